@@ -1,0 +1,33 @@
+# Wahrheit: `make demo` runs it, `make test` tests it.
+VENV := .venv
+PY := $(VENV)/bin/python
+PORT ?= 8000
+.DEFAULT_GOAL := help
+.PHONY: help demo test lint bench screenshots
+
+help:            ## this list
+	@grep -hE '^[a-z]+: .*##|^[a-z]+:  .*##' Makefile | sed 's/:.*##/ -/'
+
+$(VENV)/.installed: requirements.lock
+	python3 -m venv $(VENV)
+	$(PY) -m pip install --quiet --disable-pip-version-check --requirement requirements.lock
+	touch $@
+
+demo: $(VENV)/.installed  ## install, load the demo scenario, serve on 127.0.0.1:PORT
+	PY=$(PY) PORT=$(PORT) sh bin/demo
+
+test: $(VENV)/.installed  ## every test, the browser's included
+	sh bin/need-chromium
+	$(PY) -W error::RuntimeWarning manage.py test $(ONLY)
+
+lint: $(VENV)/.installed  ## style, imports, forgotten migrations
+	$(VENV)/bin/ruff check .
+	$(VENV)/bin/ruff format --check .
+	$(PY) manage.py makemigrations --check --dry-run
+
+bench: $(VENV)/.installed  ## accuracy and speed of the measures, as a table
+	$(PY) -m tests.bench
+
+screenshots: $(VENV)/.installed  ## refresh docs/screenshots from the demo
+	sh bin/need-chromium
+	$(PY) manage.py screenshots

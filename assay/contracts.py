@@ -1,0 +1,123 @@
+"""What passes between the parts of the core. All frozen, all in the picture's pixels unless a name says otherwise."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from enum import StrEnum
+from types import MappingProxyType
+
+import numpy as np
+
+from assay.errors import CannotMeasure
+
+Point = tuple[float, float]
+
+
+class Light(StrEnum):
+    """How the colour of a picture was corrected."""
+
+    NONE = "none"
+    SAME_FRAME = "same-frame"
+    CARD = "card"
+
+
+@dataclass(frozen=True, slots=True)
+class Picture:
+    """What every photo measure gets."""
+
+    rgb: np.ndarray
+    """(H, W, 3) uint8, upright, sRGB."""
+    mm_per_px: float | None = None
+    """Size of one pixel on the object, mm; None where no scale is known."""
+    light: Light = Light.NONE
+    doubts: tuple[str, ...] = ()
+    """Reason codes found when the picture was opened: ``blurred``, ``clipped`` …"""
+
+    @property
+    def size(self) -> tuple[int, int]:
+        """Width and height in pixels."""
+        return self.rgb.shape[1], self.rgb.shape[0]
+
+
+class MarkKind(StrEnum):
+    """What a person draws for a measure."""
+
+    PATH = "path"
+    REGION = "region"
+
+
+@dataclass(frozen=True, slots=True)
+class Marks:
+    """A path or a closed region drawn on a picture."""
+
+    kind: MarkKind
+    points: tuple[Point, ...]
+    """(x, y) in picture pixels, origin at the centre of the top left pixel."""
+
+    def checked(self, size: tuple[int, int]) -> np.ndarray:
+        """Points as an (N, 2) float array.
+
+        Raises CannotMeasure ``path_too_short``, ``region_too_small`` or ``marks_off_picture``.
+        """
+        points = np.asarray(self.points, dtype=float).reshape(-1, 2)
+        if not np.isfinite(points).all():
+            raise CannotMeasure("marks_off_picture", width=size[0], height=size[1])
+        if self.kind is MarkKind.PATH:
+            length = float(np.hypot(*np.diff(points, axis=0).T).sum()) if len(points) > 1 else 0.0
+            if length < 1:
+                raise CannotMeasure("path_too_short", points=len(points))
+        elif len(points) < 3 or polygon_area(points) < 16:
+            raise CannotMeasure("region_too_small", points=len(points))
+        if (points < 0).any() or (points > np.asarray(size) - 1).any():
+            raise CannotMeasure("marks_off_picture", width=size[0], height=size[1])
+        return points
+
+
+def polygon_area(points: np.ndarray) -> float:
+    """Area of a simple polygon given as (N, 2), by the shoelace formula.
+
+    >>> polygon_area(np.array([[0, 0], [4, 0], [4, 3], [0, 3]]))
+    12.0
+    """
+    x, y = np.asarray(points, dtype=float).T
+    return float(abs(np.dot(x, np.roll(y, -1)) - np.dot(y, np.roll(x, -1))) / 2)
+
+
+class StrokeKind(StrEnum):
+    """Kinds of drawing that an overlay is made of."""
+
+    TICK = "tick"
+    RING = "ring"
+    LINE = "line"
+
+
+@dataclass(frozen=True, slots=True)
+class Stroke:
+    """One thing to draw over the photograph, in picture pixels."""
+
+    kind: StrokeKind
+    points: tuple[Point, ...]
+    """TICK: its two ends; RING: its centre; LINE: the polyline."""
+    label: str = ""
+    radius_px: float = 0.0
+    """For RING only."""
+
+
+@dataclass(frozen=True, slots=True)
+class Reading:
+    """A measured value with everything needed to doubt, draw, correct and repeat it."""
+
+    value: float | int | str
+    unit: str
+    """``count``, ``mm``, ``px``, ``text`` or ``answer``."""
+    uncertainty: float
+    """Standard uncertainty, same unit; 0 only where exact."""
+    method: str
+    """Name and version of the measure, such as ``seam/1``."""
+    parts: Mapping[str, float] = field(default_factory=lambda: MappingProxyType({}))
+    """Whatever else the measure saw, units in the names (``pitch_mm``)."""
+    overlay: tuple[Stroke, ...] = ()
+    doubts: tuple[str, ...] = ()
+
+
+CORRECTED_BY_HAND = "corrected_by_hand"
+"""The doubt that a reading carries once a person has changed its points."""

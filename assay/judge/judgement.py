@@ -1,0 +1,93 @@
+"""One checkpoint, judged: retail readings and one reading in, spread and grade out.
+
+Everything is plain numbers, so that anybody can repeat a grade from an exported case.
+"""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from enum import StrEnum
+
+from assay.errors import CannotJudge
+from assay.judge import spread
+from assay.judge.grade import Grade, grade
+
+# Standard uncertainty, in counts, from which a count that nobody has looked at raises no flag.
+UNSURE_COUNT = 0.3
+
+
+class Kind(StrEnum):
+    """How a checkpoint's readings vary among retail pairs."""
+
+    CONTINUOUS = "continuous"
+    COUNT = "count"
+    ANSWER = "answer"
+    CODE = "code"
+
+
+@dataclass(frozen=True, slots=True)
+class Prior:
+    """What is believed of a checkpoint before retail pairs are measured."""
+
+    pairs: float = 4.0
+    """How many pairs the belief is worth."""
+    scatter: float = 0.0
+    """CONTINUOUS: standard deviation among retail pairs, unit of the reading."""
+    off_by_one: float = 0.0
+    """COUNT: probability that a retail pair has one more, and that it has one less."""
+    possible: tuple[str, ...] = ()
+    """ANSWER: all answers."""
+    rare: Mapping[str, float] = field(default_factory=dict)
+    """ANSWER: probability of the answers that retail pairs seldom give."""
+
+
+@dataclass(frozen=True, slots=True)
+class Judged:
+    """A grade and what it rests on."""
+
+    grade: Grade
+    tail_probability: float
+    spread: spread.Continuous | spread.Counted | spread.Coded
+
+
+def spread_of(
+    kind: Kind, retail: Sequence[float | int | str], prior: Prior, uncertainty: float = 0.0
+) -> spread.Continuous | spread.Counted | spread.Coded:
+    """The predictive distribution of one more retail pair.
+
+    ``retail``: one value a verified pair; for a code, the expected code. Raises CannotJudge ``no_retail_pairs``.
+    """
+    if not retail:
+        raise CannotJudge("no_retail_pairs")
+    if kind is Kind.CONTINUOUS:
+        return spread.continuous(retail, prior_scatter=prior.scatter, prior_pairs=prior.pairs, uncertainty=uncertainty)
+    if kind is Kind.COUNT:
+        return spread.counts([int(v) for v in retail], prior_pairs=prior.pairs, off_by_one=prior.off_by_one)
+    if kind is Kind.ANSWER:
+        return spread.answers(retail, possible=prior.possible, prior_pairs=prior.pairs, rare=prior.rare)
+    return spread.Coded(str(retail[0]))
+
+
+def judge(
+    kind: Kind,
+    retail: Sequence[float | int | str],
+    value: float | str,
+    prior: Prior,
+    *,
+    uncertainty: float = 0.0,
+    decisive: bool = False,
+    confirmed: bool = False,
+) -> Judged:
+    """Grade one reading against retail pairs.
+
+    ``confirmed``: a person has looked at the reading and stands by it. A count that is unsure by its own account and
+    that nobody has looked at may drift, not depart: a miscount must not accuse.
+
+    >>> judge(Kind.COUNT, [7, 7, 7], 8, Prior(pairs=2, off_by_one=0.002), decisive=True, confirmed=True).grade
+    <Grade.RULES_OUT: 'rules_out'>
+    """
+    known = spread_of(kind, retail, prior, uncertainty)
+    tail = known.tail_probability(value)
+    found = grade(tail, decisive=decisive, confirmed=confirmed)
+    if kind is Kind.COUNT and found is Grade.DEPARTS and uncertainty >= UNSURE_COUNT and not confirmed:
+        found = Grade.DRIFTS
+    return Judged(found, tail, known)

@@ -1,0 +1,122 @@
+"""What the schools of judgement say to the same findings.
+
+A school is a function ``(findings, policy) -> Answer``. ``SCHOOLS`` lists them in the order shown; the school that
+weighs everything in decibans joins this list, with nothing else to change.
+"""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from enum import StrEnum
+
+from assay.judge.grade import RED_FLAGS, Grade
+
+
+class Verdict(StrEnum):
+    """The three answers."""
+
+    LEGIT = "legit"
+    FAKE = "fake"
+    UNDECIDED = "undecided"
+
+
+@dataclass(frozen=True, slots=True)
+class Policy:
+    """What a house asks before it decides."""
+
+    red_flags: int = 3
+    """Independent red flags before a pair is called fake. Common practice, no source: three, strict houses four."""
+    coverage: float = 0.6
+    """Share of the applicable groups that must have been compared before a pair is called legit."""
+
+
+@dataclass(frozen=True, slots=True)
+class Item:
+    """One finding, as far as the schools care."""
+
+    key: str
+    group: str
+    """Checkpoints of one part or one cause: together they raise one flag."""
+    grade: Grade
+    mandatory: bool = False
+    """No legit verdict without it."""
+    applies: bool = True
+    """False where the pair's facts void the checkpoint: it then counts neither way."""
+
+
+@dataclass(frozen=True, slots=True)
+class Answer:
+    """What one school says, and what stands in the way of the other answers."""
+
+    school: str
+    verdict: Verdict
+    reason: str
+    flags: tuple[str, ...]
+    """Groups with a red flag."""
+    coverage: float
+    missing: tuple[str, ...]
+    """Keys of mandatory checkpoints not compared yet."""
+
+
+def flagged_groups(items: Sequence[Item]) -> tuple[str, ...]:
+    """Groups with at least one red flag, each once: signs of one cause are one sign."""
+    return tuple(dict.fromkeys(item.group for item in items if item.applies and item.grade in RED_FLAGS))
+
+
+def coverage(items: Sequence[Item]) -> float:
+    """Share of the applicable checkpoints that were compared, each group counting as one.
+
+    >>> coverage([Item("a", "g", Grade.AGREES), Item("b", "g", Grade.NOT_COMPARED), Item("c", "h", Grade.AGREES)])
+    0.75
+    """
+    groups: dict[str, list[bool]] = {}
+    for item in items:
+        if item.applies:
+            groups.setdefault(item.group, []).append(item.grade is not Grade.NOT_COMPARED)
+    if not groups:
+        return 0.0
+    return sum(sum(done) / len(done) for done in groups.values()) / len(groups)
+
+
+def sure_sign(items: Sequence[Item], policy: Policy) -> Answer:
+    """Fake as soon as one confirmed sign rules the pair out; without one this school never says fake."""
+    ruled_out = [item for item in items if item.applies and item.grade is Grade.RULES_OUT]
+    if ruled_out:
+        return _answer("sure_sign", Verdict.FAKE, "ruled_out", items)
+    return _without_fake("sure_sign", "no_sure_sign", items, policy)
+
+
+def red_flag_tally(items: Sequence[Item], policy: Policy) -> Answer:
+    """Fake from ``policy.red_flags`` independent red flags on."""
+    if len(flagged_groups(items)) >= policy.red_flags:
+        return _answer("red_flag_tally", Verdict.FAKE, "enough_flags", items)
+    return _without_fake("red_flag_tally", "too_few_flags", items, policy)
+
+
+SCHOOLS: tuple[Callable[[Sequence[Item], Policy], Answer], ...] = (sure_sign, red_flag_tally)
+
+
+def house_verdict(items: Sequence[Item], policy: Policy) -> Answer:
+    """The house's rule: a sure sign or enough independent flags → fake; legit only on a clean, covered sheet."""
+    for school in SCHOOLS:
+        answer = school(items, policy)
+        if answer.verdict is Verdict.FAKE:
+            return answer
+    return _without_fake("house", "too_few_flags", items, policy)
+
+
+def _without_fake(school: str, flags_reason: str, items: Sequence[Item], policy: Policy) -> Answer:
+    if flagged_groups(items):
+        return _answer(school, Verdict.UNDECIDED, flags_reason, items)
+    if _missing(items):
+        return _answer(school, Verdict.UNDECIDED, "mandatory_missing", items)
+    if coverage(items) < policy.coverage:
+        return _answer(school, Verdict.UNDECIDED, "coverage_short", items)
+    return _answer(school, Verdict.LEGIT, "clean_and_covered", items)
+
+
+def _answer(school: str, verdict: Verdict, reason: str, items: Sequence[Item]) -> Answer:
+    return Answer(school, verdict, reason, flagged_groups(items), coverage(items), _missing(items))
+
+
+def _missing(items: Sequence[Item]) -> tuple[str, ...]:
+    return tuple(item.key for item in items if item.mandatory and item.applies and item.grade is Grade.NOT_COMPARED)

@@ -1,0 +1,169 @@
+"""What retail pairs do for one checkpoint, as a predictive distribution for one more retail pair.
+
+Three kinds, one interface (``tail_probability``): Continuous, Counted (counts and closed answers), Coded.
+"""
+
+import math
+from collections import Counter
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from scipy.special import stdtr, stdtrit
+
+from assay.errors import CannotJudge
+
+# Share of retail labels with a printing slip in the code. Common practice, no source: "codes do not vary".
+RETAIL_CODE_ERROR_RATE = 1e-4
+
+
+@dataclass(frozen=True, slots=True)
+class Continuous:
+    """Student t predictive for one future retail pair."""
+
+    centre: float
+    scale: float
+    dof: float
+    pairs: int
+
+    def tail_probability(self, value: float) -> float:
+        """Two-sided probability that a retail pair lies at least this far from the centre."""
+        return float(2 * stdtr(self.dof, -abs((value - self.centre) / self.scale)))
+
+    def interval(self, coverage: float = 0.95) -> tuple[float, float]:
+        """Central interval that the next retail pair falls into with this probability."""
+        half = float(stdtrit(self.dof, 0.5 + coverage / 2)) * self.scale
+        return self.centre - half, self.centre + half
+
+    def density(self, value: float) -> float:
+        """Probability density, per unit of the reading."""
+        t = (value - self.centre) / self.scale
+        log_norm = math.lgamma((self.dof + 1) / 2) - math.lgamma(self.dof / 2) - 0.5 * math.log(self.dof * math.pi)
+        return math.exp(log_norm - (self.dof + 1) / 2 * math.log1p(t * t / self.dof)) / self.scale
+
+
+def continuous(
+    values: Sequence[float], *, prior_scatter: float, prior_pairs: float, uncertainty: float = 0.0
+) -> Continuous:
+    """Predictive for the next retail pair from n readings and a prior scatter worth ``prior_pairs`` pairs.
+
+    Centre = mean, dof = prior_pairs + n - 1, scale^2 = s^2 (1 + 1/n) + u^2 with
+    s^2 = (prior_pairs * prior_scatter^2 + (n - 1) * sample variance) / dof.
+    With prior_pairs = 0 it is the textbook prediction interval for one future value.
+
+    ``values``: one per retail pair, unit of the reading. ``prior_scatter``: standard deviation, same unit.
+    ``uncertainty``: standard uncertainty of the reading to be judged, same unit.
+    Raises CannotJudge ``no_retail_pairs`` or ``no_scatter_known``.
+    Source: Gelman et al., Bayesian Data Analysis, 3rd ed., section 2.6 (scaled inverse chi-square prior on the
+    variance) and 3.2 (predictive); Montgomery & Runger, Applied Statistics, prediction interval (prior_pairs = 0).
+
+    >>> spread = continuous([2.0], prior_scatter=0.1, prior_pairs=4)
+    >>> spread.dof, round(spread.scale, 4)
+    (4, 0.1414)
+    """
+    n = len(values)
+    if n == 0:
+        raise CannotJudge("no_retail_pairs")
+    dof = prior_pairs + n - 1
+    if dof <= 0 or (n == 1 and prior_scatter <= 0):
+        raise CannotJudge("no_scatter_known", pairs=n)
+    centre = math.fsum(values) / n
+    squares = math.fsum((value - centre) ** 2 for value in values)
+    variance = (prior_pairs * prior_scatter**2 + squares) / dof
+    scale = math.sqrt(variance * (1 + 1 / n) + uncertainty**2)
+    if scale <= 0:
+        raise CannotJudge("no_scatter_known", pairs=n)
+    return Continuous(centre, scale, dof, n)
+
+
+@dataclass(frozen=True, slots=True)
+class Counted:
+    """Dirichlet-smoothed frequencies over counts or closed answers."""
+
+    probabilities: Mapping[int | str, float]
+    """Predictive probability of every outcome that was listed or seen; the rest is ``elsewhere`` each."""
+    elsewhere: float
+    """Predictive probability of any one outcome that is not listed."""
+    expected: int | str
+    pairs: int
+
+    def probability(self, value: float | str) -> float:
+        """Predictive probability of this outcome."""
+        return self.probabilities.get(value, self.elsewhere)
+
+    def tail_probability(self, value: float | str) -> float:
+        """Probability of all outcomes that are no likelier than this one: two-sided by construction."""
+        bar = self.probability(value) * (1 + 1e-9)
+        return min(1.0, math.fsum(p for p in self.probabilities.values() if p <= bar) + self._unlisted(value))
+
+    def _unlisted(self, value: float | str) -> float:
+        return 0.0 if value in self.probabilities else self.elsewhere
+
+
+def counts(values: Sequence[int], *, prior_pairs: float, off_by_one: float) -> Counted:
+    """Predictive for a counted number, expected value first.
+
+    The prior is worth ``prior_pairs`` pairs: it puts ``off_by_one`` on each neighbour of the commonest count, a
+    tenth of that on each second neighbour, and so on, and the rest on the commonest count itself.
+    Predictive of outcome k = (prior_pairs * prior(k) + times k was seen) / (prior_pairs + n): the posterior mean of a
+    Dirichlet-multinomial (Gelman et al., Bayesian Data Analysis, 3rd ed., section 3.4).
+
+    Raises CannotJudge ``no_retail_pairs``.
+
+    >>> spread = counts([11, 11, 11], prior_pairs=2, off_by_one=0.005)
+    >>> spread.expected, round(spread.probability(10), 4), round(spread.tail_probability(10), 4)
+    (11, 0.002, 0.0044)
+    """
+    if not values:
+        raise CannotJudge("no_retail_pairs")
+    expected = _commonest(values)
+    reach = max(abs(value - expected) for value in values) + 3
+    prior = {
+        k: off_by_one * 0.1 ** (abs(k - expected) - 1)
+        for k in range(expected - reach, expected + reach + 1)
+        if k not in (expected,) and k >= 0
+    }
+    prior[expected] = 1 - sum(prior.values())
+    return _dirichlet(values, prior, expected, prior_pairs=prior_pairs)
+
+
+def answers(
+    values: Sequence[str], *, possible: Sequence[str], prior_pairs: float, rare: Mapping[str, float]
+) -> Counted:
+    """Predictive for a closed question, smoothed the same way.
+
+    ``possible``: every answer. ``rare``: the prior probability, among retail pairs, of the answers that retail pairs
+    seldom give; the other answers share what is left.
+    Raises CannotJudge ``no_retail_pairs``.
+    """
+    if not values:
+        raise CannotJudge("no_retail_pairs")
+    common = [answer for answer in possible if answer not in rare]
+    left = (1 - math.fsum(rare.values())) / max(len(common), 1)
+    prior = {answer: rare.get(answer, left) for answer in possible}
+    return _dirichlet(values, prior, _commonest(values), prior_pairs=prior_pairs)
+
+
+@dataclass(frozen=True, slots=True)
+class Coded:
+    """A code that every retail pair carries, but for printing slips."""
+
+    expected: str
+    error_rate: float = RETAIL_CODE_ERROR_RATE
+
+    def tail_probability(self, value: str) -> float:
+        """1 for the expected code, else the rate of slips among retail labels."""
+        return 1.0 if value == self.expected else self.error_rate
+
+
+def _dirichlet(values: Sequence, prior: Mapping, expected: int | str, *, prior_pairs: float) -> Counted:
+    seen = Counter(values)
+    total = prior_pairs + len(values)
+    outcomes = {*prior, *seen}
+    probabilities = {k: (prior_pairs * prior.get(k, 0.0) + seen[k]) / total for k in outcomes}
+    return Counted(probabilities, min(probabilities.values()), expected, len(values))
+
+
+def _commonest(values: Sequence) -> int | str:
+    seen = Counter(values)
+    most = max(seen.values())
+    return min(value for value, times in seen.items() if times == most)

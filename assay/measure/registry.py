@@ -1,0 +1,29 @@
+"""The measures that exist, by name."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+from assay.contracts import MarkKind, Marks, Picture, Point, Reading
+from assay.measure import holes, seam
+
+
+@dataclass(frozen=True, slots=True)
+class Measure:
+    """How a measure is called, what it wants drawn, and which numbers it gives besides its value."""
+
+    name: str
+    marks: MarkKind
+    measure: Callable[[Picture, Marks], Reading]
+    rebuild: Callable[[Picture, Marks, Sequence[Point]], Reading]
+    """The same reading from points that a person has put right."""
+    parts: tuple[str, ...]
+    """Numbers a checkpoint may judge instead of the value."""
+
+
+MEASURES = {
+    entry.name: entry
+    for entry in (
+        Measure("seam", MarkKind.PATH, seam.measure, seam.rebuild, ("pitch_mm", "pitch_cv")),
+        Measure("holes", MarkKind.REGION, holes.measure, holes.rebuild, ("diameter_mm",)),
+    )
+}

@@ -1,0 +1,1 @@
+"""Codes and labels."""

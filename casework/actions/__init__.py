@@ -1,0 +1,1 @@
+"""One user deed per file: rights, core, one transaction, a line in the ledger."""

@@ -1,0 +1,20 @@
+"""Add a photograph to a case and have it measured."""
+
+from django.db import transaction
+
+from casework.actions.analyse_case import request_analysis
+from casework.ledger import note
+from casework.models import Case
+from pairs.actions.add_photo import add_photo
+from pairs.models import Photo
+
+
+def add_case_photo(*, case: Case, user, upload, view: str, foot: str, mm_per_px: float | None) -> Photo:
+    """Take in one uploaded file. Raises CannotOpen."""
+    with transaction.atomic():
+        photo = add_photo(
+            pair=case.pair, data=upload.read(), view=view, foot=foot, by=user, name=upload.name, mm_per_px=mm_per_px
+        )
+        note(case, user, "photo_added", photo=photo.pk, view=view, foot=foot, name=photo.name_given)
+    request_analysis(case=case, user=user)
+    return photo

@@ -1,0 +1,25 @@
+"""Keep the facts of a case as they are entered."""
+
+from django.db import transaction
+
+from casework.grading import regrade
+from casework.ledger import note
+from casework.models import Case
+
+OF_PAIR = ("size_us", "region", "condition")
+OF_CASE = ("arrival", "in_hand", "source", "asked_price")
+
+
+def save_intake(*, case: Case, user, facts: dict) -> None:
+    """Keep the valid facts among those given; what depends on them is graded anew."""
+    changed = {}
+    with transaction.atomic():
+        for owner, names in ((case.pair, OF_PAIR), (case, OF_CASE)):
+            for name in names:
+                if name in facts and getattr(owner, name) != facts[name]:
+                    setattr(owner, name, facts[name])
+                    changed[name] = str(facts[name])
+            owner.save(update_fields=list(names))
+        if changed:
+            regrade(case)
+            note(case, user, "facts_entered", **changed)

@@ -1,0 +1,88 @@
+"""What a checker does at one checkpoint: confirm, correct, move marks, answer, type a code, say "can't tell"."""
+
+from django.db import transaction
+
+from assay.errors import AssayError
+from assay.paperwork.style_code import normalise
+from casework.grading import regrade
+from casework.ledger import note
+from casework.models import Case, Finding
+from library.models import Checkpoint
+from pairs.actions.mark_photo import mark_photo
+from pairs.actions.take_reading import SAID, TYPED, correct_reading, measure_photo, refuse, say
+from pairs.models import Marking
+from pairs.queries import latest_readings, photos_in_use
+
+
+class NothingToConfirm(AssayError):
+    """There is no reading to stand by."""
+
+
+def confirm(*, case: Case, checkpoint: Checkpoint, user) -> None:
+    """The checker has looked at the reading and stands by it."""
+    with transaction.atomic():
+        finding = Finding.objects.get(case=case, checkpoint=checkpoint)
+        if finding.reading is None or finding.reading.value is None:
+            raise NothingToConfirm("nothing_to_confirm")
+        finding.confirmed_by = user
+        finding.save(update_fields=["confirmed_by"])
+        regrade(case)
+        note(case, user, "confirmed", checkpoint=checkpoint.key, value=finding.reading.value)
+
+
+def correct(*, case: Case, checkpoint: Checkpoint, user, centres: list) -> None:
+    """Ticks or rings were put right by hand. Raises CannotMeasure."""
+    with transaction.atomic():
+        old = _reading(case, checkpoint)
+        if old is None or old.photo is None:
+            raise NothingToConfirm("nothing_to_correct")
+        new = correct_reading(reading=old, centres=centres, by=user)
+        regrade(case)
+        note(case, user, "corrected", checkpoint=checkpoint.key, before=old.value, after=new.value)
+
+
+def move_marks(*, case: Case, checkpoint: Checkpoint, user, points: list) -> None:
+    """Marks were put in place by hand: measure again there. Raises CannotMeasure."""
+    photo = photos_in_use(case.pair).get((checkpoint.view, checkpoint.foot))
+    if photo is None:
+        raise NothingToConfirm("no_photo")
+    with transaction.atomic():
+        marking = mark_photo(checkpoint=checkpoint, photo=photo, points=points, origin=Marking.Origin.MOVED)
+        reading = measure_photo(marking=marking, by=user)
+        regrade(case)
+        note(case, user, "marks_moved", checkpoint=checkpoint.key, value=reading.value)
+
+
+def answer(*, case: Case, checkpoint: Checkpoint, user, choice: str) -> None:
+    """A closed question was answered. Raises NothingToConfirm ``unknown_answer``."""
+    if choice not in {key for key, _ in checkpoint.answers}:
+        raise NothingToConfirm("unknown_answer")
+    _say(case, checkpoint, user, choice, SAID)
+
+
+def type_code(*, case: Case, checkpoint: Checkpoint, user, typed: str) -> None:
+    """The style code was read off the pair. Raises UnreadableCode."""
+    mask = case.pair.release.shoe_model.maker.style_code_mask
+    _say(case, checkpoint, user, normalise(typed, mask), TYPED)
+
+
+def cannot_tell(*, case: Case, checkpoint: Checkpoint, user, why: str) -> None:
+    """The checker looked and could not tell."""
+    with transaction.atomic():
+        refusal = AssayError("could_not_tell", why=why[:200])
+        photo = photos_in_use(case.pair).get((checkpoint.view, checkpoint.foot)) if checkpoint.measure else None
+        refuse(checkpoint=checkpoint, pair=case.pair, photo=photo, refusal=refusal, by=user)
+        regrade(case)
+        note(case, user, "could_not_tell", checkpoint=checkpoint.key, why=why[:200])
+
+
+def _say(case: Case, checkpoint: Checkpoint, user, value: str, method: str) -> None:
+    with transaction.atomic():
+        old = _reading(case, checkpoint)
+        say(checkpoint=checkpoint, pair=case.pair, value=value, method=method, by=user, corrects=old)
+        regrade(case)
+        note(case, user, "answered", checkpoint=checkpoint.key, value=value)
+
+
+def _reading(case: Case, checkpoint: Checkpoint):
+    return latest_readings([case.pair]).get((case.pair_id, checkpoint.pk))

@@ -1,0 +1,149 @@
+"""What was decided: cases, findings, opinions, and the ledger of who did what when.
+
+Triggers in the database (see the migrations) keep a signed case, opinions, readings and the ledger as they are.
+"""
+
+from uuid import uuid4
+
+from django.conf import settings
+from django.db import models
+from django.db.models import Q
+
+from assay.judge.grade import Grade
+from assay.judge.schools import Verdict
+from library.models import Checkpoint
+from pairs.models import House, Pair, Reading
+
+GRADES = [(grade.value, grade.value.replace("_", " ")) for grade in Grade]
+VERDICTS = [(verdict.value, verdict.value) for verdict in Verdict]
+
+
+class HousePolicy(models.Model):
+    """What a house asks before it decides. A change is a new number."""
+
+    house = models.ForeignKey(House, on_delete=models.PROTECT, related_name="policies")
+    number = models.PositiveIntegerField()
+    red_flags = models.PositiveSmallIntegerField(default=3)
+    coverage = models.FloatField(default=0.6)
+    made_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    made_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        verbose_name_plural = "house policies"
+        constraints = [
+            models.UniqueConstraint(fields=["house", "number"], name="policy_number_once_a_house"),
+            models.CheckConstraint(condition=Q(red_flags__gte=1, red_flags__lte=9), name="policy_flags_in_range"),
+            models.CheckConstraint(condition=Q(coverage__gte=0, coverage__lte=1), name="policy_coverage_is_a_share"),
+        ]
+
+    def __str__(self):
+        return f"{self.house} policy {self.number}"
+
+
+class Arrival(models.TextChoices):
+    OWN_BOX = "own_box", "in its own box"
+    OTHER_BOX = "other_box", "in another box"
+    NO_BOX = "no_box", "without a box"
+
+
+class Case(models.Model):
+    house = models.ForeignKey(House, on_delete=models.PROTECT, related_name="cases")
+    number = models.PositiveIntegerField()
+    token = models.UUIDField(unique=True, default=uuid4, help_text="Of the form that started it: sent twice, one case")
+    pair = models.OneToOneField(Pair, on_delete=models.PROTECT, related_name="case")
+    reference = models.ForeignKey(
+        Pair, on_delete=models.PROTECT, related_name="+", help_text="The retail pair beside it"
+    )
+    arrival = models.CharField(max_length=10, choices=Arrival, blank=True)
+    in_hand = models.BooleanField(default=True)
+    source = models.CharField(max_length=120, blank=True)
+    asked_price = models.DecimalField(max_digits=8, decimal_places=2, null=True, blank=True)
+    opened_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    opened_at = models.DateTimeField(auto_now_add=True)
+    analysed = models.PositiveSmallIntegerField(default=0, help_text="Checkpoints done in the running analysis")
+    to_analyse = models.PositiveSmallIntegerField(default=0, help_text="Checkpoints in it; 0 = none is running")
+    analysis_began = models.DateTimeField(null=True, blank=True)
+    signed_at = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["-number"]
+        constraints = [
+            models.UniqueConstraint(fields=["house", "number"], name="case_number_once_a_house"),
+            models.CheckConstraint(condition=~Q(pair=models.F("reference")), name="pair_is_not_its_own_reference"),
+        ]
+
+    def __str__(self):
+        return f"{self.number:04d}"
+
+
+class Finding(models.Model):
+    """One checkpoint in one case: reading, grade, reason."""
+
+    case = models.ForeignKey(Case, on_delete=models.PROTECT, related_name="findings")
+    checkpoint = models.ForeignKey(Checkpoint, on_delete=models.PROTECT, related_name="findings")
+    reading = models.ForeignKey(Reading, on_delete=models.PROTECT, null=True, blank=True, related_name="findings")
+    grade = models.CharField(max_length=12, choices=GRADES, default=Grade.NOT_COMPARED.value)
+    tail_probability = models.FloatField(null=True, blank=True)
+    retail = models.JSONField(default=list, help_text="[pair label, value] of every retail pair that was used")
+    reason = models.CharField(max_length=40, blank=True, help_text="Why not compared")
+    confirmed_by = models.ForeignKey(
+        settings.AUTH_USER_MODEL, on_delete=models.PROTECT, null=True, blank=True, related_name="+"
+    )
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(fields=["case", "checkpoint"], name="finding_once_a_checkpoint"),
+            models.CheckConstraint(
+                condition=~Q(grade=Grade.RULES_OUT.value) | Q(confirmed_by__isnull=False),
+                name="only_an_eye_rules_out",
+            ),
+            models.CheckConstraint(
+                condition=Q(grade=Grade.NOT_COMPARED.value) | Q(reading__isnull=False, tail_probability__isnull=False),
+                name="a_grade_rests_on_a_reading",
+            ),
+        ]
+
+    def __str__(self):
+        return f"{self.case} {self.checkpoint}: {self.grade}"
+
+
+class Opinion(models.Model):
+    """One checker's signed conclusion. A second one on the same case is linked to the first."""
+
+    case = models.ForeignKey(Case, on_delete=models.PROTECT, related_name="opinions")
+    follows = models.OneToOneField("self", on_delete=models.PROTECT, null=True, blank=True, related_name="followed_by")
+    checker = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="opinions")
+    verdict = models.CharField(max_length=10, choices=VERDICTS)
+    proposed = models.CharField(max_length=10, choices=VERDICTS, help_text="What the house's rule said")
+    words = models.TextField(max_length=2000)
+    policy = models.ForeignKey(HousePolicy, on_delete=models.PROTECT, related_name="+")
+    signed_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["id"]
+        constraints = [
+            models.UniqueConstraint(
+                fields=["case"], condition=Q(follows__isnull=True), name="one_first_opinion_a_case"
+            ),
+        ]
+
+    def __str__(self):
+        return f"{self.case}: {self.verdict} ({self.checker})"
+
+
+class LedgerEntry(models.Model):
+    """Who did what when. Only ever added to."""
+
+    house = models.ForeignKey(House, on_delete=models.PROTECT, related_name="ledger")
+    case = models.ForeignKey(Case, on_delete=models.PROTECT, null=True, blank=True, related_name="ledger")
+    actor = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    deed = models.CharField(max_length=40)
+    details = models.JSONField(default=dict)
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["id"]
+        verbose_name_plural = "ledger entries"
+
+    def __str__(self):
+        return f"{self.at:%F %T} {self.actor} {self.deed}"

@@ -1,0 +1,76 @@
+"""Read a value off a photograph, from a person's correction, or from what a person says."""
+
+from dataclasses import asdict
+
+from assay.contracts import Reading as CoreReading
+from assay.errors import AssayError
+from assay.measure.registry import MEASURES
+from library.models import Checkpoint
+from pairs.models import Marking, Pair, Photo, Reading
+from pairs.pictures import marks, picture
+
+SAID = "said/1"
+TYPED = "typed/1"
+NOT_TOLD = "not-told/1"
+
+
+def measure_photo(*, marking: Marking, by) -> Reading:
+    """Run the checkpoint's measure; a refusal is kept as well, with its reason."""
+    checkpoint, photo = marking.checkpoint, marking.photo
+    measure = MEASURES[checkpoint.measure]
+    try:
+        found = measure.measure(picture(photo), marks(checkpoint, marking.points))
+    except AssayError as refusal:
+        return refuse(
+            checkpoint=checkpoint, pair=photo.pair, photo=photo, refusal=refusal, by=by, marked=marking.points
+        )
+    return _keep(found, checkpoint, photo, by, marking.points)
+
+
+def correct_reading(*, reading: Reading, centres: list, by) -> Reading:
+    """The reading that follows from ticks or rings put right by hand. The old one stays. Raises CannotMeasure."""
+    checkpoint, photo = reading.checkpoint, reading.photo
+    measure = MEASURES[checkpoint.measure]
+    found = measure.rebuild(picture(photo), marks(checkpoint, reading.marks), centres)
+    return _keep(found, checkpoint, photo, by, reading.marks, corrects=reading)
+
+
+def say(*, checkpoint: Checkpoint, pair: Pair, value: str, method: str, by, corrects: Reading | None = None) -> Reading:
+    """Keep what a person answered or typed."""
+    unit = "text" if method == TYPED else "answer"
+    return Reading.objects.create(
+        pair=pair, checkpoint=checkpoint, value=value, unit=unit, method=method, taken_by=by, corrects=corrects
+    )
+
+
+def refuse(
+    *, checkpoint: Checkpoint, pair: Pair, refusal: AssayError, by, photo: Photo | None = None, marked=()
+) -> Reading:
+    """Keep the reason why there is no value."""
+    return Reading.objects.create(
+        pair=pair,
+        checkpoint=checkpoint,
+        photo=photo,
+        taken_by=by,
+        marks=list(marked),
+        method=NOT_TOLD if not checkpoint.measure else checkpoint.measure,
+        refusal={"reason": refusal.reason, **refusal.numbers},
+    )
+
+
+def _keep(found: CoreReading, checkpoint, photo, by, marked, corrects=None) -> Reading:
+    return Reading.objects.create(
+        pair=photo.pair,
+        checkpoint=checkpoint,
+        photo=photo,
+        corrects=corrects,
+        value=found.value,
+        unit=found.unit,
+        uncertainty=found.uncertainty,
+        method=found.method,
+        marks=marked,
+        parts={name: float(number) for name, number in found.parts.items()},
+        overlay=[asdict(stroke) for stroke in found.overlay],
+        doubts=list(found.doubts),
+        taken_by=by,
+    )

@@ -1,0 +1,155 @@
+"""What was seen: pairs, photographs, marks, readings."""
+
+from pathlib import PurePath
+from uuid import uuid4
+
+from django.conf import settings
+from django.db import models
+from django.db.models import Q
+
+from library.models import Batch, Checkpoint, Foot, Release, View
+
+
+class House(models.Model):
+    """Who owns pairs and cases: one counter. Its members see all of it, nobody else sees any."""
+
+    name = models.CharField(max_length=80, unique=True)
+    members = models.ManyToManyField(settings.AUTH_USER_MODEL, related_name="houses")
+
+    def __str__(self):
+        return self.name
+
+
+class Standing(models.TextChoices):
+    SUSPECT = "suspect", "suspect"
+    RETAIL = "retail", "retail, verified"
+    COPY = "copy", "known copy"
+
+
+class Condition(models.TextChoices):
+    DEADSTOCK = "deadstock", "deadstock, never worn"
+    TRIED_ON = "tried_on", "tried on"
+    WORN = "worn", "worn"
+
+
+class Region(models.TextChoices):
+    EU = "eu", "Europe"
+    US = "us", "North America"
+    ASIA = "asia", "Asia"
+
+
+class Pair(models.Model):
+    house = models.ForeignKey(House, on_delete=models.PROTECT, related_name="pairs")
+    release = models.ForeignKey(Release, on_delete=models.PROTECT, related_name="pairs")
+    standing = models.CharField(max_length=8, choices=Standing, default=Standing.SUSPECT)
+    label = models.CharField(max_length=20, help_text="How the house calls it, such as R2")
+    size_us = models.CharField(max_length=6, blank=True)
+    region = models.CharField(max_length=5, choices=Region, blank=True)
+    condition = models.CharField(max_length=10, choices=Condition, blank=True)
+    batch = models.ForeignKey(Batch, on_delete=models.PROTECT, null=True, blank=True, related_name="pairs")
+    added_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(fields=["house", "label"], name="pair_label_once_a_house"),
+            models.CheckConstraint(
+                condition=Q(batch__isnull=True) | Q(standing=Standing.COPY), name="only_copies_belong_to_a_batch"
+            ),
+        ]
+
+    def __str__(self):
+        return self.label
+
+
+def _random_name(photo, _filename, suffix=""):
+    """Names on disk tell nothing of what was uploaded."""
+    return str(PurePath(f"pair-{photo.pair_id}") / f"{uuid4().hex}{suffix}.jpg")
+
+
+def full_name(photo, filename):
+    return _random_name(photo, filename)
+
+
+def preview_name(photo, filename):
+    return _random_name(photo, filename, "-preview")
+
+
+class Photo(models.Model):
+    """A photograph of a pair: upright, without anything personal. The latest of a view and foot is the one used."""
+
+    pair = models.ForeignKey(Pair, on_delete=models.PROTECT, related_name="photos")
+    view = models.CharField(max_length=20, choices=View)
+    foot = models.CharField(max_length=5, choices=Foot)
+    full = models.FileField(upload_to=full_name)
+    preview = models.FileField(upload_to=preview_name)
+    width = models.PositiveIntegerField()
+    height = models.PositiveIntegerField()
+    sha256 = models.CharField(max_length=64, help_text="Of the file as it came")
+    name_given = models.CharField(max_length=120, blank=True)
+    mm_per_px = models.FloatField(null=True, blank=True)
+    added_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    added_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["-id"]
+        constraints = [
+            models.UniqueConstraint(fields=["pair", "sha256", "view", "foot"], name="same_file_once_a_view"),
+            models.CheckConstraint(condition=Q(mm_per_px__isnull=True) | Q(mm_per_px__gt=0), name="scale_is_positive"),
+        ]
+
+    def __str__(self):
+        return f"{self.pair}: {self.get_foot_display()}, {self.get_view_display()}"
+
+
+class Marking(models.Model):
+    """Where a checkpoint lies on a photograph: drawn on the reference, carried over to the others, or put right."""
+
+    class Origin(models.TextChoices):
+        DRAWN = "drawn", "drawn on the reference"
+        CARRIED = "carried", "carried over from the reference"
+        MOVED = "moved", "put in place by hand"
+
+    checkpoint = models.ForeignKey(Checkpoint, on_delete=models.PROTECT, related_name="markings")
+    photo = models.ForeignKey(Photo, on_delete=models.PROTECT, related_name="markings")
+    points = models.JSONField()
+    origin = models.CharField(max_length=8, choices=Origin)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["checkpoint", "photo"], name="marked_once_a_photo")]
+
+    def __str__(self):
+        return f"{self.checkpoint} on {self.photo}"
+
+
+class Reading(models.Model):
+    """A value on one pair, or the reason why there is none. Never changed: a correction is a new reading."""
+
+    pair = models.ForeignKey(Pair, on_delete=models.PROTECT, related_name="readings")
+    checkpoint = models.ForeignKey(Checkpoint, on_delete=models.PROTECT, related_name="readings")
+    photo = models.ForeignKey(Photo, on_delete=models.PROTECT, null=True, blank=True, related_name="readings")
+    corrects = models.ForeignKey("self", on_delete=models.PROTECT, null=True, blank=True, related_name="corrections")
+    value = models.JSONField(null=True, blank=True)
+    unit = models.CharField(max_length=10, blank=True)
+    uncertainty = models.FloatField(default=0.0)
+    method = models.CharField(max_length=40)
+    marks = models.JSONField(default=list)
+    parts = models.JSONField(default=dict)
+    overlay = models.JSONField(default=list)
+    doubts = models.JSONField(default=list)
+    refusal = models.JSONField(null=True, blank=True, help_text="Reason code and numbers where nothing was measured")
+    taken_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    taken_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["-id"]
+        indexes = [models.Index(fields=["pair", "checkpoint", "-id"])]
+        constraints = [
+            models.CheckConstraint(
+                condition=Q(value__isnull=True, refusal__isnull=False) | Q(value__isnull=False, refusal__isnull=True),
+                name="value_or_refusal",
+            ),
+            models.CheckConstraint(condition=Q(uncertainty__gte=0), name="uncertainty_not_negative"),
+        ]
+
+    def __str__(self):
+        return f"{self.checkpoint} of {self.pair}: {self.value}"

@@ -1,0 +1,33 @@
+"""Reads of pairs, photographs and readings, each in a known number of queries."""
+
+from collections.abc import Iterable
+
+from pairs.models import Marking, Pair, Photo, Reading, Standing
+
+
+def photos_in_use(pair: Pair) -> dict[tuple[str, str], Photo]:
+    """The latest photograph of every view and foot. One query."""
+    in_use = {}
+    for photo in pair.photos.all():
+        in_use.setdefault((photo.view, photo.foot), photo)
+    return in_use
+
+
+def latest_readings(pairs: Iterable[Pair]) -> dict[tuple[int, int], Reading]:
+    """The latest reading of every (pair, checkpoint). One query."""
+    latest = {}
+    for reading in Reading.objects.filter(pair__in=list(pairs)).select_related("taken_by"):
+        latest.setdefault((reading.pair_id, reading.checkpoint_id), reading)
+    return latest
+
+
+def retail_pairs(pair: Pair) -> list[Pair]:
+    """Verified pairs of the same release in the same house, the pair itself left out. One query."""
+    found = Pair.objects.filter(house=pair.house_id, release=pair.release_id, standing=Standing.RETAIL)
+    return list(found.exclude(pk=pair.pk).order_by("label"))
+
+
+def markings_on(photos: Iterable[Photo]) -> dict[tuple[int, int], Marking]:
+    """Markings by (photo, checkpoint). One query."""
+    found = Marking.objects.filter(photo__in=list(photos))
+    return {(marking.photo_id, marking.checkpoint_id): marking for marking in found}

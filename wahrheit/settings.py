@@ -1,0 +1,143 @@
+"""Settings, all from the environment, with safe defaults. Numbers of the measures are not settings: see ``assay``."""
+
+import secrets
+import sys
+from pathlib import Path
+
+import environ
+from csp.constants import NONE, SELF
+
+env = environ.Env()
+BASE_DIR = Path(__file__).resolve().parent.parent
+TESTING = "test" in sys.argv[1:2]
+
+# Everything that is kept lies under one directory: database, photographs, secret key.
+DATA_DIR = Path(env("WAHRHEIT_DATA", default=str(BASE_DIR / "data"))).resolve()
+DATA_DIR.mkdir(parents=True, exist_ok=True)
+MEDIA_ROOT = DATA_DIR / ("test-photos" if TESTING else "photos")
+
+
+def _secret_key() -> str:
+    """Made on first start and kept beside the data."""
+    kept = DATA_DIR / "secret-key"
+    if not kept.exists():
+        kept.touch(mode=0o600)
+        kept.write_text(secrets.token_urlsafe(48))
+    return kept.read_text().strip()
+
+
+SECRET_KEY = env("WAHRHEIT_SECRET_KEY", default="") or _secret_key()
+DEBUG = env.bool("WAHRHEIT_DEBUG", default=False)
+ALLOWED_HOSTS = env.list("WAHRHEIT_HOSTS", default=["127.0.0.1", "localhost", "[::1]"])
+BEHIND_HTTPS = env.bool("WAHRHEIT_HTTPS", default=False)
+
+INSTALLED_APPS = [
+    "django.contrib.auth",
+    "django.contrib.contenttypes",
+    "django.contrib.sessions",
+    "django.contrib.messages",
+    "django.contrib.staticfiles",
+    "csp",
+    "django_htmx",
+    "django_tasks",
+    "django_tasks_db",
+    "wahrheit",
+    "library",
+    "pairs",
+    "casework",
+    "reports",
+]
+MIDDLEWARE = [
+    "django.middleware.security.SecurityMiddleware",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "csp.middleware.CSPMiddleware",
+    "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.common.CommonMiddleware",
+    "django.middleware.csrf.CsrfViewMiddleware",
+    "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "django.contrib.auth.middleware.LoginRequiredMiddleware",
+    "django.contrib.messages.middleware.MessageMiddleware",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
+    "django_htmx.middleware.HtmxMiddleware",
+]
+ROOT_URLCONF = "wahrheit.urls"
+WSGI_APPLICATION = "wahrheit.wsgi.application"
+TEMPLATES = [
+    {
+        "BACKEND": "django.template.backends.django.DjangoTemplates",
+        "APP_DIRS": True,
+        "OPTIONS": {
+            "context_processors": [
+                "django.template.context_processors.request",
+                "django.contrib.auth.context_processors.auth",
+                "django.contrib.messages.context_processors.messages",
+            ]
+        },
+    }
+]
+
+DATABASES = {
+    "default": {
+        "ENGINE": "django.db.backends.sqlite3",
+        "NAME": DATA_DIR / "wahrheit.sqlite3",
+        # IMMEDIATE: two writers wait for each other instead of failing half way. Django keeps foreign keys on.
+        "OPTIONS": {
+            "transaction_mode": "IMMEDIATE",
+            "timeout": 20,
+            "init_command": "PRAGMA journal_mode=WAL; PRAGMA synchronous=NORMAL;",
+        },
+        "TEST": {"NAME": DATA_DIR / "test.sqlite3"},
+    }
+}
+DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+TASKS = {
+    "default": {
+        "BACKEND": "django_tasks.backends.immediate.ImmediateBackend" if TESTING else "django_tasks_db.DatabaseBackend"
+    }
+}
+
+LOGIN_URL = "sign-in"
+LOGIN_REDIRECT_URL = "counter"
+LOGOUT_REDIRECT_URL = "sign-in"
+AUTH_PASSWORD_VALIDATORS = [
+    {"NAME": f"django.contrib.auth.password_validation.{name}"}
+    for name in ("UserAttributeSimilarityValidator", "MinimumLengthValidator", "CommonPasswordValidator")
+]
+
+LANGUAGE_CODE = "en-gb"
+TIME_ZONE = env("WAHRHEIT_TIME_ZONE", default="UTC")
+USE_TZ = True
+STATIC_URL = "static/"
+STATIC_ROOT = BASE_DIR / "static-collected"
+STATICFILES_DIRS = [BASE_DIR / "wahrheit" / "static"]
+STORAGES = {
+    "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
+    "staticfiles": {
+        "BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"
+        if TESTING or DEBUG
+        else "whitenoise.storage.CompressedManifestStaticFilesStorage"
+    },
+}
+WHITENOISE_USE_FINDERS = TESTING or DEBUG
+DATA_UPLOAD_MAX_MEMORY_SIZE = 2_500_000
+FILE_UPLOAD_PERMISSIONS = 0o600
+
+CONTENT_SECURITY_POLICY = {
+    "DIRECTIVES": {
+        "default-src": [NONE],
+        "script-src": [SELF],
+        "style-src": [SELF],
+        "img-src": [SELF, "data:"],
+        "font-src": [SELF],
+        "connect-src": [SELF],
+        "form-action": [SELF],
+        "base-uri": [NONE],
+        "frame-ancestors": [NONE],
+    }
+}
+SECURE_REFERRER_POLICY = "same-origin"
+X_FRAME_OPTIONS = "DENY"
+SESSION_COOKIE_HTTPONLY = True
+SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = SECURE_SSL_REDIRECT = BEHIND_HTTPS
+SECURE_HSTS_SECONDS = 31_536_000 if BEHIND_HTTPS else 0
+CSRF_FAILURE_VIEW = "wahrheit.views.csrf_failure"
