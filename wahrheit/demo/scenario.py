@@ -1,0 +1,265 @@
+"""What the demo holds, as plain data."""
+
+from dataclasses import replace
+
+from assay.simulator.camera import Camera
+from assay.simulator.court_shoe import FRAME, CourtShoe, Palette
+
+HOUSE = "Pier Nine"
+PASSWORD = "lindhaven-demo"  # noqa: S105 - printed on the demo's start screen
+CHECKERS = {"mara": "Mara", "jory": "Jory"}
+
+MAKERS = {"Veltrane": "AA-99999-A", "Oskpell": "999999-999"}
+# model, colourway, style code, year, price
+RELEASES = [
+    ("Veltrane", "Quayside Low", "Brackish", "VQ-44127-B", 2024, 130),
+    ("Veltrane", "Quayside Low", "Lamp Oil", "VQ-44127-L", 2024, 130),
+    ("Oskpell", "Drift 2", "Ferry Rust", "305518-402", 2025, 145),
+]
+SIZES_US = [f"{n / 2:g}" for n in range(12, 27)]
+
+DIE = {"pairs": 2, "off_by_one": 0.0008}
+PROGRAM = {"pairs": 2, "off_by_one": 0.004}
+
+# Marks as a guide writer drew them on the left reference photograph, in mm from its top left corner.
+DRAWN_LEFT = {
+    "heel-bar": [(275.7, 75.0), (280.6, 77.7), (286.0, 79.3), (292.0, 79.4), (299.4, 79.1)],
+    "quarter-row": [(121.4, 99.1), (123.2, 109.6), (128.9, 123.1), (138.6, 134.2), (152.2, 143.7)],
+    "lace-holes": [
+        (121, 86.5),
+        (141.5, 74.6),
+        (161.5, 64.4),
+        (180.5, 55),
+        (186.5, 59),
+        (167, 73.8),
+        (147, 84.4),
+        (128, 93),
+    ],
+    "vents": [(82.5, 105.5), (115, 101), (119, 122), (86.5, 127)],
+}
+
+
+def drawn(key: str, foot: str, mm_per_px: float) -> list[list[float]]:
+    """A drawn mark in pixels of the reference photograph of that foot."""
+    points = DRAWN_LEFT[key]
+    if foot == "right":
+        points = [(FRAME[0] - x, y) for x, y in points]
+    return [[round(x / mm_per_px, 1), round(y / mm_per_px, 1)] for x, y in points]
+
+
+def _both_feet(key, name, instruction, position, **rest):
+    return [
+        {
+            "key": f"{key}-{foot}",
+            "name": f"{name}, {foot}",
+            "instruction": instruction,
+            "view": "side_out",
+            "foot": foot,
+            "position": position + offset,
+            "section": "Stitches and holes",
+            **rest,
+        }
+        for offset, foot in enumerate(("left", "right"))
+    ]
+
+
+CHECKPOINTS = [
+    {
+        "key": "style-code",
+        "name": "Style code on the tag",
+        "section": "Label and first look",
+        "position": 10,
+        "instruction": "Read the code off the size tag inside the left shoe and type it.",
+        "group": "codes",
+        "kind": "code",
+        "unit": "text",
+        "decisive": True,
+        "mandatory": True,
+        "minutes": 0.3,
+        "caution": "Read the tag where it sits. Do not peel it: that damages the pair and the evidence.",
+    },
+    {
+        "key": "smell",
+        "name": "Smell on opening",
+        "section": "Label and first look",
+        "position": 20,
+        "instruction": "What did the box smell of when it was opened?",
+        "group": "smell",
+        "kind": "answer",
+        "unit": "answer",
+        "new_only": True,
+        "in_hand": True,
+        "minutes": 0.2,
+        "prior": {"pairs": 2, "rare": {"solvent": 0.03}},
+        "answers": [
+            ["maker", "The maker’s own faint scent"],
+            ["neutral", "Nothing in particular"],
+            ["solvent", "Heavy solvent or glue"],
+        ],
+        "caution": "One short breath at arm’s length. Adhesive fumes: do not sniff at length, open a window.",
+    },
+    *_both_feet(
+        "lace-holes",
+        "Lace holes",
+        "Count the punched lace holes along the eyestay.",
+        30,
+        kind="count",
+        measure="holes",
+        unit="count",
+        group="lace-holes",
+        decisive=True,
+        mandatory=True,
+        prior=DIE,
+    ),
+    *_both_feet(
+        "vents",
+        "Toe vents",
+        "Count the small vent holes behind the toe cap.",
+        40,
+        kind="count",
+        measure="holes",
+        unit="count",
+        group="vents",
+        decisive=True,
+        prior=DIE,
+    ),
+    *_both_feet(
+        "heel-bar",
+        "Heel bar",
+        "Count the stitches on the bar below the heel tab. Left and right differ.",
+        50,
+        kind="count",
+        measure="seam",
+        unit="count",
+        group="heel-bar",
+        mandatory=True,
+        prior=PROGRAM,
+    ),
+    *_both_feet(
+        "quarter-row",
+        "Quarter row pitch",
+        "Spacing of the row along the quarter’s front edge.",
+        60,
+        kind="continuous",
+        measure="seam",
+        quantity="pitch_mm",
+        unit="mm",
+        group="quarter-row",
+        prior={"pairs": 4, "scatter": 0.05},
+    ),
+    {
+        "key": "fingertip",
+        "name": "Leather under a fingertip",
+        "section": "Material",
+        "position": 70,
+        "instruction": "Press the quarter leather lightly and push it a little. What does the surface do?",
+        "group": "leather",
+        "kind": "answer",
+        "unit": "answer",
+        "in_hand": True,
+        "minutes": 0.3,
+        "prior": {"pairs": 2, "rare": {"flat": 0.01, "cracks": 0.004}},
+        "answers": [
+            ["fine", "Fine wrinkles that go when you let go"],
+            ["flat", "Stays flat and rubbery"],
+            ["cracks", "Sharp cracks in the coat"],
+        ],
+        "caution": "Fingertip only, no nail: pressing a seam or the coat can mark the pair.",
+    },
+]
+
+RETAIL = CourtShoe()
+BAR = {"left": 13, "right": 12}
+
+
+def shoes(**changes) -> dict[str, CourtShoe]:
+    """A pair, left and right, on the retail pattern but for the changes (a dict gives a value per foot)."""
+    pair = {}
+    for foot in ("left", "right"):
+        own = {name: value[foot] if isinstance(value, dict) else value for name, value in changes.items()}
+        pair[foot] = replace(RETAIL, foot=foot, **{"bar_stitches": BAR[foot], **own})
+    return pair
+
+
+FRAMING = Camera(mm_per_px=0.13)
+
+
+def camera(turn: float = 0.0, shift=(0.0, 0.0), **rest) -> Camera:
+    """The counter's camera stand, the shoe put down a little differently every time."""
+    return replace(FRAMING, turn_deg=turn, shift_mm=shift, **rest)
+
+
+RETAIL_PAIRS = {
+    "R1": (shoes(seed=11), camera(), {"smell": "maker", "fingertip": "fine"}),
+    "R2": (
+        shoes(seed=12, looseness=1.3, emblem_tilt_deg=0.6),
+        camera(0.8, (2, -1), exposure=1.04),
+        {"smell": "neutral", "fingertip": "fine"},
+    ),
+    "R3": (
+        shoes(seed=13, looseness=1.5, quarter_end_mm=0.8),
+        camera(-0.7, (-2, 1), exposure=0.95),
+        {"smell": "maker", "fingertip": "fine"},
+    ),
+}
+
+SLOPPY = shoes(seed=21, looseness=2.0, emblem_tilt_deg=-1.5, quarter_end_mm=0.9)
+CRUDE = shoes(
+    seed=31,
+    looseness=1.6,
+    lace_holes=6,
+    vent_rows=(5, 5, 5),
+    bar_stitches=11,
+    quarter_stitches=21,
+    thread_mm=0.9,
+    emblem_tilt_deg=3.5,
+    palette=Palette(suede=(78, 116, 128), emblem=(38, 66, 92), leather=(233, 232, 226)),
+)
+# The bar is the same on both feet, and one vent is missing on the right: nothing else gives it away.
+GOOD = shoes(seed=41, looseness=1.1, bar_stitches=13, vent_rows={"left": (5, 4, 5), "right": (5, 4, 4)})
+SPARE = shoes(seed=51, looseness=1.4, lace_holes={"left": 7, "right": 8})
+
+FACTS = {"size_us": "9.5", "region": "eu", "arrival": "own_box", "in_hand": True}
+# key, shoes, camera, facts, what was typed and answered
+CASES = [
+    (
+        "crude",
+        CRUDE,
+        camera(1.1, (1, 2), exposure=1.06),
+        {
+            **FACTS,
+            "size_us": "10",
+            "condition": "deadstock",
+            "source": "meet-up at the ferry pier",
+            "asked_price": "60",
+        },
+        {"style-code": "VQ-44172-B", "smell": "solvent", "fingertip": "flat"},
+    ),
+    (
+        "sloppy",
+        SLOPPY,
+        camera(-1.3, (3, -2), exposure=0.97),
+        {**FACTS, "condition": "tried_on", "source": "consigned by a regular", "asked_price": "115"},
+        {},
+    ),
+    (
+        "good",
+        GOOD,
+        camera(0.6, (-3, 1)),
+        {
+            **FACTS,
+            "size_us": "8.5",
+            "condition": "deadstock",
+            "source": "online seller, sealed box",
+            "asked_price": "120",
+        },
+        {"style-code": "VQ-44127-B", "smell": "neutral"},
+    ),
+]
+SIGNED = {
+    "crude": (
+        "fake",
+        "The code on the tag belongs to no release, one lace hole is missing on each shoe and the toe "
+        "vents form a different pattern. Told the seller what we examined; refund and report are theirs.",
+    ),
+}
