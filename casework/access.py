@@ -4,7 +4,7 @@ from django.http import Http404
 from django.shortcuts import get_object_or_404
 
 from casework.models import Case
-from pairs.models import House, Photo
+from pairs.models import House
 
 
 class CaseSignedError(Exception):
@@ -31,8 +31,3 @@ def open_case_for(user, number: int) -> Case:
     if case.signed_at:
         raise CaseSignedError
     return case
-
-
-def photo_for(user, pk: int) -> Photo:
-    """A photograph of the person's own house."""
-    return get_object_or_404(Photo, pk=pk, pair__house=house_of(user))

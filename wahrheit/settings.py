@@ -59,6 +59,7 @@ MIDDLEWARE = [
     "django.contrib.messages.middleware.MessageMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "django_htmx.middleware.HtmxMiddleware",
+    "casework.middleware.SignedCaseMiddleware",
 ]
 ROOT_URLCONF = "wahrheit.urls"
 WSGI_APPLICATION = "wahrheit.wsgi.application"

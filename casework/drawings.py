@@ -1,0 +1,120 @@
+"""Geometry of what is drawn on the bench: focus boxes, marks, the small spread curve. Numbers only; templates print."""
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from assay.judge.spread import Coded, Continuous, Counted
+
+CURVE_WIDTH, CURVE_HEIGHT, BASE_Y = 276, 92, 64
+# The region shown first around a checkpoint's marks: this much wider than they are, and never closer than this.
+FOCUS_PAD, FOCUS_LEAST_PX = 0.35, 160
+LABEL_GAP = 1.35
+
+
+def focus(points: Sequence, size: tuple[int, int]) -> list[float]:
+    """x, y, width, height of what to look at: around the marks, or the whole picture."""
+    if not points:
+        return [0, 0, *size]
+    low, high = np.min(points, axis=0), np.max(points, axis=0)
+    middle, span = (low + high) / 2, np.maximum((high - low) * (1 + 2 * FOCUS_PAD), FOCUS_LEAST_PX)
+    return [round(float(n), 1) for n in (*(middle - span / 2), *span)]
+
+
+def marks_drawn(overlay: list[dict]) -> list[dict]:
+    """Ticks and rings of a reading, each with its centre and a place for its number."""
+    drawn = []
+    for stroke in overlay:
+        points = np.asarray(stroke["points"], float)
+        centre = points.mean(axis=0)
+        if stroke["kind"] == "ring":
+            label = centre
+        else:
+            top = points[np.argmin(points[:, 1])]
+            label = centre + (top - centre) * LABEL_GAP * 1.5
+        drawn.append(
+            {
+                "kind": stroke["kind"],
+                "label": stroke["label"],
+                "r": round(stroke["radius_px"], 1),
+                "x1": round(points[0, 0], 1),
+                "y1": round(points[0, 1], 1),
+                "x2": round(points[-1, 0], 1),
+                "y2": round(points[-1, 1], 1),
+                "cx": round(centre[0], 1),
+                "cy": round(centre[1], 1),
+                "lx": round(label[0], 1),
+                "ly": round(label[1], 1),
+            }
+        )
+    return drawn
+
+
+def spread_drawing(spread, value, retail: Sequence, names: dict[str, str] | None = None) -> dict | None:
+    """The small picture of what retail does, with this pair on it."""
+    if isinstance(spread, Continuous):
+        return _curve(spread, value, [v for _, v in retail])
+    if isinstance(spread, Counted):
+        return _bars(spread, value, names or {})
+    if isinstance(spread, Coded):
+        return _signs(spread.expected, value)
+    return None
+
+
+def _curve(spread: Continuous, value, retail: list[float]) -> dict:
+    low, high = spread.interval(0.9995)
+    shown = [v for v in (value, *retail) if v is not None]
+    low, high = min(low, *shown), max(high, *shown)
+    margin = 0.06 * (high - low)
+    low, high = low - margin, high + margin
+    xs = np.linspace(low, high, 90)
+    top = spread.density(spread.centre)
+    ys = [BASE_Y - 50 * spread.density(float(x)) / top for x in xs]
+    place = lambda v: round((v - low) / (high - low) * CURVE_WIDTH, 1)  # noqa: E731
+    band = spread.interval(0.95)
+    line = " ".join(f"{place(x)},{y:.1f}" for x, y in zip(xs, ys, strict=True))
+    return {
+        "kind": "curve",
+        "line": line,
+        "area": f"0,{BASE_Y} {line} {CURVE_WIDTH},{BASE_Y}",
+        "band": {"x": place(band[0]), "width": round(place(band[1]) - place(band[0]), 1)},
+        "retail": [place(v) for v in retail],
+        "value": None if value is None else place(value),
+        "labels": [{"x": place(band[0]), "text": f"{band[0]:.2f}"}, {"x": place(band[1]), "text": f"{band[1]:.2f}"}],
+    }
+
+
+def _bars(spread: Counted, value, names: dict[str, str]) -> dict:
+    if isinstance(spread.expected, int):
+        reach = max(2, abs(int(value) - spread.expected)) if value is not None else 2
+        outcomes = list(range(spread.expected - min(reach, 6), spread.expected + min(reach, 6) + 1))
+        if value is not None and value not in outcomes:
+            outcomes = sorted({*outcomes, int(value)})
+    else:
+        outcomes = list(names)
+    step = CURVE_WIDTH / len(outcomes)
+    width = min(30, 0.6 * step)
+    bars = []
+    for n, outcome in enumerate(outcomes):
+        tall = max(1.5, 52 * spread.probability(outcome))
+        middle = (n + 0.5) * step
+        bars.append(
+            {
+                "x": round(middle - width / 2, 1),
+                "y": round(BASE_Y - tall, 1),
+                "w": round(width, 1),
+                "h": round(tall, 1),
+                "middle": round(middle, 1),
+                "text": str(n + 1) if names else str(outcome),
+                "here": outcome == value,
+            }
+        )
+    return {"kind": "bars", "bars": bars, "value": next((bar["middle"] for bar in bars if bar["here"]), None)}
+
+
+def _signs(expected: str, value) -> dict | None:
+    if value is None:
+        return None
+    length = max(len(expected), len(value))
+    pairs = zip(expected.ljust(length), value.ljust(length), strict=True)
+    return {"kind": "signs", "signs": [{"expected": a, "found": b, "same": a == b} for a, b in pairs]}

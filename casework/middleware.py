@@ -1,0 +1,28 @@
+"""What a signed case says when somebody tries to change it."""
+
+from django.contrib import messages
+from django.http import HttpResponse
+from django.shortcuts import redirect
+
+from casework.access import CaseSignedError
+
+
+class SignedCaseMiddleware:
+    """Lead back to the verdict, with the reason."""
+
+    def __init__(self, get_response):
+        self.get_response = get_response
+
+    def __call__(self, request):
+        return self.get_response(request)
+
+    def process_exception(self, request, exception):
+        if not isinstance(exception, CaseSignedError):
+            return None
+        messages.error(
+            request, "This case is signed: nothing in it changes any more. Add an opinion of your own below."
+        )
+        target = redirect("verdict", number=request.resolver_match.kwargs["number"])
+        if request.htmx:
+            return HttpResponse(headers={"HX-Redirect": target.url})
+        return target

@@ -1,0 +1,404 @@
+"""Reads for the pages, each in a known number of queries."""
+
+from dataclasses import dataclass, field
+
+from assay.contracts import CORRECTED_BY_HAND
+from assay.errors import CannotJudge
+from assay.judge.grade import RED_FLAGS, Grade
+from assay.judge.judgement import Kind, spread_of
+from assay.judge.schools import SCHOOLS, Verdict, coverage, flagged_groups, house_verdict
+from assay.measure.registry import MEASURES
+from casework import wording
+from casework.actions.analyse_case import stalled
+from casework.drawings import focus, marks_drawn, spread_drawing
+from casework.grading import core_policy, items, policy_in_force, prior_of, quantity_of, uncertainty_of
+from casework.models import Case
+from library.models import Foot
+from pairs.queries import latest_readings, markings_on, photos_in_use
+
+VOID = frozenset({"worn", "photographs_only"})
+
+
+def counter(house, user) -> dict:
+    """Cases of a house, newest first, with what each waits for. Three queries."""
+    cases = Case.objects.filter(house=house).select_related("pair__release__shoe_model__maker", "opened_by")
+    cases = list(cases.prefetch_related("findings__checkpoint", "opinions__checker", "pair__photos")[:200])
+    rows = [_counter_row(case) for case in cases]
+    return {"waiting": [row for row in rows if not row["signed"]], "signed": [row for row in rows if row["signed"]]}
+
+
+def _counter_row(case: Case) -> dict:
+    findings = list(case.findings.all())
+    applying = [f for f in findings if f.reason not in VOID]
+    opinions = list(case.opinions.all())
+    photos = list(case.pair.photos.all())
+    flags = flagged_groups(items(findings))
+    return {
+        "case": case,
+        "signed": bool(opinions),
+        "opinion": opinions[-1] if opinions else None,
+        "flags": len(flags),
+        "done": sum(f.grade != Grade.NOT_COMPARED for f in applying),
+        "of": len(applying),
+        "waits": _waits(case, applying, photos),
+        "photo": min(photos, key=lambda p: p.foot, default=None),
+        "strip": [_mark(finding) for finding in sorted(findings, key=lambda f: f.checkpoint.position)],
+    }
+
+
+def _waits(case: Case, applying: list, photos: list) -> str:
+    if case.to_analyse:
+        return f"measuring {case.analysed} of {case.to_analyse}"
+    if not case.pair.condition or not case.pair.size_us:
+        return "the facts: size and condition"
+    if {photo.foot for photo in photos} != set(Foot.values):
+        return "photographs of both shoes"
+    unseen = [f for f in applying if Grade(f.grade) in RED_FLAGS and not f.confirmed_by_id]
+    if unseen:
+        return f"an eye on {unseen[0].checkpoint.name.lower()}"
+    asked = [f for f in applying if f.reason == "not_looked_at"]
+    if asked:
+        return asked[0].checkpoint.name.lower()
+    return "a verdict"
+
+
+def _mark(finding) -> str:
+    return "void" if finding.reason in VOID else finding.grade
+
+
+@dataclass
+class Standing:
+    """Where a case stands: what the house's rule and the schools say."""
+
+    answer: object
+    words: str
+    policy: object
+    flags: tuple
+    coverage: int
+    needed: int
+    schools: list = field(default_factory=list)
+    segments: list = field(default_factory=list)
+
+
+def standing(case: Case, findings: list) -> Standing:
+    """Verdict so far. One query for the policy."""
+    policy = core_policy(policy_in_force(case.house))
+    sheet = items(findings)
+    answer = house_verdict(sheet, policy)
+    schools = []
+    for school in SCHOOLS:
+        said = school(sheet, policy)
+        name, rule = wording.SCHOOLS[said.school]
+        schools.append(
+            {
+                "name": name,
+                "rule": rule.format(red_flags=policy.red_flags),
+                "verdict": said.verdict.value,
+                "words": wording.answer_words(said, policy),
+                "parts": said.verdict is not answer.verdict,
+            }
+        )
+    return Standing(
+        answer=answer,
+        words=wording.answer_words(answer, policy),
+        policy=policy,
+        flags=flagged_groups(sheet),
+        coverage=round(100 * coverage(sheet)),
+        needed=round(100 * policy.coverage),
+        schools=schools,
+        segments=_segments(findings),
+    )
+
+
+def _segments(findings: list) -> list[dict]:
+    """One piece a group: its worst grade, as wide as it counts."""
+    order = [Grade.RULES_OUT, Grade.DEPARTS, Grade.DRIFTS, Grade.AGREES, Grade.NOT_COMPARED]
+    groups: dict[str, dict] = {}
+    for finding in findings:
+        if finding.reason in VOID:
+            continue
+        group = groups.setdefault(finding.checkpoint.group, {"grades": [], "done": 0, "name": finding.checkpoint.group})
+        group["grades"].append(Grade(finding.grade))
+        group["done"] += finding.grade != Grade.NOT_COMPARED
+    wide = 100 / max(1, len(groups))
+    return [
+        {
+            "name": name.replace("-", " "),
+            "grade": min(group["grades"], key=order.index).value,
+            "x": round(n * wide, 2),
+            "width": round(wide - 0.6, 2),
+            "done": group["done"],
+            "of": len(group["grades"]),
+            "middle": round((n + 0.5) * wide, 2),
+        }
+        for n, (name, group) in enumerate(groups.items())
+    ]
+
+
+def findings_of(case: Case) -> list:
+    """Findings in working order, with what they rest on. One query."""
+    found = case.findings.select_related("checkpoint", "reading__taken_by", "reading__photo", "confirmed_by")
+    return sorted(found, key=lambda finding: finding.checkpoint.position)
+
+
+def is_settled(finding) -> bool:
+    """Whether a person has nothing more to do at this checkpoint."""
+    if finding.reason in VOID or finding.reason == "could_not_tell" or finding.confirmed_by_id:
+        return True
+    if finding.reading is None or finding.reading.refusal:
+        return False
+    if finding.checkpoint.measure:
+        return CORRECTED_BY_HAND in finding.reading.doubts and finding.grade == Grade.AGREES
+    return not (finding.grade == Grade.DEPARTS and finding.checkpoint.decisive)
+
+
+def next_key(findings: list, after: str = "") -> str:
+    """Key of the next checkpoint that wants a person, looking on from one and round again."""
+    keys = [finding.checkpoint.key for finding in findings]
+    start = keys.index(after) + 1 if after in keys else 0
+    for finding in [*findings[start:], *findings[:start]]:
+        if not is_settled(finding):
+            return finding.checkpoint.key
+    return keys[min(start, len(keys) - 1)]
+
+
+def bench(case: Case, key: str) -> dict:
+    """Everything the bench shows at one checkpoint. About ten queries, whatever the case holds."""
+    findings = findings_of(case)
+    current = next((finding for finding in findings if finding.checkpoint.key == key), findings[0])
+    keys = [finding.checkpoint.key for finding in findings]
+    at = keys.index(current.checkpoint.key)
+    waiting = next_key(findings, current.checkpoint.key)
+    follow = next(finding for finding in findings if finding.checkpoint.key == waiting)
+    return {
+        "case": case,
+        "rail": _rail(findings),
+        "finding": current,
+        "checkpoint": current.checkpoint,
+        "sides": _sides(case, current),
+        "panel": _panel(case, current),
+        "standing": standing(case, findings),
+        "previous": keys[at - 1],
+        "following": keys[(at + 1) % len(keys)],
+        "next": None if is_settled(follow) else follow.checkpoint,
+        "settled": sum(is_settled(finding) for finding in findings),
+        "total": len(findings),
+        "stalled": stalled(case),
+    }
+
+
+def _rail(findings: list) -> list[dict]:
+    sections: dict[str, dict] = {}
+    for finding in findings:
+        section = sections.setdefault(finding.checkpoint.section, {"name": finding.checkpoint.section, "rows": []})
+        section["rows"].append(
+            {
+                "finding": finding,
+                "checkpoint": finding.checkpoint,
+                "mark": _mark(finding),
+                "seen": is_settled(finding),
+                "value": "void" if finding.reason in VOID else _short(finding),
+            }
+        )
+    for section in sections.values():
+        section["seen"] = sum(row["seen"] for row in section["rows"])
+    return list(sections.values())
+
+
+def _short(finding) -> str:
+    value = quantity_of(finding.checkpoint, finding.reading)
+    if value is None:
+        return "–"
+    if finding.checkpoint.kind == Kind.CONTINUOUS:
+        return f"{value:.2f}"
+    return str(value) if finding.checkpoint.kind == Kind.COUNT else ""
+
+
+def _sides(case: Case, finding) -> list[dict]:
+    """Reference and suspect for the stage; empty for checkpoints without a photograph."""
+    checkpoint = finding.checkpoint
+    if not checkpoint.measure:
+        return []
+    photos = [photos_in_use(pair).get((checkpoint.view, checkpoint.foot)) for pair in (case.reference, case.pair)]
+    readings = latest_readings([case.reference])
+    taken = [readings.get((case.reference_id, checkpoint.pk)), finding.reading]
+    marked = markings_on([photo for photo in photos if photo])
+    sides = []
+    for name, pair, photo, reading in zip(
+        ("Retail", "Suspect"), (case.reference, case.pair), photos, taken, strict=True
+    ):
+        side = {"name": name, "pair": pair, "photo": photo, "editable": name == "Suspect" and not case.signed_at}
+        if photo:
+            marking = marked.get((photo.pk, checkpoint.pk))
+            here = reading if reading and reading.photo_id == photo.pk else None
+            side |= {
+                "marking": marking,
+                "marks": marks_drawn(here.overlay) if here else [],
+                "points": " ".join(f"{x:.1f},{y:.1f}" for x, y in marking.points) if marking else "",
+                "handles": [{"x": round(x, 1), "y": round(y, 1)} for x, y in marking.points] if marking else [],
+                "box": focus(marking.points if marking else [], (photo.width, photo.height)),
+                "closed": MEASURES[checkpoint.measure].marks.value == "region",
+                "scale": f"{photo.mm_per_px:.2f} mm/px" if photo.mm_per_px else "no scale",
+            }
+        sides.append(side)
+    _lend_marks(sides)
+    return sides
+
+
+def _lend_marks(sides: list[dict]) -> None:
+    """Where nothing is marked on the suspect yet, offer the reference's marks, stretched to the picture, to be moved."""
+    theirs, ours = sides
+    if not (theirs.get("handles") and ours["photo"]) or ours["handles"]:
+        return
+    fx, fy = ours["photo"].width / theirs["photo"].width, ours["photo"].height / theirs["photo"].height
+    ours["handles"] = [{"x": round(h["x"] * fx, 1), "y": round(h["y"] * fy, 1)} for h in theirs["handles"]]
+    ours["points"] = " ".join(f"{h['x']},{h['y']}" for h in ours["handles"])
+    ours["lent"] = True
+
+
+def _panel(case: Case, finding) -> dict:
+    """Reading, what retail does, grade, words."""
+    checkpoint, reading = finding.checkpoint, finding.reading
+    value = quantity_of(checkpoint, reading)
+    names = dict(checkpoint.answers)
+    panel = {
+        "value": _written(checkpoint, value, names),
+        "retail": _retail_words(finding, names),
+        "pairs": 0 if checkpoint.kind == Kind.CODE else len(finding.retail),
+        "uncertainty": _uncertainty_words(checkpoint, reading) if value is not None else "",
+        "means": wording.GRADE_MEANS[finding.grade],
+        "grade": wording.GRADE_WORDS[finding.grade],
+        "doubts": [wording.DOUBTS[doubt] for doubt in reading.doubts if doubt in wording.DOUBTS] if reading else [],
+        "not_compared": wording.NOT_COMPARED.get(finding.reason, ""),
+        "chosen": value,
+        "refusal": _refusal(reading),
+        "drawing": None,
+        "answers": checkpoint.answers,
+        "p": f"{finding.tail_probability:.4f}" if finding.tail_probability is not None else "",
+        "asks": _asks(finding),
+        "marks_origin": "",
+    }
+    try:
+        spread = spread_of(Kind(checkpoint.kind), [v for _, v in finding.retail], prior_of(checkpoint))
+        panel["drawing"] = spread_drawing(spread, value, finding.retail, names)
+    except CannotJudge:
+        pass
+    return panel
+
+
+def _asks(finding) -> str:
+    """What the checker should do here."""
+    if finding.reason in VOID or finding.grade == Grade.NOT_COMPARED or finding.confirmed_by_id:
+        return ""
+    if finding.grade == Grade.DEPARTS and finding.checkpoint.decisive:
+        return "Retail never does this. Look again; if it is so, say so: that alone rules the pair out."
+    if finding.grade == Grade.DEPARTS:
+        return "Look again before this counts as a flag against somebody."
+    if finding.reading.uncertainty >= 0.3 and finding.checkpoint.kind == Kind.COUNT:
+        return "The count is unsure. Check the ticks at both ends."
+    return ""
+
+
+def _refusal(reading) -> str:
+    if reading is None or not reading.refusal:
+        return ""
+    numbers = {name: value for name, value in reading.refusal.items() if name != "reason"}
+    if reading.refusal["reason"] == "could_not_tell":
+        return f"Could not tell: {numbers.get('why') or 'no reason given'}"
+    return wording.sentence(reading.refusal["reason"], numbers)
+
+
+def _written(checkpoint, value, names: dict) -> str:
+    if value is None:
+        return "–"
+    return f"{value:.2f}" if checkpoint.kind == Kind.CONTINUOUS else names.get(value, str(value))
+
+
+def _uncertainty_words(checkpoint, reading) -> str:
+    uncertainty = uncertainty_of(checkpoint, reading)
+    if checkpoint.kind == Kind.CONTINUOUS:
+        return f"± {uncertainty:.3f} mm" if uncertainty else "mm"
+    if checkpoint.kind == Kind.COUNT:
+        return f"± {uncertainty:.1f}" if uncertainty >= 0.05 else "± 0"
+    return ""
+
+
+def _retail_words(finding, names: dict) -> tuple[str, str]:
+    """What retail does: the number, and how firmly."""
+    values = [value for _, value in finding.retail]
+    if not values:
+        return "–", "not known"
+    kind = finding.checkpoint.kind
+    if kind == Kind.CODE:
+        return str(values[0]), ""
+    if kind == Kind.CONTINUOUS:
+        return f"{sum(values) / len(values):.2f}", f"{min(values):.2f} to {max(values):.2f}"
+    commonest = max(set(values), key=values.count)
+    firm = "always" if len(set(values)) == 1 else f"{values.count(commonest)} of {len(values)}"
+    return names.get(commonest, str(commonest)), firm
+
+
+def verdict(case: Case) -> dict:
+    """The verdict page. About eight queries."""
+    findings = findings_of(case)
+    rows = []
+    for finding in findings:
+        names = dict(finding.checkpoint.answers)
+        value = quantity_of(finding.checkpoint, finding.reading)
+        rows.append(
+            {
+                "finding": finding,
+                "checkpoint": finding.checkpoint,
+                "mark": _mark(finding),
+                "value": _written(finding.checkpoint, value, names),
+                "retail": _retail_words(finding, names),
+                "words": wording.GRADE_WORDS[finding.grade],
+                "why": wording.NOT_COMPARED.get(finding.reason, ""),
+                "refusal": _refusal(finding.reading),
+                "by_eye": bool(finding.confirmed_by_id),
+            }
+        )
+    opinions = list(case.opinions.select_related("checker", "policy"))
+    return {
+        "case": case,
+        "rows": [row for row in rows if row["finding"].grade != Grade.NOT_COMPARED],
+        "missing": [row for row in rows if row["finding"].grade == Grade.NOT_COMPARED],
+        "standing": standing(case, findings),
+        "opinions": opinions,
+        "last": opinions[-1] if opinions else None,
+        "verdicts": [v.value for v in Verdict],
+        "policy": policy_in_force(case.house),
+        "unconfirmed": [r for r in rows if Grade(r["finding"].grade) in RED_FLAGS and not r["by_eye"]],
+        "settle": [r["checkpoint"] for r in rows if r["finding"].grade == Grade.NOT_COMPARED and r["mark"] != "void"],
+        "ledger": [
+            {"entry": entry, "deed": wording.DEEDS.get(entry.deed, entry.deed)}
+            for entry in case.ledger.select_related("actor")
+        ],
+    }
+
+
+def intake(case: Case) -> dict:
+    """The intake page beside its form. About five queries."""
+    findings = findings_of(case)
+    applying = [f for f in findings if f.reason not in VOID]
+    photos = photos_in_use(case.pair)
+    shots = [
+        {
+            "view": "side_out",
+            "foot": foot.value,
+            "name": f"{foot.label}, side, outer",
+            "photo": photos.get(("side_out", foot.value)),
+            "feeds": [f.checkpoint for f in applying if f.checkpoint.foot == foot.value],
+        }
+        for foot in Foot
+    ]
+    return {
+        "case": case,
+        "applying": applying,
+        "shots": shots,
+        "stalled": stalled(case),
+        "void": [
+            {"checkpoint": f.checkpoint, "why": wording.NOT_COMPARED[f.reason]} for f in findings if f.reason in VOID
+        ],
+        "minutes": f"{sum(f.checkpoint.minutes for f in applying):.0f}",
+    }

@@ -1,0 +1,225 @@
+"""Parse, one action or query, render."""
+
+from uuid import uuid4
+
+from django.contrib import messages
+from django.http import Http404
+from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
+from django.views.decorators.http import require_GET, require_http_methods, require_POST
+from django.views.decorators.vary import vary_on_headers
+
+from assay.errors import AssayError
+from casework import queries, wording
+from casework.access import case_for, house_of, open_case_for
+from casework.actions import work_checkpoint
+from casework.actions.add_case_photo import add_case_photo
+from casework.actions.analyse_case import request_analysis
+from casework.actions.save_intake import save_intake
+from casework.actions.set_policy import set_policy
+from casework.actions.sign_opinion import sign_opinion
+from casework.actions.start_case import start_case
+from casework.forms import IntakeForm, OpinionForm, PhotoForm, PointsForm, PolicyForm, StartForm
+
+
+@require_GET
+def counter(request):
+    house = house_of(request.user)
+    page = queries.counter(house, request.user)
+    return render(request, "casework/counter/list.html", {**page, "house": house, "token": uuid4()})
+
+
+@require_POST
+def start(request):
+    form = StartForm(request.POST)
+    problem = next(iter(form.errors.values()))[0] if form.errors else ""
+    if not problem:
+        try:
+            case = start_case(
+                user=request.user, typed_code=form.cleaned_data["style_code"], token=form.cleaned_data["token"]
+            )
+            return redirect("intake", number=case.number)
+        except AssayError as error:
+            problem = wording.of_error(error)
+    house = house_of(request.user)
+    page = queries.counter(house, request.user)
+    extra = {"house": house, "problem": problem, "typed": request.POST.get("style_code", ""), "token": uuid4()}
+    return render(request, "casework/counter/list.html", {**page, **extra}, status=422)
+
+
+@require_http_methods(["GET", "POST"])
+@vary_on_headers("HX-Request")
+def intake(request, number):
+    case = (open_case_for if request.method == "POST" else case_for)(request.user, number)
+    form = _intake_form(case, request.POST or None)
+    if request.method == "POST":
+        # Only what was sent: a field saved on its own must not empty the others.
+        given = (
+            {name: value for name, value in getattr(form, "cleaned_data", {}).items() if name in request.POST}
+            if (form.is_valid() or form.cleaned_data)
+            else {}
+        )
+        save_intake(case=case, user=request.user, facts=given)
+        if not request.htmx and not form.errors:
+            return redirect("bench", number=number)
+    template = "casework/intake/_applies.html" if request.htmx else "casework/intake/show.html"
+    page = {**queries.intake(case), "form": form, "typed": request.POST}
+    return render(request, template, page, status=422 if form.errors and not request.htmx else 200)
+
+
+def _intake_form(case, data):
+    facts = {
+        "size_us": case.pair.size_us,
+        "region": case.pair.region,
+        "condition": case.pair.condition,
+        "arrival": case.arrival,
+        "in_hand": "yes" if case.in_hand else "no",
+        "source": case.source,
+        "asked_price": "" if case.asked_price is None else case.asked_price,
+    }
+    return IntakeForm(data, initial=facts, sizes=case.pair.release.sizes_us)
+
+
+@require_POST
+def photos(request, number):
+    case = open_case_for(request.user, number)
+    form = PhotoForm(request.POST)
+    uploads = request.FILES.getlist("files")
+    if not form.is_valid():
+        messages.error(request, next(iter(form.errors.values()))[0])
+    elif not uploads:
+        messages.error(request, wording.sentence("no_file"))
+    else:
+        for upload in uploads:
+            _take_in(request, case, upload, form.cleaned_data)
+    return redirect("intake", number=number)
+
+
+def _take_in(request, case, upload, place):
+    try:
+        add_case_photo(case=case, user=request.user, upload=upload, **place)
+    except AssayError as error:
+        messages.error(request, f"{upload.name}: {wording.of_error(error)}")
+
+
+@require_POST
+def measure(request, number):
+    request_analysis(case=open_case_for(request.user, number), user=request.user)
+    return redirect("bench", number=number)
+
+
+@require_GET
+def progress(request, number):
+    case = case_for(request.user, number)
+    return render(
+        request, "casework/bench/_progress.html", {"case": case, "stalled": queries.stalled(case), "polled": True}
+    )
+
+
+@require_GET
+@vary_on_headers("HX-Request")
+def bench(request, number, key=""):
+    case = case_for(request.user, number)
+    return _bench(request, case, key or queries.next_key(queries.findings_of(case)))
+
+
+def _bench(request, case, key, *, problem="", typed=""):
+    template = "casework/bench/_bench.html" if request.htmx else "casework/bench/show.html"
+    page = {**queries.bench(case, key), "problem": problem, "typed": typed}
+    response = render(request, template, page, status=422 if problem else 200)
+    if request.htmx and request.method == "POST" and not problem:
+        response["HX-Push-Url"] = reverse("bench-at", args=[case.number, key])
+    return response
+
+
+def _confirm(case, checkpoint, request):
+    work_checkpoint.confirm(case=case, checkpoint=checkpoint, user=request.user)
+
+
+def _correct(case, checkpoint, request):
+    work_checkpoint.correct(case=case, checkpoint=checkpoint, user=request.user, centres=_points(request))
+
+
+def _marks(case, checkpoint, request):
+    work_checkpoint.move_marks(case=case, checkpoint=checkpoint, user=request.user, points=_points(request))
+
+
+def _answer(case, checkpoint, request):
+    work_checkpoint.answer(case=case, checkpoint=checkpoint, user=request.user, choice=request.POST.get("choice", ""))
+
+
+def _code(case, checkpoint, request):
+    work_checkpoint.type_code(case=case, checkpoint=checkpoint, user=request.user, typed=request.POST.get("typed", ""))
+
+
+def _cannot_tell(case, checkpoint, request):
+    work_checkpoint.cannot_tell(case=case, checkpoint=checkpoint, user=request.user, why=request.POST.get("why", ""))
+
+
+def _points(request):
+    form = PointsForm(request.POST)
+    if not form.is_valid():
+        raise AssayError("bad_points")
+    return form.cleaned_data["points"]
+
+
+# deed: what it does, and whether the checker goes on to the next checkpoint after it
+DEEDS = {
+    "confirm": (_confirm, True),
+    "correct": (_correct, False),
+    "marks": (_marks, False),
+    "answer": (_answer, True),
+    "code": (_code, True),
+    "cannot-tell": (_cannot_tell, True),
+}
+
+
+@require_POST
+def work(request, number, key, deed):
+    if deed not in DEEDS:
+        raise Http404
+    case = open_case_for(request.user, number)
+    checkpoint = get_object_or_404(case.pair.release.checkpoints, key=key)
+    act, goes_on = DEEDS[deed]
+    try:
+        act(case, checkpoint, request)
+    except AssayError as error:
+        return _bench(request, case, key, problem=wording.of_error(error), typed=request.POST.get("typed", ""))
+    findings = queries.findings_of(case)
+    settled = queries.is_settled(next(f for f in findings if f.checkpoint_id == checkpoint.pk))
+    onward = queries.next_key(findings, key) if goes_on and settled else key
+    return _bench(request, case, onward) if request.htmx else redirect("bench-at", number=number, key=onward)
+
+
+@require_http_methods(["GET", "POST"])
+def verdict(request, number):
+    case = case_for(request.user, number)
+    form = OpinionForm(request.POST or None)
+    problem = ""
+    if request.method == "POST":
+        problem = "Choose a verdict: legit, fake or undecided." if not form.is_valid() else _sign(request, case, form)
+        if not problem:
+            return redirect("verdict", number=number)
+    page = {**queries.verdict(case), "problem": problem, "form": form, "policy_form": PolicyForm()}
+    return render(request, "casework/verdict/show.html", page, status=422 if problem else 200)
+
+
+def _sign(request, case, form) -> str:
+    try:
+        sign_opinion(case=case, user=request.user, **form.cleaned_data)
+    except AssayError as error:
+        return wording.of_error(error)
+    return ""
+
+
+@require_POST
+def policy(request, number):
+    form = PolicyForm(request.POST)
+    if form.is_valid():
+        share = form.cleaned_data["coverage"] / 100
+        set_policy(
+            house=house_of(request.user), user=request.user, red_flags=form.cleaned_data["red_flags"], coverage=share
+        )
+    else:
+        messages.error(request, "Red flags go from 1 to 9, coverage from 0 to 100 percent. Nothing was changed.")
+    return redirect("verdict", number=number)

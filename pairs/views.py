@@ -1,0 +1,17 @@
+"""Photographs, to those whose house they belong to."""
+
+from django.http import FileResponse
+from django.shortcuts import get_object_or_404
+from django.views.decorators.cache import cache_control
+from django.views.decorators.http import require_GET
+
+from pairs.models import Photo
+
+
+@require_GET
+@cache_control(private=True, max_age=86_400, immutable=True)
+def photo(request, pk, size):
+    """The stored file; a photograph never changes, so the browser may keep it."""
+    found = get_object_or_404(Photo, pk=pk, pair__house__members=request.user)
+    stored = found.preview if size == "preview" else found.full
+    return FileResponse(stored.open("rb"), content_type="image/jpeg")

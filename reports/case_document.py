@@ -1,0 +1,185 @@
+"""A case as one JSON document, and its findings as CSV. Enough to recompute every grade with the core alone."""
+
+import csv
+import io
+
+from assay.judge.judgement import Kind
+from casework.grading import core_policy, policy_in_force, quantity_of, uncertainty_of
+from casework.models import Case
+from casework.queries import findings_of, standing
+
+FORMAT = "wahrheit-case/1"
+COLUMNS = (
+    "checkpoint",
+    "name",
+    "group",
+    "kind",
+    "foot",
+    "value",
+    "unit",
+    "uncertainty",
+    "retail",
+    "tail_probability",
+    "grade",
+    "confirmed_by",
+    "reason",
+    "method",
+    "taken_by",
+    "taken_at",
+)
+
+
+def case_document(case: Case) -> dict:
+    """The whole case, by the shipped schema."""
+    findings = findings_of(case)
+    stand = standing(case, findings)
+    policy = policy_in_force(case.house)
+    opinions = list(case.opinions.select_related("checker", "policy"))
+    if opinions:
+        policy = opinions[-1].policy
+    rules = core_policy(policy)
+    return {
+        "format": FORMAT,
+        "case": {
+            "number": case.number,
+            "house": case.house.name,
+            "opened_by": case.opened_by.username,
+            "opened_at": case.opened_at.isoformat(),
+            "signed_at": case.signed_at.isoformat() if case.signed_at else None,
+            "arrival": case.arrival,
+            "in_hand": case.in_hand,
+            "source": case.source,
+            "asked_price": None if case.asked_price is None else str(case.asked_price),
+        },
+        "pair": {
+            "label": case.pair.label,
+            "maker": case.pair.release.shoe_model.maker.name,
+            "model": case.pair.release.shoe_model.name,
+            "colourway": case.pair.release.colourway,
+            "style_code": case.pair.release.style_code,
+            "size_us": case.pair.size_us,
+            "region": case.pair.region,
+            "condition": case.pair.condition,
+        },
+        "reference": case.reference.label,
+        "photos": [
+            {
+                "id": photo.pk,
+                "view": photo.view,
+                "foot": photo.foot,
+                "width": photo.width,
+                "height": photo.height,
+                "sha256": photo.sha256,
+                "mm_per_px": photo.mm_per_px,
+                "added_at": photo.added_at.isoformat(),
+            }
+            for photo in case.pair.photos.all()
+        ],
+        "policy": {"number": policy.number, "red_flags": rules.red_flags, "coverage": rules.coverage},
+        "findings": [_finding(finding) for finding in findings],
+        "house_rule": {
+            "verdict": stand.answer.verdict.value,
+            "reason": stand.answer.reason,
+            "flags": list(stand.answer.flags),
+            "coverage": round(stand.answer.coverage, 4),
+        },
+        "opinions": [
+            {
+                "checker": o.checker.username,
+                "verdict": o.verdict,
+                "house_rule_said": o.proposed,
+                "words": o.words,
+                "policy": o.policy.number,
+                "signed_at": o.signed_at.isoformat(),
+                "follows": o.follows_id is not None,
+            }
+            for o in opinions
+        ],
+        "ledger": [
+            {"at": entry.at.isoformat(), "who": entry.actor.username, "deed": entry.deed, "details": entry.details}
+            for entry in case.ledger.select_related("actor")
+        ],
+    }
+
+
+def _finding(finding) -> dict:
+    checkpoint, reading = finding.checkpoint, finding.reading
+    return {
+        "checkpoint": checkpoint.key,
+        "name": checkpoint.name,
+        "group": checkpoint.group,
+        "foot": checkpoint.foot,
+        "kind": checkpoint.kind,
+        "decisive": checkpoint.decisive,
+        "mandatory": checkpoint.mandatory,
+        "prior": checkpoint.prior,
+        "possible_answers": [key for key, _ in checkpoint.answers],
+        "retail": [{"pair": pair, "value": value} for pair, value in finding.retail],
+        "reading": None if reading is None else _reading(checkpoint, reading),
+        "tail_probability": finding.tail_probability,
+        "grade": finding.grade,
+        "confirmed_by": finding.confirmed_by.username if finding.confirmed_by else None,
+        "reason": finding.reason,
+    }
+
+
+def _reading(checkpoint, reading) -> dict:
+    return {
+        "judged_value": quantity_of(checkpoint, reading),
+        "judged_uncertainty": uncertainty_of(checkpoint, reading),
+        "value": reading.value,
+        "unit": reading.unit,
+        "uncertainty": reading.uncertainty,
+        "parts": reading.parts,
+        "method": reading.method,
+        "doubts": reading.doubts,
+        "refusal": reading.refusal,
+        "photo": reading.photo_id,
+        "marks": reading.marks,
+        "overlay": reading.overlay,
+        "corrects_an_earlier_one": reading.corrects_id is not None,
+        "taken_by": reading.taken_by.username,
+        "taken_at": reading.taken_at.isoformat(),
+    }
+
+
+def findings_csv(case: Case) -> str:
+    """One line a finding."""
+    target = io.StringIO()
+    writer = csv.writer(target)
+    writer.writerow(COLUMNS)
+    for finding in findings_of(case):
+        checkpoint, reading = finding.checkpoint, finding.reading
+        writer.writerow(
+            [
+                _safe(cell)
+                for cell in (
+                    checkpoint.key,
+                    checkpoint.name,
+                    checkpoint.group,
+                    checkpoint.kind,
+                    checkpoint.foot,
+                    quantity_of(checkpoint, reading),
+                    _unit(checkpoint, reading),
+                    uncertainty_of(checkpoint, reading) if reading else "",
+                    " ".join(str(v) for _, v in finding.retail),
+                    finding.tail_probability,
+                    finding.grade,
+                    finding.confirmed_by.username if finding.confirmed_by else "",
+                    finding.reason,
+                    reading.method if reading else "",
+                    reading.taken_by.username if reading else "",
+                    reading.taken_at.isoformat() if reading else "",
+                )
+            ]
+        )
+    return target.getvalue()
+
+
+def _unit(checkpoint, reading) -> str:
+    return checkpoint.unit if checkpoint.kind == Kind.CONTINUOUS else (reading.unit if reading else "")
+
+
+def _safe(cell):
+    """Spreadsheets run what starts like a formula: such text gets an apostrophe."""
+    return f"'{cell}" if isinstance(cell, str) and cell[:1] in "=+-@\t" and cell else ("" if cell is None else cell)

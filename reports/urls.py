@@ -1,0 +1,8 @@
+from django.urls import path
+
+from reports import views
+
+urlpatterns = [
+    path("cases/<int:number>/case.json", views.case_json, name="case-json"),
+    path("cases/<int:number>/findings.csv", views.case_csv, name="case-csv"),
+]

@@ -1,0 +1,45 @@
+// Entry: wires keys, stage and small comforts; runs again on every part that htmx swaps in.
+import { keepKeys } from "./keys.js";
+import { setUpStage } from "./stage.js";
+
+function comfort(root) {
+  root.querySelectorAll("[data-reload]").forEach(() => window.location.reload());
+  root.querySelectorAll("[data-shot] input[type=file]").forEach((input) => {
+    input.addEventListener("change", () => input.files.length && input.form.requestSubmit());
+  });
+}
+
+document.addEventListener("click", (event) => {
+  const opener = event.target.closest("[data-open]");
+  if (opener) document.getElementById(opener.dataset.open)?.showModal();
+});
+
+document.addEventListener("input", (event) => {
+  if (event.target.id !== "find-check") return;
+  const wanted = event.target.value.toLowerCase();
+  document.querySelectorAll("#find .found li").forEach((item) => {
+    item.hidden = !item.textContent.toLowerCase().includes(wanted);
+  });
+});
+
+document.addEventListener("submit", (event) => {
+  if (event.target.closest("#find")) {
+    event.preventDefault();
+    const first = document.querySelector("#find .found li:not([hidden]) a");
+    if (first) window.location.assign(first.href);
+    return;
+  }
+  // A second click while the first is on its way changes nothing.
+  if (event.target.method !== "dialog" && !event.target.hasAttribute("hx-post")) {
+    event.target.querySelectorAll("button").forEach((button) => setTimeout(() => { button.disabled = true; }, 0));
+  }
+});
+window.addEventListener("pageshow", () => document.querySelectorAll("form button:disabled").forEach((b) => { b.disabled = false; }));
+
+document.addEventListener("DOMContentLoaded", () => { comfort(document); setUpStage(); });
+document.addEventListener("htmx:afterSwap", (event) => {
+  comfort(document);
+  if (event.detail.target?.id === "bench" || event.target?.id === "bench") setUpStage();
+});
+keepKeys();
+if (document.readyState !== "loading") { comfort(document); setUpStage(); }

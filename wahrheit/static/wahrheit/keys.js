@@ -1,0 +1,41 @@
+// Keys: every one is listed under "?".
+import { stageKey, letGo } from "./stage.js";
+
+const isTyping = (element) => element?.matches?.("input:not([type=radio]), textarea, select");
+const press = (selector) => { const found = document.querySelector(selector); found?.click(); return Boolean(found); };
+
+const PLAIN = {
+  "?": () => { document.getElementById("keys").showModal(); return true; },
+  "/": () => { const find = document.getElementById("find"); find?.showModal(); return Boolean(find); },
+  n: () => { const field = document.querySelector("[data-new-case]"); field?.focus(); field?.select(); return Boolean(field); },
+  j: () => press('[data-key-go="j"]'),
+  k: () => press('[data-key-go="k"]'),
+  v: () => press('[data-key-go="v"]'),
+  i: () => press('[data-key-go="i"]'),
+  b: () => press(".applies .go"),
+  u: () => {
+    const details = document.querySelector(".cannot details");
+    if (!details) return false;
+    details.open = true;
+    details.querySelector("input").focus();
+    return true;
+  },
+  Enter: () => press("[data-enter]"),
+};
+
+function onKey(event) {
+  if (event.ctrlKey || event.metaKey || event.altKey || document.querySelector("dialog[open]")) return;
+  if (isTyping(event.target)) {
+    if (event.key === "Escape") event.target.blur();
+    return;
+  }
+  if (event.key === "Enter" && event.target.closest("button, a, summary")) return;
+  const key = event.key.length === 1 ? event.key.toLowerCase() : event.key;
+  const done = stageKey(event, key) || (/^[1-9]$/.test(key) && press(`[data-digit="${key}"]`)) || PLAIN[key]?.();
+  if (done) event.preventDefault();
+}
+
+export function keepKeys() {
+  document.addEventListener("keydown", onKey);
+  document.addEventListener("keyup", (event) => letGo(event.key.toLowerCase()));
+}

@@ -1,0 +1,101 @@
+// The twin stage: zoom and pan locked together, marks drawn to size, tools to put marks right.
+// It draws and collects points; nothing that is judged is computed here.
+import { Editor } from "./editor.js";
+
+const CLOSER = 1.25;
+let stage = null; // { root, pics: [{svg, box, size}], view, editor }
+const remembered = { key: "", view: null, stacked: null };
+
+const boxOf = (text) => text.split(" ").map(Number);
+const resting = () => ({ zoom: 1, dx: 0, dy: 0 });
+
+export function setUpStage() {
+  const root = document.getElementById("stage");
+  const bench = document.getElementById("bench");
+  if (!root || !bench || root.dataset.ready) return;
+  root.dataset.ready = "yes";
+  const pics = [...root.querySelectorAll(".pic")].map((svg) => ({ svg, box: boxOf(svg.dataset.box), size: boxOf(svg.dataset.size) }));
+  const same = remembered.key === bench.dataset.key;
+  stage = { root, pics, view: same && remembered.view ? remembered.view : resting(), editor: null };
+  remembered.key = bench.dataset.key;
+  const first = pics[0];
+  const wide = first && first.box[2] > 1.15 * first.box[3];
+  root.classList.toggle("stacked", remembered.stacked ?? Boolean(wide));
+  stage.editor = new Editor(root, bench.dataset.work);
+  pics.forEach(listen);
+  root.querySelectorAll("[data-tool]").forEach((button) => button.addEventListener("click", () => useTool(button.dataset.tool)));
+  new ResizeObserver(show).observe(root);
+  show();
+}
+
+// One view for both: shown centre = centre of the picture's own focus box, moved by shares of that box.
+function show() {
+  if (!stage) return;
+  remembered.view = stage.view;
+  const { zoom, dx, dy } = stage.view;
+  for (const { svg, box } of stage.pics) {
+    const width = box[2] / zoom, height = box[3] / zoom;
+    const x = box[0] + box[2] / 2 + dx * box[2] - width / 2, y = box[1] + box[3] / 2 + dy * box[3] - height / 2;
+    svg.setAttribute("viewBox", `${x} ${y} ${width} ${height}`);
+    const unit = Math.max(width / Math.max(1, svg.clientWidth), height / Math.max(1, svg.clientHeight));
+    svg.style.setProperty("--u", unit);
+  }
+}
+
+function closer(factor) {
+  stage.view = { ...stage.view, zoom: Math.min(40, Math.max(0.02, stage.view.zoom * factor)) };
+  show();
+}
+
+function wholeShoe() {
+  const { box, size } = stage.pics[0];
+  stage.view = {
+    zoom: Math.min(box[2] / size[0], box[3] / size[1]),
+    dx: (size[0] / 2 - box[0] - box[2] / 2) / box[2], dy: (size[1] / 2 - box[1] - box[3] / 2) / box[3],
+  };
+  show();
+}
+
+function useTool(name) {
+  if (!stage?.pics.length) return false;
+  if (name === "closer") closer(CLOSER);
+  else if (name === "further") closer(1 / CLOSER);
+  else if (name === "reset") { stage.view = resting(); show(); }
+  else if (name === "whole") wholeShoe();
+  else if (name === "stack") { remembered.stacked = stage.root.classList.toggle("stacked"); show(); }
+  else stage.editor.toggle(name);
+  return true;
+}
+
+const TOOL_KEYS = { "+": "closer", "=": "closer", "-": "further", 0: "reset", f: "whole", s: "stack", t: "ticks", m: "marks" };
+
+export function stageKey(event, key) {
+  if (!stage?.root.isConnected || !stage.pics.length) return false;
+  if (stage.editor.key(event, key)) return true;
+  if (key === "h") { stage.root.classList.add("bare-photo"); return true; }
+  return key in TOOL_KEYS && useTool(TOOL_KEYS[key]);
+}
+
+export function letGo(key) {
+  if (key === "h") stage?.root.classList.remove("bare-photo");
+}
+
+function listen({ svg, box }) {
+  svg.addEventListener("wheel", (event) => { event.preventDefault(); closer(event.deltaY < 0 ? 1.12 : 1 / 1.12); }, { passive: false });
+  let from = null;
+  svg.addEventListener("pointerdown", (event) => {
+    if (stage.editor.takes(event, svg)) return;
+    from = { x: event.clientX, y: event.clientY, view: stage.view };
+    svg.setPointerCapture(event.pointerId);
+    svg.classList.add("dragging");
+  });
+  svg.addEventListener("pointermove", (event) => {
+    if (!from) return;
+    const unit = Number(svg.style.getPropertyValue("--u"));
+    stage.view = { ...from.view, dx: from.view.dx - ((event.clientX - from.x) * unit) / box[2], dy: from.view.dy - ((event.clientY - from.y) * unit) / box[3] };
+    show();
+  });
+  const release = () => { from = null; svg.classList.remove("dragging"); };
+  svg.addEventListener("pointerup", release);
+  svg.addEventListener("pointercancel", release);
+}
