@@ -28,7 +28,7 @@ def marks_drawn(overlay: list[dict]) -> list[dict]:
         points = np.asarray(stroke["points"], float)
         centre = points.mean(axis=0)
         if stroke["kind"] == "ring":
-            label = centre
+            label = centre + 0.75 * stroke["radius_px"] * np.array([1, -1])
         else:
             top = points[np.argmin(points[:, 1])]
             label = centre + (top - centre) * LABEL_GAP * 1.5

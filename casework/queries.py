@@ -211,7 +211,9 @@ def _short(finding) -> str:
         return "–"
     if finding.checkpoint.kind == Kind.CONTINUOUS:
         return f"{value:.2f}"
-    return str(value) if finding.checkpoint.kind == Kind.COUNT else ""
+    if finding.checkpoint.kind == Kind.COUNT:
+        return str(value)
+    return "said" if finding.checkpoint.kind == Kind.ANSWER else ("same" if finding.grade == Grade.AGREES else "off")
 
 
 def _sides(case: Case, finding) -> list[dict]:
@@ -246,7 +248,7 @@ def _sides(case: Case, finding) -> list[dict]:
 
 
 def _lend_marks(sides: list[dict]) -> None:
-    """Where nothing is marked on the suspect yet, offer the reference's marks, stretched to the picture, to be moved."""
+    """Where nothing is marked on the suspect yet, offer the reference's marks, stretched to the picture."""
     theirs, ours = sides
     if not (theirs.get("handles") and ours["photo"]) or ours["handles"]:
         return
@@ -293,7 +295,7 @@ def _asks(finding) -> str:
     if finding.grade == Grade.DEPARTS and finding.checkpoint.decisive:
         return "Retail never does this. Look again; if it is so, say so: that alone rules the pair out."
     if finding.grade == Grade.DEPARTS:
-        return "Look again before this counts as a flag against somebody."
+        return "One red flag. Look again before it is held against somebody."
     if finding.reading.uncertainty >= 0.3 and finding.checkpoint.kind == Kind.COUNT:
         return "The count is unsure. Check the ticks at both ends."
     return ""
@@ -369,6 +371,11 @@ def verdict(case: Case) -> dict:
         "verdicts": [v.value for v in Verdict],
         "policy": policy_in_force(case.house),
         "unconfirmed": [r for r in rows if Grade(r["finding"].grade) in RED_FLAGS and not r["by_eye"]],
+        "look_again": [
+            r["checkpoint"]
+            for r in rows
+            if r["finding"].grade == Grade.DEPARTS and not r["by_eye"] and r["checkpoint"].decisive
+        ],
         "settle": [r["checkpoint"] for r in rows if r["finding"].grade == Grade.NOT_COMPARED and r["mark"] != "void"],
         "ledger": [
             {"entry": entry, "deed": wording.DEEDS.get(entry.deed, entry.deed)}

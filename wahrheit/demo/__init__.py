@@ -1,1 +1,1 @@
-"""The demo scenario: Pier Nine, a consignment counter in the harbour town of Lindhaven. Everything in it is invented."""
+"""The demo scenario: Pier Nine, a consignment counter in the harbour town of Lindhaven. All of it is invented."""

@@ -256,10 +256,10 @@ CASES = [
         {"style-code": "VQ-44127-B", "smell": "neutral"},
     ),
 ]
+CRUDE_WORDS = (
+    "The code on the tag belongs to no release, one lace hole is missing on each shoe and the toe vents form a "
+    "different pattern. The seller was told what we examined."
+)
 SIGNED = {
-    "crude": (
-        "fake",
-        "The code on the tag belongs to no release, one lace hole is missing on each shoe and the toe "
-        "vents form a different pattern. Told the seller what we examined; refund and report are theirs.",
-    ),
+    "crude": ("fake", CRUDE_WORDS),
 }

@@ -2,7 +2,12 @@
 import { stageKey, letGo } from "./stage.js";
 
 const isTyping = (element) => element?.matches?.("input:not([type=radio]), textarea, select");
-const press = (selector) => { const found = document.querySelector(selector); found?.click(); return Boolean(found); };
+const press = (selector) => {
+  const found = document.querySelector(selector);
+  if (isTyping(found)) found.focus();
+  else found?.click();
+  return Boolean(found);
+};
 
 const PLAIN = {
   "?": () => { document.getElementById("keys").showModal(); return true; },
