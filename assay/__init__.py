@@ -2,7 +2,7 @@
 
 ``contracts``  what passes between the parts: Picture, Marks, Stroke, Reading
 ``errors``     what can go wrong, as reason codes and numbers (sentences are made elsewhere)
-``photo``      a file becomes a Picture; marks are carried from one picture to another
+``photo``      a file becomes a Picture; marks are carried over; strips along a path and what repeats in them
 ``measure``    one file, one measure; ``measure.registry`` lists them
 ``paperwork``  codes and labels
 ``judge``      spread, grade, schools, applicability

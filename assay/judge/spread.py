@@ -92,11 +92,10 @@ class Counted:
 
     def tail_probability(self, value: float | str) -> float:
         """Probability of all outcomes that are no likelier than this one: two-sided by construction."""
+        if value not in self.probabilities:
+            return self.elsewhere
         bar = self.probability(value) * (1 + 1e-9)
-        return min(1.0, math.fsum(p for p in self.probabilities.values() if p <= bar) + self._unlisted(value))
-
-    def _unlisted(self, value: float | str) -> float:
-        return 0.0 if value in self.probabilities else self.elsewhere
+        return min(1.0, math.fsum(p for p in self.probabilities.values() if p <= bar))
 
 
 def counts(values: Sequence[int], *, prior_pairs: float, off_by_one: float) -> Counted:
@@ -160,7 +159,8 @@ def _dirichlet(values: Sequence, prior: Mapping, expected: int | str, *, prior_p
     total = prior_pairs + len(values)
     outcomes = {*prior, *seen}
     probabilities = {k: (prior_pairs * prior.get(k, 0.0) + seen[k]) / total for k in outcomes}
-    return Counted(probabilities, min(probabilities.values()), expected, len(values))
+    # What is not listed lies further out than all that is: a tenth of the least likely, as between neighbours.
+    return Counted(probabilities, 0.1 * min(probabilities.values()), expected, len(values))
 
 
 def _commonest(values: Sequence) -> int | str:

@@ -31,8 +31,10 @@ RAYS = 40
 # Share of rays that must find the rim.
 RIM_FROM = 0.62
 # A hole's contrast and radius against the typical hole's in the region.
-CONTRAST_FROM = 0.45
+CONTRAST_FROM = 0.36
 RADIUS_SPAN = (0.55, 1.7)
+# A hole is at least this much darker than its surroundings, in square-root units of 0 to 1; grain stays below.
+LEAST_CONTRAST = 0.06
 BORDER_SOFTNESS = 0.06
 
 
@@ -54,23 +56,14 @@ def measure(picture: Picture, marks: Marks, *, bright: bool = False) -> Reading:
     ``marks``: a closed region in picture pixels. ``bright``: look for bright round things on darker ground instead.
     Returns a count; ``parts`` diameter_px, diameter_cv, and diameter_mm with a scale.
     """
-    polygon = marks.checked(picture.size)
-    work, origin, factor, inside = _working_image(picture, polygon, bright=bright)
-    spots = _with_rims(work, inside)
-    spots = _not_overlapping([spot for spot in spots if _within(inside, spot)])
+    scene = _scene(picture, marks.checked(picture.size), bright=bright)
+    spots = _not_overlapping([spot for spot in _with_rims(scene) if _within(scene.inside, spot)])
     if not spots:
         raise CannotMeasure("no_holes_found")
     kept, levels = _of_one_kind(spots)
-    if not kept:
-        raise CannotMeasure("no_holes_found")
     chance = 1 / (1 + np.exp(-(levels - CONTRAST_FROM) / BORDER_SOFTNESS))
     uncertainty = float(np.sqrt((chance * (1 - chance)).sum()))
-    circles = np.array(
-        [
-            [(s.x + 0.5) * factor - 0.5 + origin[0], (s.y + 0.5) * factor - 0.5 + origin[1], s.radius * factor]
-            for s in kept
-        ]
-    )
+    circles = np.array([scene.to_picture(spot) for spot in kept])
     doubts = ("few_pixels",) if np.median(circles[:, 2]) < 1.6 * SMALLEST_RADIUS_PX else ()
     return _reading(picture, circles, uncertainty, doubts)
 
@@ -80,32 +73,52 @@ def rebuild(picture: Picture, marks: Marks, centres: Sequence[Point]) -> Reading
     polygon = marks.checked(picture.size)
     if not len(centres):
         raise CannotMeasure("no_points_left")
-    work, origin, factor, inside = _working_image(picture, polygon, bright=False)
-    found = _with_rims(work, inside)
-    typical = float(np.median([s.radius for s in found])) if found else 2 * SMALLEST_RADIUS_PX
+    scene = _scene(picture, polygon, bright=False)
+    found = [scene.to_picture(spot)[2] for spot in _with_rims(scene)]
+    typical = float(np.median(found)) if found else 2 * SMALLEST_RADIUS_PX
     circles = []
     for x, y in np.asarray(centres, dtype=float).reshape(-1, 2):
-        at = _Spot((x - origin[0] + 0.5) / factor - 0.5, (y - origin[1] + 0.5) / factor - 0.5, typical, 0, 0)
-        rim = _with_rim(work, at)
-        circles.append([x, y, (rim.radius if rim else typical) * factor])
+        rim = _with_rim(scene.full, _Spot(x - scene.origin[0], y - scene.origin[1], typical, 0, 0))
+        circles.append([x, y, rim.radius if rim else typical])
     return _reading(picture, np.array(circles), 0.0, (CORRECTED_BY_HAND,))
 
 
-def _working_image(picture: Picture, polygon: np.ndarray, *, bright: bool) -> tuple:
-    """Evened grey image around the region, its origin, how much it was shrunk, and the region's mask."""
+@dataclass(frozen=True, slots=True)
+class _Scene:
+    """The surroundings of a region, at full size and shrunk."""
+
+    full: np.ndarray
+    work: np.ndarray
+    origin: tuple[int, int]
+    factor: float
+    inside: np.ndarray
+    """The region's mask at working size."""
+
+    def to_picture(self, spot: _Spot) -> tuple[float, float, float]:
+        """Centre and radius in picture pixels, the rim fitted once more at full size."""
+        x, y = (spot.x + 0.5) * self.factor - 0.5, (spot.y + 0.5) * self.factor - 0.5
+        at = _Spot(x, y, spot.radius * self.factor, spot.contrast, spot.rim)
+        if self.factor > 1:
+            at = _with_rim(self.full, at) or at
+        return at.x + self.origin[0], at.y + self.origin[1], at.radius
+
+
+def _scene(picture: Picture, polygon: np.ndarray, *, bright: bool) -> _Scene:
+    """Grey surroundings of the region, dark things being what is looked for."""
     span = np.ptp(polygon, axis=0).min()
     margin = int(np.clip(0.25 * span, 8, 60))
     x0, y0 = np.maximum(0, np.floor(polygon.min(0)).astype(int) - margin)
     x1, y1 = np.minimum(picture.size, np.ceil(polygon.max(0)).astype(int) + margin + 1)
     crop = picture.rgb[y0:y1, x0:x1].astype(np.float32).mean(-1)
+    # Square root: between light as it is, which lets shadows vanish, and its logarithm, which draws rims inwards.
+    full = work = np.sqrt((255 - crop if bright else crop) / 255)
     factor = max(1.0, 0.32 * span / LARGEST_WORKING_RADIUS_PX)
     if factor > 1:
         size = (max(8, round(crop.shape[1] / factor)), max(8, round(crop.shape[0] / factor)))
-        crop = cv2.resize(crop, size, interpolation=cv2.INTER_AREA)
+        work = cv2.resize(full, size, interpolation=cv2.INTER_AREA)
     corners = ((polygon - (x0, y0)) / factor).round().astype(np.int32)
-    mask = cv2.fillPoly(np.zeros(crop.shape, np.uint8), [corners], 1)
-    work = np.log(crop + 10.0)
-    return (-work if bright else work), (x0, y0), factor, mask
+    inside = cv2.fillPoly(np.zeros(work.shape, np.uint8), [corners], 1)
+    return _Scene(full, work, (int(x0), int(y0)), factor, inside)
 
 
 def _candidates(work: np.ndarray, inside: np.ndarray) -> list[_Spot]:
@@ -123,8 +136,8 @@ def _candidates(work: np.ndarray, inside: np.ndarray) -> list[_Spot]:
     return [_Spot(float(x[k]), float(y[k]), float(radii[scale[k]]), 0, 0) for k in order]
 
 
-def _with_rims(work: np.ndarray, inside: np.ndarray) -> list[_Spot]:
-    fitted = (_with_rim(work, spot) for spot in _candidates(work, inside))
+def _with_rims(scene: _Scene) -> list[_Spot]:
+    fitted = (_with_rim(scene.work, spot) for spot in _candidates(scene.work, scene.inside))
     return [spot for spot in fitted if spot]
 
 
@@ -170,7 +183,7 @@ def _fit_rim(work: np.ndarray, spot: _Spot) -> _Spot | None:
         return None
     inner, outer = np.median(rays[:, within]), np.median(rays[:, around], axis=1)
     contrast = float(np.percentile(outer, 30) - inner)
-    if contrast <= 0 or np.hypot(*centre) > spot.radius:
+    if contrast < LEAST_CONTRAST or np.hypot(*centre) > spot.radius:
         return None
     return _Spot(spot.x + centre[0], spot.y + centre[1], float(radius), contrast, float(agree.mean()))
 

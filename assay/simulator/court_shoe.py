@@ -27,7 +27,7 @@ class Palette:
     overlay: Rgb = (214, 210, 197)
     suede: Rgb = (92, 112, 112)
     emblem: Rgb = (52, 74, 80)
-    thread: Rgb = (188, 182, 166)
+    thread: Rgb = (112, 116, 112)
     contrast_thread: Rgb = (64, 80, 86)
     sole: Rgb = (232, 228, 216)
     tongue: Rgb = (205, 201, 190)

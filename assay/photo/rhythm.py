@@ -1,0 +1,251 @@
+"""Things that repeat along a strip: their period, the line they follow, and the place of each.
+
+Source: the choice of places is the dynamic programme of Ellis, "Beat tracking by dynamic programming", J. New Music
+Research 36(1), 2007; the mean form is learnt from the strip itself, so nothing is assumed of its colour or contrast.
+"""
+
+import cv2
+import numpy as np
+from scipy.fft import irfft, next_fast_len, rfft
+from scipy.ndimage import gaussian_filter1d, maximum_filter1d
+
+from assay.photo.strip import Strip, smooth_along
+
+# Places that make a row.
+FEWEST_PLACES = 4
+# A place is a stitch from this share of a typical stitch's match on.
+PLACE_FROM = 0.45
+# Stitches that share one mean stitch, and how much of it is their own rather than the whole row's.
+PLACES_A_STRETCH = 8
+LOCAL_SHARE = 0.6
+# Contrast of a stretch, as a share of the mean stitch's, below which likeness in form alone no longer counts.
+CONTRAST_FLOOR = 0.12
+# Cost of following a row one pitch away from the drawn path, against a gain of 1 for the clearest row there.
+OFF_PATH_COST = 0.8
+
+
+def period_of(values: np.ndarray, longest: float) -> tuple[float, float]:
+    """Shortest period that repeats nearly as well as the best one, and the share of variance that repeats."""
+    correlation = _autocorrelation(values)
+    top = int(min(longest * 1.15 + 2, len(correlation) - 2))
+    lags = np.arange(1, top)
+    peaks = [k for k in lags[1:-1] if correlation[k] >= correlation[k - 1] and correlation[k] > correlation[k + 1]]
+    # A real period shows twice: the correlation at double the lag counts as well.
+    strength = {
+        k: correlation[k] + 0.5 * max(correlation[2 * k - 1 : 2 * k + 2], default=0)
+        for k in peaks
+        if 2 * k + 2 < len(correlation)
+    }
+    strength = {k: s for k, s in strength.items() if k >= 2}
+    best = max(strength.values(), default=0.0)
+    if best <= 0:
+        return 0.0, 0.0
+    lag = min(k for k, s in strength.items() if s >= 0.72 * best)
+    left, mid, right = correlation[lag - 1 : lag + 2]
+    return float(lag + 0.5 * (left - right) / (left - 2 * mid + right - 1e-12)), float(correlation[lag])
+
+
+def _autocorrelation(values: np.ndarray) -> np.ndarray:
+    """Mean over rows and channels, weighted by how much repeats in the row; 1 at lag 0."""
+    length = values.shape[2]
+    padded = next_fast_len(2 * length, real=True)
+    spectrum = np.abs(rfft(values, padded, axis=2)) ** 2
+    rows = irfft(spectrum, padded, axis=2)[..., : length // 2]
+    rows /= 1 - np.arange(length // 2) / length
+    # A row's weight is the height of its best return after the first dip, so that quiet rows do not drown the seam.
+    ups = np.maximum.accumulate(rows[..., ::-1], axis=2)[..., ::-1]
+    first_dip = np.argmax(rows < 0.05 * rows[..., :1], axis=2)
+    weight = np.clip(np.take_along_axis(ups, first_dip[..., None], 2)[..., 0], 0, None) ** 2
+    total = (rows * weight[..., None]).sum((0, 1))
+    return total / (total[0] + 1e-12)
+
+
+def follow(strip: Strip, period: float) -> np.ndarray:
+    """Where the row runs across the strip, (T,) offsets in rows, by dynamic programming over local periodic energy."""
+    values = strip.values[:, :, strip.start : strip.stop]
+    t = np.arange(values.shape[2])
+    carrier = np.exp(-2j * np.pi * t / period)
+    energy = sum(smooth_along(values * part, 1.5 * period) ** 2 for part in (carrier.real, carrier.imag)).sum(0)
+    energy = gaussian_filter1d(energy, max(1.0, period / 7), axis=0)
+    rows = np.arange(energy.shape[0]) - energy.shape[0] // 2
+    # Square root: a stretch in good light must not outshout the rest; the drawn path itself is a witness too.
+    energy = np.sqrt(energy / (energy.max(0, keepdims=True) + 0.1 * energy.max() + 1e-12))
+    energy -= OFF_PATH_COST * (rows[:, None] / period) ** 2
+    stride = max(1, int(period / 3))
+    score, back = energy[:, 0].copy(), []
+    for column in range(stride, energy.shape[1], stride):
+        options = np.stack([np.roll(score, step) - 0.02 * abs(step) for step in (-1, 0, 1)])
+        options[0, -1] = options[2, 0] = -np.inf
+        choice = options.argmax(0)
+        back.append(choice - 1)
+        score = options.max(0) + energy[:, column]
+    row = int(score.argmax())
+    found = [row]
+    for step in reversed(back):
+        row -= step[row]
+        found.append(row)
+    knots = np.arange(0, energy.shape[1], stride)
+    line = np.interp(t, knots, np.asarray(found[::-1], float))
+    line = gaussian_filter1d(line, 1.5 * period, mode="nearest") - energy.shape[0] // 2
+    return np.pad(line, (strip.start, strip.values.shape[2] - strip.stop), mode="edge")
+
+
+def band_along(strip: Strip, row: np.ndarray, period: float) -> np.ndarray:
+    """The strip re-straightened on the row."""
+    half = strip.values.shape[1] // 2
+    reach = int(np.clip(round(1.1 * period), 4, half))
+    across = np.arange(-reach, reach + 1, dtype=np.float32)[:, None] + row[None].astype(np.float32) + half
+    along = np.broadcast_to(np.arange(len(row), dtype=np.float32), across.shape)
+    return np.stack(
+        [
+            cv2.remap(
+                channel.astype(np.float32),
+                np.ascontiguousarray(along),
+                across.astype(np.float32),
+                cv2.INTER_LINEAR,
+                borderMode=cv2.BORDER_REPLICATE,
+            )
+            for channel in strip.values
+        ]
+    )
+
+
+def match_repeats(band: np.ndarray, period: float) -> np.ndarray:
+    """How much each place along the row looks like the mean stitch: about 1 on a stitch, about 0 off the row."""
+    phase = _phase(band, period)
+    first = np.flatnonzero(np.diff(np.floor(phase)) > 0) + 1
+    places = first[(first > period) & (first < band.shape[2] - period)]
+    for _ in range(3):
+        wide = _mean_patch(band, places, period)
+        match = _correlate(band, _centred(wide, period))
+        places = np.asarray(choose_places(match, period), dtype=int)
+        if len(places) < FEWEST_PLACES:
+            return match
+    for _ in range(2):
+        match = _match_locally(band, places, period)
+        places = np.asarray(choose_places(match, period), dtype=int)
+        if len(places) < FEWEST_PLACES:
+            break
+    return match
+
+
+def _match_locally(band: np.ndarray, places: np.ndarray, period: float) -> np.ndarray:
+    """The same against the mean stitch of each stretch: a curved row turns under the light, and its look with it."""
+    whole = _mean_patch(band, places, period)
+    middle_of = whole.shape[2] // 2
+    stretches = int(np.clip(len(places) // PLACES_A_STRETCH, 1, 5))
+    anchors = np.linspace(places[0], places[-1], 2 * stretches + 1)[1::2]
+    spread = np.ptp(places) / (2 * stretches) + period
+    matches = []
+    for anchor in anchors:
+        near = places[np.abs(places - anchor) <= spread]
+        own = _mean_patch(band, near, period) if len(near) >= FEWEST_PLACES else whole
+        matches.append(_correlate(band, _cut(LOCAL_SHARE * own + (1 - LOCAL_SHARE) * whole, middle_of, period)))
+    t = np.arange(band.shape[2])
+    shares = np.array([np.interp(t, anchors, row) for row in np.eye(len(anchors))])
+    return (np.array(matches) * shares).sum(0)
+
+
+def _phase(band: np.ndarray, period: float) -> np.ndarray:
+    """Phase of the period along the row, in turns, summed coherently over rows and channels."""
+    t = np.arange(band.shape[2])
+    carrier = np.exp(-2j * np.pi * t / period)
+    local = smooth_along(band * carrier.real, 1.2 * period) + 1j * smooth_along(band * carrier.imag, 1.2 * period)
+    local = local.reshape(-1, len(t))
+    # Rows of a slanted stitch differ in phase: the strongest common direction lines them up.
+    strongest = np.linalg.eigh(local @ local.conj().T)[1][:, -1]
+    return t / period + np.unwrap(np.angle(strongest.conj() @ local)) / (2 * np.pi)
+
+
+def _mean_patch(band: np.ndarray, places: np.ndarray, period: float) -> np.ndarray:
+    half = round(0.5 * period) + 1
+    wide = half + round(period / 2) + 1
+    kept = [band[:, :, p - wide : p + wide + 1] for p in places if wide <= p < band.shape[2] - wide]
+    if not kept:
+        return np.zeros((band.shape[0], band.shape[1], 2 * wide + 1))
+    return np.median(kept, axis=0) if len(kept) > 4 else np.mean(kept, axis=0)
+
+
+def _centred(wide: np.ndarray, period: float) -> np.ndarray:
+    """Cut one stitch with half a gap on each side out of a mean patch two periods wide."""
+    centre = wide.shape[2] // 2
+    shifts = np.arange(-int(period / 2), int(period / 2) + 1)
+    profile = (wide**2).sum((0, 1))[centre + shifts]
+    return _cut(wide, centre + int(shifts[_thread_place(wide, profile, shifts, period)]), period)
+
+
+def _cut(wide: np.ndarray, middle: int, period: float) -> np.ndarray:
+    half = round(0.5 * period) + 1
+    middle = int(np.clip(middle, half, wide.shape[2] - half - 1))
+    return wide[:, :, middle - half : middle + half + 1]
+
+
+def _thread_place(wide: np.ndarray, profile: np.ndarray, shifts: np.ndarray, period: float) -> int:
+    """Index of the shift on which the thread, not the gap, is centred."""
+    across = np.sqrt((wide**2).sum((0, 2)))
+    extent = (across > 0.5 * across.max()).sum() / period
+    smooth = gaussian_filter1d(profile, max(1.0, period / 10), mode="wrap")
+    if extent > 0.8:
+        return int(smooth.argmax())
+    # Running stitch: the dark needle pits mark the gap; the thread is half a period away from them.
+    centre = wide.shape[2] // 2
+    rows = slice(wide.shape[1] // 2 - max(1, int(period / 8)), wide.shape[1] // 2 + max(1, int(period / 8)) + 1)
+    light = np.array([wide[0, rows, centre + s].mean() for s in shifts])
+    colour = np.array([np.abs(wide[1:, rows, centre + s]).mean() for s in shifts])
+    light = gaussian_filter1d(light, max(1.0, period / 6), mode="wrap")
+    wave = light - light.mean()
+    long_part = np.sign(np.median(wave)) if abs(np.median(wave)) > 0.05 * np.abs(wave).max() else 1.0
+    evidence = wave * (long_part if colour.mean() < np.abs(wave).mean() else 1.0)
+    turn = np.angle((evidence * np.exp(2j * np.pi * shifts / period)).sum()) / (2 * np.pi) * period
+    return int(np.argmin(np.abs(shifts - turn)))
+
+
+def _correlate(band: np.ndarray, template: np.ndarray) -> np.ndarray:
+    """Correlation with the template, the contrast of the neighbourhood divided out unless it is far below typical.
+
+    Rows and channels count by how much of the stitch they show. The neighbourhood is the stronger of the stretches
+    before, around and behind, so that the row's end is held against the row, not against the empty panel.
+    """
+    weight = (template**2).mean(2)
+    weight /= weight.max() + 1e-12
+    half = template.shape[2] // 2
+    product, power = np.zeros((2, band.shape[2]))
+    for channel, shape, rows in zip(band, template, weight, strict=True):
+        padded = np.pad(channel, ((0, 0), (half, half)), mode="edge").astype(np.float32)
+        product += cv2.matchTemplate(padded, (shape * rows[:, None]).astype(np.float32), cv2.TM_CCORR)[0]
+        column = rows @ padded**2
+        power += np.convolve(column, np.ones(template.shape[2]), mode="valid")
+    own = (template**2 * weight[..., None]).sum() + 1e-12
+    period = template.shape[2] - 3
+    power = smooth_along(power, 0.8 * period)
+    step = int(1.2 * period)
+    around = np.pad(power, step, mode="edge")
+    near = np.max([around[: len(power)], power, around[2 * step :]], axis=0)
+    return product / np.sqrt(own * (near + CONTRAST_FLOOR * own))
+
+
+def choose_places(match: np.ndarray, period: float) -> list[int]:
+    """Places that match best and follow each other most evenly (dynamic programming)."""
+    typical = np.percentile(maximum_filter1d(match, max(3, int(period))), 60)
+    if typical <= 0:
+        return []
+    gain = np.clip(match / typical, -1, 1.3) - PLACE_FROM
+    score, back = gain.copy(), np.full(len(gain), -1)
+    near, far = max(2, round(0.62 * period)), round(2.4 * period)
+    steps = np.arange(near, far + 1)
+    turns = steps / period
+    # One stitch missing costs as much as being a quarter of a pitch off; being off grows with the square.
+    cost = np.minimum(6 * (turns - 1) ** 2, 0.4 + 6 * (turns - 2) ** 2)
+    for t in range(near, len(gain)):
+        from_ = t - steps[steps <= t]
+        options = score[from_] - cost[: len(from_)]
+        best = int(options.argmax())
+        if options[best] > 0:
+            score[t] += options[best]
+            back[t] = from_[best]
+    t = int(score.argmax())
+    places = []
+    while t >= 0:
+        places.append(t)
+        t = int(back[t])
+    return places[::-1]

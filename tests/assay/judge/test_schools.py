@@ -1,0 +1,46 @@
+"""What the schools say. Three or four red flags: common practice, no source."""
+
+from django.test import SimpleTestCase
+
+from assay.judge.grade import Grade
+from assay.judge.schools import Item, Policy, Verdict, coverage, house_verdict, red_flag_tally, sure_sign
+
+
+def sheet(**grades):
+    return [Item(key=name, group=name.split("_")[0], grade=grade) for name, grade in grades.items()]
+
+
+FLAG, FINE, OPEN = Grade.DEPARTS, Grade.AGREES, Grade.NOT_COMPARED
+
+
+class Schools(SimpleTestCase):
+    def test_three_independent_flags_make_a_fake_for_the_usual_house_not_for_the_strict_one(self):
+        findings = sheet(bar=FLAG, vents=FLAG, row=FLAG, code=FINE)
+        self.assertEqual(red_flag_tally(findings, Policy(red_flags=3)).verdict, Verdict.FAKE)
+        self.assertEqual(red_flag_tally(findings, Policy(red_flags=4)).verdict, Verdict.UNDECIDED)
+
+    def test_three_signs_of_one_cause_are_one_flag(self):
+        findings = sheet(shade_toe=FLAG, shade_heel=FLAG, shade_tongue=FLAG, code=FINE)
+        self.assertEqual(red_flag_tally(findings, Policy()).flags, ("shade",))
+
+    def test_only_a_confirmed_sure_sign_is_enough_alone(self):
+        self.assertEqual(sure_sign(sheet(code=Grade.RULES_OUT), Policy()).verdict, Verdict.FAKE)
+        self.assertEqual(sure_sign(sheet(code=FLAG), Policy()).verdict, Verdict.UNDECIDED)
+        self.assertEqual(house_verdict(sheet(code=Grade.RULES_OUT, bar=FINE), Policy()).verdict, Verdict.FAKE)
+
+    def test_a_clean_sheet_needs_coverage_and_its_musts(self):
+        findings = sheet(a=FINE, b=FINE, c=OPEN, d=OPEN)
+        self.assertEqual(house_verdict(findings, Policy(coverage=0.6)).reason, "coverage_short")
+        self.assertEqual(house_verdict(findings, Policy(coverage=0.5)).verdict, Verdict.LEGIT)
+        must = [*findings, Item("m", "m", OPEN, mandatory=True)]
+        self.assertEqual(house_verdict(must, Policy(coverage=0)).missing, ("m",))
+
+    def test_one_flag_bars_legit_and_drifting_does_not(self):
+        self.assertEqual(house_verdict(sheet(a=FLAG, b=FINE), Policy()).verdict, Verdict.UNDECIDED)
+        self.assertEqual(house_verdict(sheet(a=Grade.DRIFTS, b=FINE), Policy()).verdict, Verdict.LEGIT)
+
+    def test_what_does_not_apply_counts_neither_way(self):
+        findings = [Item("a", "a", FINE), Item("smell", "smell", OPEN, mandatory=True, applies=False)]
+        self.assertEqual(coverage(findings), 1)
+        self.assertEqual(house_verdict(findings, Policy()).verdict, Verdict.LEGIT)
+        self.assertEqual(coverage([]), 0)

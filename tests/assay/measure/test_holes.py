@@ -1,0 +1,65 @@
+"""Hole counts on a real photograph, on drawn discs, on simulated leather."""
+
+import numpy as np
+from django.test import SimpleTestCase
+from skimage import data
+
+from assay.contracts import CORRECTED_BY_HAND, MarkKind, Marks, Picture
+from assay.errors import CannotMeasure
+from assay.measure import holes
+from assay.simulator.swatch import hole_swatch
+from tests.assay.measure.pictures import discs
+
+
+def whole(picture, margin=2):
+    width, height = picture.size
+    low, right, bottom = margin, width - margin - 1, height - margin - 1
+    return Marks(MarkKind.REGION, ((low, low), (right, low), (right, bottom), (low, bottom)))
+
+
+class CountingHoles(SimpleTestCase):
+    def test_real_photograph_of_coins(self):
+        """scikit-image's ``coins`` (303 × 384) shows 24 coins, bright on dark, under uneven light, counted by eye."""
+        coins = Picture(np.repeat(data.coins()[..., None], 3, 2))
+        self.assertEqual(holes.measure(coins, whole(coins), bright=True).value, 24)
+
+    def test_drawn_lattice_is_counted_and_its_diameter_found(self):
+        centres = [(60 + 45 * c, 60 + 50 * r) for r in range(4) for c in range(7)]
+        reading = holes.measure(discs(centres, 8.0), whole(discs([], 1)))
+        self.assertEqual(reading.value, 28)
+        self.assertAlmostEqual(reading.parts["diameter_mm"], 1.6, delta=0.06)
+        found = np.array([stroke.points[0] for stroke in reading.overlay])
+        self.assertLess(max(np.hypot(*(found - c).T).min() for c in centres), 0.6)
+
+    def test_only_holes_inside_the_region_count(self):
+        centres = [(60, 60), (160, 60), (260, 60), (160, 220)]
+        region = Marks(MarkKind.REGION, ((20, 20), (310, 20), (310, 110), (20, 110)))
+        self.assertEqual(holes.measure(discs(centres, 9.0), region).value, 3)
+
+    def test_simulated_leather_with_a_missing_hole(self):
+        for seed in range(5):
+            swatch = hole_swatch("realistic", seed)
+            marks = Marks(MarkKind.REGION, tuple(map(tuple, swatch.marks)))
+            reading = holes.measure(Picture(swatch.rgb, swatch.mm_per_px), marks)
+            self.assertEqual(reading.value, len(swatch.centres))
+
+
+class Refusing(SimpleTestCase):
+    def test_regions_that_hold_nothing_or_lie_wrong_are_refused(self):
+        picture = discs([], 5)
+        cases = [
+            (((10, 10), (200, 10), (200, 200), (10, 200)), "no_holes_found"),
+            (((10, 10), (20, 20)), "region_too_small"),
+            (((10, 10), (12, 10), (12, 12)), "region_too_small"),
+            (((-5, 10), (200, 10), (200, 200)), "marks_off_picture"),
+        ]
+        for points, reason in cases:
+            with self.assertRaises(CannotMeasure) as caught:
+                holes.measure(picture, Marks(MarkKind.REGION, points))
+            self.assertEqual(caught.exception.reason, reason)
+
+    def test_a_correction_keeps_the_size_of_real_rims(self):
+        picture = discs([(60, 60), (160, 60), (260, 60)], 9.0)
+        reading = holes.rebuild(picture, whole(picture), [(60, 60), (160, 61)])
+        self.assertEqual((reading.value, reading.doubts), (2, (CORRECTED_BY_HAND,)))
+        self.assertAlmostEqual(reading.overlay[0].radius_px, 9.0, delta=0.5)

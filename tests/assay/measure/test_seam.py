@@ -1,0 +1,77 @@
+"""Stitch counts on drawn rows and on simulated ones."""
+
+import numpy as np
+from django.test import SimpleTestCase
+
+from assay.contracts import CORRECTED_BY_HAND, MarkKind, Marks, Picture
+from assay.errors import CannotMeasure
+from assay.measure import seam
+from assay.simulator.swatch import seam_swatch
+from tests.assay.measure.pictures import dashes
+
+
+class CountingStitches(SimpleTestCase):
+    def test_drawn_dashes_are_counted_exactly_and_their_pitch_found(self):
+        """Fence posts: N dashes of pitch p, duty .7, blur 1.2 px, noise 8; count exact, pitch within .5 %."""
+        for count, pitch in ((24, 20.0), (37, 13.7), (10, 33.3)):
+            reading = seam.measure(*dashes(count, pitch))
+            self.assertEqual(reading.value, count)
+            self.assertAlmostEqual(reading.parts["pitch_px"], pitch, delta=0.005 * pitch)
+            self.assertAlmostEqual(reading.parts["pitch_mm"], 0.1 * reading.parts["pitch_px"])
+
+    def test_the_count_does_not_turn_with_the_row(self):
+        self.assertEqual(seam.measure(*dashes(20, 18.0, slant=0.5)).value, 20)
+
+    def test_simulated_rows_on_leather_are_counted(self):
+        for seed in range(6):
+            swatch = seam_swatch("easy", seed)
+            marks = Marks(MarkKind.PATH, tuple(map(tuple, swatch.marks)))
+            reading = seam.measure(Picture(swatch.rgb, swatch.mm_per_px), marks)
+            self.assertEqual(reading.value, len(swatch.centres))
+            self.assertAlmostEqual(reading.parts["pitch_mm"], swatch.pitch_mm, delta=0.02)
+
+    def test_every_stitch_has_its_tick_on_the_photo(self):
+        picture, marks = dashes(12, 22.0)
+        reading = seam.measure(picture, marks)
+        middles = [np.mean(stroke.points, axis=0) for stroke in reading.overlay]
+        wanted = 40 + 22 * np.arange(12) + 7.5
+        np.testing.assert_allclose([x for x, _ in middles], wanted, atol=3)
+        self.assertEqual([stroke.label for stroke in reading.overlay], [str(n) for n in range(1, 13)])
+
+
+class Refusing(SimpleTestCase):
+    def refuse(self, picture, points, reason):
+        with self.assertRaises(CannotMeasure) as caught:
+            seam.measure(picture, Marks(MarkKind.PATH, points))
+        self.assertEqual(caught.exception.reason, reason)
+
+    def test_bad_paths_are_refused_with_their_reason(self):
+        picture, _ = dashes(10, 20.0)
+        self.refuse(picture, ((50, 45),), "path_too_short")
+        self.refuse(picture, ((50, 45), (50, 45)), "path_too_short")
+        self.refuse(picture, ((50, 45), (9000, 45)), "marks_off_picture")
+        self.refuse(picture, ((50, 45), (float("nan"), 45)), "marks_off_picture")
+
+    def test_plain_panel_has_no_row(self):
+        rng = np.random.default_rng(0)
+        for flat in (np.full((90, 500, 3), 128), rng.normal(128, 8, (90, 500, 3)).clip(0, 255)):
+            self.refuse(Picture(flat.astype(np.uint8)), ((40, 45), (460, 45)), "no_row_found")
+
+    def test_too_few_pixels_a_stitch_are_not_guessed(self):
+        x = np.arange(500)
+        stripes = (128 + 60 * np.sign(np.sin(2 * np.pi * x / 2.25))).astype(np.uint8)
+        image = np.repeat(np.repeat(stripes[None, :, None], 90, 0), 3, 2)
+        with self.assertRaises(CannotMeasure) as caught:
+            seam.measure(Picture(image), Marks(MarkKind.PATH, ((40, 45), (460, 45))))
+        self.assertIn(caught.exception.reason, ("too_few_pixels", "no_row_found"))
+
+
+class Correcting(SimpleTestCase):
+    def test_points_put_right_by_hand_are_counted_along_the_path_and_marked_so(self):
+        picture, marks = dashes(10, 20.0)
+        reading = seam.rebuild(picture, marks, [(127, 45), (47, 45), (67, 46), (87, 45)])
+        self.assertEqual((reading.value, reading.doubts, reading.uncertainty), (4, (CORRECTED_BY_HAND,), 0))
+        self.assertLess(reading.overlay[0].points[0][0], reading.overlay[-1].points[0][0])
+        self.assertAlmostEqual(reading.parts["pitch_px"], 20, delta=0.3)
+        with self.assertRaises(CannotMeasure):
+            seam.rebuild(picture, marks, [])

@@ -1,0 +1,76 @@
+"""What may come in as a photograph, and what is kept of it."""
+
+import io
+from unittest import mock
+
+import numpy as np
+from django.test import SimpleTestCase
+from PIL import Image
+
+from assay.errors import CannotOpen
+from assay.photo import opening
+
+# Orientation cases computed with Pillow and OpenCV, which agree on all eight.
+STORED = np.array([[1, 2, 3], [4, 5, 6]])
+SHOWN = {
+    2: [[3, 2, 1], [6, 5, 4]],
+    3: [[6, 5, 4], [3, 2, 1]],
+    4: [[4, 5, 6], [1, 2, 3]],
+    5: [[1, 4], [2, 5], [3, 6]],
+    6: [[4, 1], [5, 2], [6, 3]],
+    7: [[6, 3], [5, 2], [4, 1]],
+    8: [[3, 6], [2, 5], [1, 4]],
+}
+
+
+def file_of(array, kind="JPEG", **more) -> bytes:
+    target = io.BytesIO()
+    Image.fromarray(array).save(target, kind, **more)
+    return target.getvalue()
+
+
+def noise(height=240, width=320):
+    return np.random.default_rng(1).integers(0, 255, (height, width, 3), dtype=np.uint8)
+
+
+class Opening(SimpleTestCase):
+    def test_every_orientation_is_turned_upright_once(self):
+        blocks = np.kron(STORED * 40, np.ones((110, 110))).astype(np.uint8)
+        for tag, shown in SHOWN.items():
+            exif = Image.Exif()
+            exif[274] = tag
+            opened = opening.open_photo(file_of(np.repeat(blocks[..., None], 3, 2), "PNG", exif=exif))
+            small = opened.rgb[55::110, 55::110, 0] // 40
+            self.assertEqual(small.tolist(), shown)
+            self.assertEqual(Image.open(io.BytesIO(opened.stored)).getexif().get(274, 1), 1)
+
+    def test_nothing_personal_is_stored(self):
+        exif = Image.Exif()
+        exif[0x010F] = "a maker of cameras"
+        exif.get_ifd(0x8825)[2] = (53.0, 30.0, 0.0)
+        opened = opening.open_photo(file_of(noise(), exif=exif))
+        self.assertEqual(dict(Image.open(io.BytesIO(opened.stored)).getexif()), {})
+        self.assertNotIn(b"a maker of cameras", opened.stored)
+
+    def test_what_is_no_photograph_is_named(self):
+        whole = file_of(noise(600, 800))
+        cases = {
+            b"": "empty_file",
+            b"%PDF-1.7 not a picture": "not_a_photo",
+            whole[: len(whole) // 3]: "truncated",
+            file_of(noise(), "GIF"): "not_a_photo",
+            file_of(noise(100, 400)): "too_few_pixels",
+        }
+        for sent, reason in cases.items():
+            with self.assertRaises(CannotOpen) as caught:
+                opening.open_photo(sent)
+            self.assertEqual(caught.exception.reason, reason)
+
+    def test_bombs_are_refused_before_they_are_decoded(self):
+        bomb = file_of(np.zeros((12_000, 12_000), np.uint8), "PNG")
+        never = mock.patch.object(Image.Image, "load", side_effect=AssertionError("decoded"))
+        with never, self.assertRaises(CannotOpen) as caught:
+            opening.open_photo(bomb)
+        self.assertEqual(caught.exception.reason, "too_many_pixels")
+        with self.assertRaises(CannotOpen):
+            opening.open_photo(b"\xff" * (opening.MOST_BYTES + 1))
