@@ -214,12 +214,11 @@ def _sign(request, case, form) -> str:
 
 @require_POST
 def policy(request, number):
+    case = case_for(request.user, number)
     form = PolicyForm(request.POST)
     if form.is_valid():
         share = form.cleaned_data["coverage"] / 100
-        set_policy(
-            house=house_of(request.user), user=request.user, red_flags=form.cleaned_data["red_flags"], coverage=share
-        )
+        set_policy(house=case.house, user=request.user, red_flags=form.cleaned_data["red_flags"], coverage=share)
     else:
         messages.error(request, "Red flags go from 1 to 9, coverage from 0 to 100 percent. Nothing was changed.")
     return redirect("verdict", number=number)

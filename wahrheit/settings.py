@@ -100,6 +100,9 @@ TASKS = {
 LOGIN_URL = "sign-in"
 LOGIN_REDIRECT_URL = "counter"
 LOGOUT_REDIRECT_URL = "sign-in"
+if TESTING:
+    # Tests sign in hundreds of times; what they test is not the hash.
+    PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
 AUTH_PASSWORD_VALIDATORS = [
     {"NAME": f"django.contrib.auth.password_validation.{name}"}
     for name in ("UserAttributeSimilarityValidator", "MinimumLengthValidator", "CommonPasswordValidator")

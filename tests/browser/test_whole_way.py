@@ -1,0 +1,173 @@
+"""The whole way in a real browser, on the demo: from a style code to a signed, exported verdict."""
+
+import json
+import os
+import shutil
+
+import jsonschema
+from django.conf import settings
+from django.contrib.staticfiles.testing import StaticLiveServerTestCase
+from django.test import tag
+
+from casework.models import Case
+from tests.chromium import page, sign_in
+from tests.reports.test_case_document import SCHEMA
+from wahrheit.demo import scenario as demo
+from wahrheit.demo.load import load
+
+# Playwright runs an event loop of its own; Django's check against one is not meant for this.
+os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"
+SHOTS = settings.DATA_DIR / "demo-photos"
+
+
+@tag("browser")
+class WholeWay(StaticLiveServerTestCase):
+    """The database is not emptied afterwards: the ledger cannot be. These tests run last and share the demo."""
+
+    @classmethod
+    def setUpClass(cls):
+        super().setUpClass()
+        cls.addClassCleanup(shutil.rmtree, settings.MEDIA_ROOT, ignore_errors=True)
+        load(SHOTS, lambda line: None)
+        cls.flags_as_loaded = {
+            case.number: set(case.findings.filter(grade="departs").values_list("checkpoint__key", flat=True))
+            for case in Case.objects.filter(signed_at=None)
+        }
+
+    def _fixture_teardown(self):
+        pass
+
+    def setUp(self):
+        self.browser = self.enterContext(page())
+        sign_in(self.browser, self.live_server_url, "mara", demo.PASSWORD)
+
+    def keys(self, *keys):
+        for key in keys:
+            self.browser.keyboard.press(key)
+
+    def at(self, key):
+        self.browser.wait_for_selector(f'#bench[data-key="{key}"]')
+
+    def value(self):
+        return self.browser.inner_text(".num b >> nth=0")
+
+    def test_from_style_code_to_export_by_keyboard(self):
+        show = self.browser
+        self.keys("Escape", "n")
+        show.keyboard.type("vq 44l27 b")
+        self.keys("Enter")
+        show.wait_for_selector(".intake")
+        number = int(show.url.split("/cases/")[1].split("/")[0])
+        self._enter_facts(show)
+        self._send_photographs(show)
+        self.keys("b")
+        self.at("style-code")
+        self._say_what_only_hands_tell(show)
+        self._correct_one_tick(show)
+        self._confirm_the_extra_lace_hole(show)
+        self._sign_and_export(show, number)
+        self.assertEqual(show.complaints, [])
+
+    def _enter_facts(self, show):
+        show.fill("#size_us", "44")
+        show.press("#size_us", "Tab")
+        show.wait_for_selector("#applies .problem:has-text('never made in US 44')")
+        show.fill("#size_us", "9.5")
+        show.select_option("#condition", "deadstock")
+        show.fill("#source", "a friend of a friend")
+        show.press("#source", "Tab")
+        show.wait_for_selector("#applies:not(:has(.problem))")
+        show.wait_for_load_state("networkidle")
+        show.reload()
+        self.assertEqual((show.input_value("#size_us"), show.input_value("#source")), ("9.5", "a friend of a friend"))
+
+    def _send_photographs(self, show):
+        for foot in ("left", "right"):
+            shot = show.locator(f".shot:has(input[value={foot}])")
+            shot.locator("input[name=mm_per_px]").fill("0.13")
+            shot.locator("input[type=file]").set_input_files(SHOTS / f"spare-{foot}.jpg")
+            shot.locator(".shot-picture img").wait_for(timeout=60_000)
+        show.click("body")
+
+    def _say_what_only_hands_tell(self, show):
+        self.keys("Enter")
+        show.keyboard.type("VQ-44127")
+        self.keys("Enter")
+        show.wait_for_selector(".panel .problem")
+        self.assertEqual(show.input_value("#typed"), "VQ-44127")
+        show.fill("#typed", "vq44127b")
+        self.keys("Enter")
+        self.at("smell")
+        self.keys("2")
+        self.at("lace-holes-left")
+
+    def _correct_one_tick(self, show):
+        show.goto(show.url.replace("lace-holes-left", "heel-bar-left"))
+        self.at("heel-bar-left")
+        self.assertEqual(self.value(), "13")
+        self.assertEqual(show.locator(".suspect .mark").count(), 13)
+        self.keys("t", "ArrowRight", "Delete")
+        show.wait_for_selector(".num > div:first-child b:text-is('12')")
+        self.assertIn("departs", show.inner_text(".grade-line"))
+        self.keys("a")
+        show.wait_for_selector(".num > div:first-child b:text-is('13')")
+        self.assertIn("Corrected by hand", show.inner_text(".means"))
+        self.keys("Escape", "Enter")
+        self.at("heel-bar-right")
+
+    def _confirm_the_extra_lace_hole(self, show):
+        self.keys("/")
+        show.fill("#find-check", "lace holes, right")
+        self.keys("Enter")
+        self.at("lace-holes-right")
+        self.assertEqual(self.value(), "8")
+        self.assertIn("departs", show.inner_text(".grade-line"))
+        self.keys("Enter")
+        show.wait_for_selector(".bal-verdict b:text-is('Fake')")
+
+    def _sign_and_export(self, show, number):
+        self.keys("v")
+        show.wait_for_selector(".verdict h1:text-is('Fake')")
+        show.fill("#words", "The right shoe has a lace hole too many; no retail pair has.")
+        show.click("button:has-text('Sign: this freezes the case')")
+        show.wait_for_selector(".opinion")
+        with show.expect_download() as download:
+            show.click("text=the case as JSON")
+        document = json.loads(download.value.path().read_text())
+        jsonschema.validate(document, SCHEMA)
+        grades = {finding["checkpoint"]: finding["grade"] for finding in document["findings"]}
+        self.assertEqual((grades["lace-holes-right"], grades["heel-bar-left"]), ("rules_out", "agrees"))
+        self.assertIsNotNone(Case.objects.get(number=number).signed_at)
+
+    def test_marks_can_be_dragged_and_photographs_zoomed_together(self):
+        show = self.browser
+        case = Case.objects.filter(signed_at=None).earliest("number")
+        show.goto(f"{self.live_server_url}/cases/{case.number}/bench/vents-left/")
+        self.at("vents-left")
+        before = [show.get_attribute(f".{side} .pic", "viewBox") for side in ("retail", "suspect")]
+        self.keys("+")
+        after = [show.get_attribute(f".{side} .pic", "viewBox") for side in ("retail", "suspect")]
+        widths = [[float(box.split()[2]) for box in boxes] for boxes in (before, after)]
+        self.assertAlmostEqual(widths[0][0] / widths[1][0], widths[0][1] / widths[1][1])
+        self.keys("0", "m")
+        handle = show.locator(".suspect .handle").nth(1).bounding_box()
+        x, y = handle["x"] + handle["width"] / 2, handle["y"] + handle["height"] / 2
+        show.mouse.move(x, y)
+        show.mouse.down()
+        show.mouse.move(x - 70, y + 3, steps=4)
+        show.mouse.up()
+        show.wait_for_selector(".num > div:first-child b:not(:text-is('14'))")
+        self.assertLess(int(self.value()), 14)
+        self.assertEqual(case.ledger.filter(deed="marks_moved").count(), 1)
+        self.assertEqual(show.complaints, [])
+
+    def test_the_demo_s_pairs_end_as_they_should(self):
+        """Nothing of the genuine pair departs; the good copy is caught by counts alone; the crude one is signed."""
+        self.assertEqual(self.flags_as_loaded, {402: set(), 403: {"vents-right", "heel-bar-right"}})
+        self.assertEqual(Case.objects.get(number=401).opinions.get().verdict, "fake")
+
+    def test_every_key_named_in_the_help_is_there(self):
+        self.keys("?")
+        listed = self.browser.inner_text("#keys")
+        for key in ("J", "K", "T", "M", "U", "V", "I", "F", "S", "H", "A", "Delete", "Enter"):
+            self.assertIn(key, listed)

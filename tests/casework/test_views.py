@@ -1,0 +1,134 @@
+"""Pages under bad input and in a known number of queries."""
+
+from uuid import uuid4
+
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.db import connection
+from django.test import TestCase
+from django.test.utils import CaptureQueriesContext
+from django.urls import reverse
+
+from casework.models import Case
+from tests.assay.photo.test_opening import file_of, noise
+from tests.scenes import finding, small_case, small_house
+
+HTMX = {"HX-Request": "true"}
+
+
+class Pages(TestCase):
+    @classmethod
+    def setUpTestData(cls):
+        cls.scene = small_house()
+        cls.case = small_case(cls.scene)
+
+    def setUp(self):
+        self.client.force_login(self.scene.mara)
+
+    def url(self, name, *more):
+        return reverse(name, args=[self.case.number, *more])
+
+    def test_a_code_that_opens_nothing_stays_in_the_field_with_the_reason(self):
+        answer = self.client.post(reverse("start"), {"style_code": "VQ-4412", "token": uuid4()})
+        self.assertContains(answer, "A code here has 8 letters and figures", status_code=422)
+        self.assertContains(answer, 'value="VQ-4412"', status_code=422)
+        self.assertContains(self.client.post(reverse("start"), {}), "Type the style code", status_code=422)
+
+    def test_a_size_never_made_is_refused_and_the_rest_is_kept(self):
+        sent = {"size_us": "14", "region": "eu", "source": "a friend", "asked_price": "70"}
+        answer = self.client.post(self.url("intake"), sent)
+        self.assertContains(answer, "never made in US 14", status_code=422)
+        self.assertContains(answer, 'value="14"', status_code=422)
+        self.case.refresh_from_db()
+        self.assertEqual(
+            (self.case.source, self.case.pair.size_us, str(self.case.asked_price)), ("a friend", "", "70.00")
+        )
+
+    def test_a_price_that_is_no_number_says_so_and_empties_nothing(self):
+        self.client.post(self.url("intake"), {"source": "a friend", "asked_price": "50"})
+        answer = self.client.post(self.url("intake"), {"source": "a friend", "asked_price": "cheap"}, headers=HTMX)
+        self.assertContains(answer, "Write the price as a number")
+        self.case.refresh_from_db()
+        self.assertEqual(str(self.case.asked_price), "50.00")
+
+    def test_one_field_saved_alone_leaves_the_others(self):
+        self.client.post(self.url("intake"), {"size_us": "8,5", "condition": "worn"}, headers=HTMX)
+        answer = self.client.post(self.url("intake"), {"region": "us"}, headers=HTMX)
+        self.assertTemplateNotUsed(answer, "base.html")
+        self.case.pair.refresh_from_db()
+        self.assertEqual(
+            (self.case.pair.size_us, self.case.pair.condition, self.case.pair.region), ("8.5", "worn", "us")
+        )
+        self.assertContains(answer, "void: says nothing on a worn pair")
+
+    def test_files_that_are_no_photographs_each_get_a_word(self):
+        good = file_of(noise())
+        cases = {
+            "empty.jpg": (b"", "is empty"),
+            "story.jpg": (b"once upon a time", "not a photograph"),
+            "cut.jpg": (good[: len(good) // 2], "cut off"),
+            "tiny.png": (file_of(noise(50, 60), "PNG"), "only 60 × 50"),
+        }
+        place = {"view": "side_out", "foot": "left"}
+        for name, (data, words) in cases.items():
+            sent = {**place, "files": SimpleUploadedFile(name, data)}
+            self.assertContains(self.client.post(self.url("photos"), sent, follow=True), words)
+        self.assertContains(self.client.post(self.url("photos"), place, follow=True), "No file was chosen")
+        wrong = self.client.post(self.url("photos"), {**place, "mm_per_px": "-3"}, follow=True)
+        self.assertContains(wrong, "not a photograph of a shoe")
+        self.assertEqual(self.case.pair.photos.count(), 0)
+
+    def test_a_photo_that_cannot_be_laid_onto_the_reference_is_kept_and_says_so(self):
+        sent = {"view": "side_out", "foot": "left", "files": SimpleUploadedFile("a.jpg", file_of(noise()))}
+        with self.captureOnCommitCallbacks(execute=True):
+            self.client.post(self.url("photos"), sent)
+        self.assertContains(
+            self.client.get(self.url("bench-at", "bar")), "Nothing is drawn on the reference photograph"
+        )
+        again = {**sent, "files": SimpleUploadedFile("b.jpg", file_of(noise()))}
+        self.assertContains(self.client.post(self.url("photos"), again, follow=True), "is here already")
+        self.case.refresh_from_db()
+        self.assertEqual((self.case.pair.photos.count(), self.case.to_analyse), (1, 0))
+        for points in ("", "[[1]]", '[["a", 2]]', "[[1, NaN], [2, 2]]", "[[1, 1]]", "[[1, 1], [99999, 5]]"):
+            answer = self.client.post(self.url("work", "bar", "marks"), {"points": points}, headers=HTMX)
+            self.assertContains(answer, 'class="problem"', status_code=422)
+
+    def test_an_unreadable_code_stays_in_the_field(self):
+        answer = self.client.post(self.url("work", "style-code", "code"), {"typed": "VQ-44A"}, headers=HTMX)
+        self.assertContains(answer, 'value="VQ-44A"', status_code=422)
+        self.assertEqual(finding(self.case, "style-code").reason, "not_looked_at")
+
+    def test_a_signed_case_leads_back_to_the_verdict(self):
+        self.client.post(self.url("verdict"), {"verdict": "undecided", "words": "Too little.", "after": ""})
+        answer = self.client.post(self.url("work", "touch", "answer"), {"choice": "fine"}, follow=True)
+        self.assertContains(answer, "nothing in it changes any more")
+        quick = self.client.post(self.url("work", "touch", "answer"), {"choice": "fine"}, headers=HTMX)
+        self.assertEqual(quick["HX-Redirect"], self.url("verdict"))
+        words = self.client.post(self.url("verdict"), {"verdict": "fake", "words": "My reasons", "after": ""})
+        self.assertContains(words, "My reasons", status_code=422)
+
+    def test_answers_go_on_to_what_waits_next_and_work_without_scripts_too(self):
+        quick = self.client.post(self.url("work", "smell", "answer"), {"choice": "faint"}, headers=HTMX)
+        self.assertTemplateNotUsed(quick, "base.html")
+        self.assertEqual(quick["HX-Push-Url"], self.url("bench-at", "touch"))
+        plain = self.client.post(self.url("work", "touch", "answer"), {"choice": "fine"})
+        self.assertRedirects(plain, self.url("bench-at", "bar"))
+
+    def test_pages_ask_the_database_a_known_number_of_times(self):
+        for url, most in ((reverse("counter"), 9), (self.url("bench-at", "touch"), 14), (self.url("verdict"), 14)):
+            with self.assertNumQueriesAtMost(most):
+                self.client.get(url)
+
+    def assertNumQueriesAtMost(self, most):
+        class AtMost(CaptureQueriesContext):
+            def __exit__(inner, *why):  # noqa: N805
+                super().__exit__(*why)
+                self.assertLessEqual(len(inner), most)
+
+        return AtMost(connection)
+
+    def test_policy_out_of_range_changes_nothing(self):
+        self.client.post(self.url("policy"), {"red_flags": 0, "coverage": 60})
+        self.assertEqual(self.scene.house.policies.count(), 1)
+        self.client.post(self.url("policy"), {"red_flags": 4, "coverage": 80})
+        self.assertContains(self.client.get(self.url("verdict")), "House policy 2: 4 red flags")
+        self.assertEqual(Case.objects.count(), 1)

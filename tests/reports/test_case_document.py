@@ -1,0 +1,73 @@
+"""What leaves the house follows the shipped schema and carries enough to repeat every grade."""
+
+import csv
+import io
+import json
+from pathlib import Path
+
+import jsonschema
+from django.test import TestCase
+from django.urls import reverse
+
+import reports
+from assay.judge.judgement import Kind, Prior, judge
+from casework.actions import work_checkpoint as work
+from casework.actions.save_intake import save_intake
+from casework.actions.sign_opinion import sign_opinion
+from tests.scenes import checkpoint, small_case, small_house
+
+SCHEMA = json.loads((Path(reports.__file__).parent / "schema" / "case-1.schema.json").read_text())
+
+
+def recomputed(finding: dict) -> str:
+    """A grade from the exported numbers and the core alone."""
+    reading = finding["reading"]
+    prior = Prior(**finding["prior"], possible=tuple(finding["possible_answers"]))
+    return judge(
+        Kind(finding["kind"]),
+        [row["value"] for row in finding["retail"]],
+        reading["judged_value"],
+        prior,
+        uncertainty=reading["judged_uncertainty"],
+        decisive=finding["decisive"],
+        confirmed=finding["confirmed_by"] is not None,
+    ).grade.value
+
+
+class Export(TestCase):
+    @classmethod
+    def setUpTestData(cls):
+        cls.scene = small_house()
+        cls.case = small_case(cls.scene)
+        save_intake(
+            case=cls.case, user=cls.scene.mara, facts={"size_us": "9", "condition": "deadstock", "source": "=A1"}
+        )
+        for key, act, more in (
+            ("style-code", work.type_code, {"typed": "VQ-44172-B"}),
+            ("style-code", work.confirm, {}),
+            ("smell", work.answer, {"choice": "solvent"}),
+            ("touch", work.cannot_tell, {"why": "=wet"}),
+        ):
+            act(case=cls.case, checkpoint=checkpoint(cls.case, key), user=cls.scene.mara, **more)
+        sign_opinion(case=cls.case, user=cls.scene.mara, verdict="fake", words="The code is wrong.", after=None)
+
+    def setUp(self):
+        self.client.force_login(self.scene.jory)
+
+    def test_the_document_follows_the_schema_and_every_grade_can_be_repeated(self):
+        document = json.loads(self.client.get(reverse("case-json", args=[self.case.number])).content)
+        jsonschema.Draft202012Validator.check_schema(SCHEMA)
+        jsonschema.validate(document, SCHEMA, cls=jsonschema.Draft202012Validator)
+        graded = [finding for finding in document["findings"] if finding["grade"] != "not_compared"]
+        self.assertEqual(
+            {f["checkpoint"]: f["grade"] for f in graded}, {f["checkpoint"]: recomputed(f) for f in graded}
+        )
+        self.assertEqual([f["grade"] for f in graded], ["rules_out", "departs"])
+        self.assertEqual(document["house_rule"]["verdict"], "fake")
+
+    def test_the_csv_has_a_line_a_finding_and_starts_no_formula(self):
+        answer = self.client.get(reverse("case-csv", args=[self.case.number]))
+        rows = list(csv.DictReader(io.StringIO(answer.content.decode())))
+        self.assertEqual([row["checkpoint"] for row in rows], ["style-code", "smell", "touch", "bar"])
+        self.assertEqual([row["grade"] for row in rows], ["rules_out", "departs", "not_compared", "not_compared"])
+        self.assertFalse([cell for row in rows for cell in row.values() if cell.startswith("=")])

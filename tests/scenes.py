@@ -1,0 +1,84 @@
+"""A small house to test in: one release, three checkpoints that need no photograph, three retail pairs."""
+
+from types import SimpleNamespace
+from uuid import uuid4
+
+from django.contrib.auth import get_user_model
+
+from casework.actions.start_case import start_case
+from casework.models import HousePolicy
+from library.models import Checkpoint, Maker, Release, ShoeModel
+from pairs.actions.take_reading import SAID, say
+from pairs.models import House, Pair, Standing
+
+CHECKPOINTS = [
+    {"key": "style-code", "name": "Style code", "kind": "code", "group": "codes", "decisive": True, "mandatory": True},
+    {
+        "key": "smell",
+        "name": "Smell",
+        "kind": "answer",
+        "group": "smell",
+        "new_only": True,
+        "in_hand": True,
+        "answers": [["faint", "Faint"], ["solvent", "Solvent"]],
+        "prior": {"pairs": 2, "rare": {"solvent": 0.005}},
+    },
+    {
+        "key": "touch",
+        "name": "Touch",
+        "kind": "answer",
+        "group": "leather",
+        "in_hand": True,
+        "answers": [["fine", "Fine"], ["flat", "Flat"]],
+        "prior": {"pairs": 2, "rare": {"flat": 0.005}},
+    },
+    {
+        "key": "bar",
+        "name": "Bar",
+        "kind": "count",
+        "group": "bar",
+        "measure": "seam",
+        "view": "side_out",
+        "foot": "left",
+        "prior": {"pairs": 2, "off_by_one": 0.004},
+    },
+]
+
+
+def person(name: str, *houses: House):
+    user = get_user_model().objects.create_user(name, password="a-long-password")
+    for house in houses:
+        house.members.add(user)
+    return user
+
+
+def small_house() -> SimpleNamespace:
+    house = House.objects.create(name="Quay Counter")
+    mara, jory = person("mara", house), person("jory", house)
+    stranger = person("stranger", House.objects.create(name="Elsewhere"))
+    for own in House.objects.all():
+        HousePolicy.objects.create(house=own, number=1, made_by=mara)
+    maker = Maker.objects.create(name="Veltrane", style_code_mask="AA-99999-A")
+    model = ShoeModel.objects.create(maker=maker, name="Quayside Low")
+    release = Release.objects.create(
+        shoe_model=model, colourway="Brackish", style_code="VQ-44127-B", year=2024, sizes_us=["8", "8.5", "9"]
+    )
+    for position, checkpoint in enumerate(CHECKPOINTS):
+        Checkpoint.objects.create(release=release, position=position, section="All", instruction="Look.", **checkpoint)
+    for label in ("R1", "R2", "R3"):
+        pair = Pair.objects.create(house=house, release=release, standing=Standing.RETAIL, label=label)
+        for key, value in (("smell", "faint"), ("touch", "fine"), ("bar", 13)):
+            say(checkpoint=release.checkpoints.get(key=key), pair=pair, value=value, method=SAID, by=mara)
+    return SimpleNamespace(house=house, mara=mara, jory=jory, stranger=stranger, release=release)
+
+
+def small_case(scene: SimpleNamespace):
+    return start_case(user=scene.mara, typed_code="vq44127b", token=uuid4())
+
+
+def checkpoint(case, key: str) -> Checkpoint:
+    return case.pair.release.checkpoints.get(key=key)
+
+
+def finding(case, key: str):
+    return case.findings.get(checkpoint__key=key)

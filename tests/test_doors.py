@@ -1,0 +1,69 @@
+"""Every door: who gets in, who does not. A door missing from this table fails."""
+
+from django.test import TestCase
+from django.urls import get_resolver, reverse
+
+from casework.models import Case
+from pairs.models import Photo
+from tests.scenes import small_case, small_house
+
+# name: (arguments after the case number or None where there is no case, method, status for a member)
+DOORS = {
+    "counter": (None, "get", 200),
+    "start": (None, "post", 422),
+    "intake": ((), "get", 200),
+    "photos": ((), "post", 302),
+    "measure": ((), "post", 302),
+    "progress": ((), "get", 200),
+    "bench": ((), "get", 200),
+    "bench-at": (("touch",), "get", 200),
+    "work": (("touch", "cannot-tell"), "post", 302),
+    "verdict": ((), "get", 200),
+    "policy": ((), "post", 302),
+    "case-json": ((), "get", 200),
+    "case-csv": ((), "get", 200),
+}
+OPEN = {"sign-in", "sign-out"}
+
+
+class Doors(TestCase):
+    @classmethod
+    def setUpTestData(cls):
+        cls.scene = small_house()
+        cls.case = small_case(cls.scene)
+        cls.photo = Photo.objects.create(
+            pair=cls.case.pair, view="side_out", foot="left", width=9, height=9, sha256="0", added_by=cls.scene.mara
+        )
+
+    def knock(self, name, method, args):
+        url = reverse(name, args=[self.case.number, *args] if args is not None else [])
+        return getattr(self.client, method)(url).status_code
+
+    def test_every_door_is_in_the_table(self):
+        names = {key for key in get_resolver().reverse_dict if isinstance(key, str)}
+        self.assertEqual(names - OPEN - {"photo"}, set(DOORS))
+
+    def test_members_get_in_strangers_find_nothing_and_the_signed_out_sign_in(self):
+        for name, (args, method, status) in DOORS.items():
+            with self.subTest(name):
+                self.client.logout()
+                self.assertEqual(self.knock(name, method, args), 302)
+                self.client.force_login(self.scene.stranger)
+                if args is not None:
+                    self.assertEqual(self.knock(name, method, args), 404)
+                self.client.force_login(self.scene.mara)
+                self.assertEqual(self.knock(name, method, args), status)
+        self.assertEqual(Case.objects.count(), 1)
+
+    def test_photographs_are_for_their_house_only(self):
+        url = reverse("photo", args=[self.photo.pk, "full"])
+        self.assertEqual(self.client.get(url).status_code, 302)
+        self.client.force_login(self.scene.stranger)
+        self.assertEqual(self.client.get(url).status_code, 404)
+
+    def test_what_does_not_exist_is_not_found_and_wrong_methods_are_refused(self):
+        self.client.force_login(self.scene.mara)
+        for url in ("/cases/999/bench/", f"/cases/{self.case.number}/bench/touch/steal/", "/photos/999/full/"):
+            self.assertIn(self.client.post(url).status_code, (404, 405))
+        self.assertEqual(self.client.get(reverse("photos", args=[self.case.number])).status_code, 405)
+        self.assertEqual(self.client.get(f"/cases/{self.case.number}/bench/no-such-check/").status_code, 200)

@@ -1,0 +1,40 @@
+"""Open a counter: a house, its members, its first policy."""
+
+from getpass import getpass
+
+from django.contrib.auth import get_user_model
+from django.contrib.auth.password_validation import validate_password
+from django.core.exceptions import ValidationError
+from django.core.management.base import BaseCommand, CommandError
+from django.db import transaction
+
+from casework.models import HousePolicy
+from pairs.models import House
+
+
+class Command(BaseCommand):
+    help = "Add a house (one counter) and people who work there. New names are asked for a password."
+
+    def add_arguments(self, parser):
+        parser.add_argument("name")
+        parser.add_argument("--member", action="append", required=True, help="user name; may be given several times")
+
+    def handle(self, *args, name, member, **options):
+        with transaction.atomic():
+            house, _ = House.objects.get_or_create(name=name)
+            people = [self._person(username) for username in member]
+            house.members.add(*people)
+            HousePolicy.objects.get_or_create(house=house, number=1, defaults={"made_by": people[0]})
+        self.stdout.write(f"{house}: {', '.join(person.username for person in house.members.all())}")
+
+    def _person(self, username):
+        person, new = get_user_model().objects.get_or_create(username=username)
+        if new:
+            password = getpass(f"Password for {username}: ")
+            try:
+                validate_password(password, person)
+            except ValidationError as error:
+                raise CommandError(" ".join(error.messages)) from error
+            person.set_password(password)
+            person.save()
+        return person
