@@ -137,7 +137,7 @@ CHECKPOINTS = [
     ),
     *_both_feet(
         "quarter-row",
-        "Quarter row pitch",
+        "Quarter pitch",
         "Spacing of the row along the quarter’s front edge.",
         60,
         kind="continuous",

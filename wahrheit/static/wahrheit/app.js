@@ -1,9 +1,10 @@
 // Entry: wires keys, stage and small comforts; runs again on every part that htmx swaps in.
-import { keepKeys } from "./keys.js";
+import { isTyping, keepKeys } from "./keys.js";
 import { setUpStage } from "./stage.js";
 
 function comfort(root) {
-  root.querySelectorAll("[data-reload]").forEach(() => window.location.reload());
+  // Measured: show it, but never under the hands of somebody who is typing.
+  if (root.querySelector("[data-reload]") && !isTyping(document.activeElement)) window.location.reload();
   root.querySelectorAll("[data-shot] input[type=file]").forEach((input) => {
     input.addEventListener("change", () => input.files.length && input.form.requestSubmit());
   });

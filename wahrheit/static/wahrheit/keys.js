@@ -1,7 +1,7 @@
 // Keys: every one is listed under "?".
 import { stageKey, letGo } from "./stage.js";
 
-const isTyping = (element) => element?.matches?.("input:not([type=radio]), textarea, select");
+export const isTyping = (element) => element?.matches?.("input:not([type=radio]), textarea, select");
 const press = (selector) => {
   const found = document.querySelector(selector);
   if (isTyping(found)) found.focus();
