@@ -9,6 +9,9 @@ from casework.models import Case, Finding, HousePolicy
 from pairs.models import Condition, Reading
 from pairs.queries import latest_readings, retail_pairs
 
+# Reasons for which a checkpoint does not apply; it then counts neither way.
+VOID = frozenset({"worn", "photographs_only"})
+
 
 def prior_of(checkpoint) -> Prior:
     """The checkpoint's belief, with its closed answers filled in."""
@@ -114,7 +117,7 @@ def _state(finding: Finding) -> tuple:
     )
 
 
-def items(findings, voids: frozenset[str] = frozenset({"worn", "photographs_only"})) -> list[Item]:
+def items(findings) -> list[Item]:
     """Findings as the schools take them."""
     return [
         Item(
@@ -122,7 +125,7 @@ def items(findings, voids: frozenset[str] = frozenset({"worn", "photographs_only
             group=finding.checkpoint.group,
             grade=Grade(finding.grade),
             mandatory=finding.checkpoint.mandatory,
-            applies=finding.reason not in voids,
+            applies=finding.reason not in VOID,
         )
         for finding in findings
     ]

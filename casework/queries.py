@@ -3,20 +3,18 @@
 from dataclasses import dataclass, field
 
 from assay.contracts import CORRECTED_BY_HAND
-from assay.errors import CannotJudge
 from assay.judge.grade import RED_FLAGS, Grade
-from assay.judge.judgement import Kind, spread_of
+from assay.judge.judgement import Kind
 from assay.judge.schools import SCHOOLS, Verdict, coverage, flagged_groups, house_verdict
 from assay.measure.registry import MEASURES
 from casework import wording
 from casework.actions.analyse_case import stalled
-from casework.drawings import focus, marks_drawn, spread_drawing
-from casework.grading import core_policy, items, policy_in_force, prior_of, quantity_of, uncertainty_of
+from casework.drawings import focus, marks_drawn
+from casework.grading import VOID, core_policy, items, policy_in_force, quantity_of
 from casework.models import Case
+from casework.panel import panel, refusal_words, retail_words, written
 from library.models import Foot
 from pairs.queries import latest_readings, markings_on, photos_in_use
-
-VOID = frozenset({"worn", "photographs_only"})
 
 
 def counter(house, user) -> dict:
@@ -176,7 +174,7 @@ def bench(case: Case, key: str) -> dict:
         "finding": current,
         "checkpoint": current.checkpoint,
         "sides": _sides(case, current),
-        "panel": _panel(case, current),
+        "panel": panel(current),
         "standing": standing(case, findings),
         "previous": keys[at - 1],
         "following": keys[(at + 1) % len(keys)],
@@ -255,89 +253,8 @@ def _lend_marks(sides: list[dict]) -> None:
     fx, fy = ours["photo"].width / theirs["photo"].width, ours["photo"].height / theirs["photo"].height
     ours["handles"] = [{"x": round(h["x"] * fx, 1), "y": round(h["y"] * fy, 1)} for h in theirs["handles"]]
     ours["points"] = " ".join(f"{h['x']},{h['y']}" for h in ours["handles"])
+    ours["box"] = focus([(h["x"], h["y"]) for h in ours["handles"]], (ours["photo"].width, ours["photo"].height))
     ours["lent"] = True
-
-
-def _panel(case: Case, finding) -> dict:
-    """Reading, what retail does, grade, words."""
-    checkpoint, reading = finding.checkpoint, finding.reading
-    value = quantity_of(checkpoint, reading)
-    names = dict(checkpoint.answers)
-    panel = {
-        "value": _written(checkpoint, value, names),
-        "retail": _retail_words(finding, names),
-        "pairs": 0 if checkpoint.kind == Kind.CODE else len(finding.retail),
-        "uncertainty": _uncertainty_words(checkpoint, reading) if value is not None else "",
-        "means": wording.GRADE_MEANS[finding.grade],
-        "grade": wording.GRADE_WORDS[finding.grade],
-        "doubts": [wording.DOUBTS[doubt] for doubt in reading.doubts if doubt in wording.DOUBTS] if reading else [],
-        "not_compared": wording.NOT_COMPARED.get(finding.reason, ""),
-        "chosen": value,
-        "refusal": _refusal(reading),
-        "drawing": None,
-        "answers": checkpoint.answers,
-        "p": f"{finding.tail_probability:.4f}" if finding.tail_probability is not None else "",
-        "asks": _asks(finding),
-        "marks_origin": "",
-    }
-    try:
-        spread = spread_of(Kind(checkpoint.kind), [v for _, v in finding.retail], prior_of(checkpoint))
-        panel["drawing"] = spread_drawing(spread, value, finding.retail, names)
-    except CannotJudge:
-        pass
-    return panel
-
-
-def _asks(finding) -> str:
-    """What the checker should do here."""
-    if finding.reason in VOID or finding.grade == Grade.NOT_COMPARED or finding.confirmed_by_id:
-        return ""
-    if finding.grade == Grade.DEPARTS and finding.checkpoint.decisive:
-        return "Retail never does this. Look again; if it is so, say so: that alone rules the pair out."
-    if finding.grade == Grade.DEPARTS:
-        return "One red flag. Look again before it is held against somebody."
-    if finding.reading.uncertainty >= 0.3 and finding.checkpoint.kind == Kind.COUNT:
-        return "The count is unsure. Check the ticks at both ends."
-    return ""
-
-
-def _refusal(reading) -> str:
-    if reading is None or not reading.refusal:
-        return ""
-    numbers = {name: value for name, value in reading.refusal.items() if name != "reason"}
-    if reading.refusal["reason"] == "could_not_tell":
-        return f"Could not tell: {numbers.get('why') or 'no reason given'}"
-    return wording.sentence(reading.refusal["reason"], numbers)
-
-
-def _written(checkpoint, value, names: dict) -> str:
-    if value is None:
-        return "–"
-    return f"{value:.2f}" if checkpoint.kind == Kind.CONTINUOUS else names.get(value, str(value))
-
-
-def _uncertainty_words(checkpoint, reading) -> str:
-    uncertainty = uncertainty_of(checkpoint, reading)
-    if checkpoint.kind == Kind.CONTINUOUS:
-        return f"± {uncertainty:.3f} mm" if uncertainty else "mm"
-    if checkpoint.kind == Kind.COUNT:
-        return f"± {uncertainty:.1f}" if uncertainty >= 0.05 else "± 0"
-    return ""
-
-
-def _retail_words(finding, names: dict) -> tuple[str, str]:
-    """What retail does: the number, and how firmly."""
-    values = [value for _, value in finding.retail]
-    if not values:
-        return "–", "not known"
-    kind = finding.checkpoint.kind
-    if kind == Kind.CODE:
-        return str(values[0]), ""
-    if kind == Kind.CONTINUOUS:
-        return f"{sum(values) / len(values):.2f}", f"{min(values):.2f} to {max(values):.2f}"
-    commonest = max(set(values), key=values.count)
-    firm = "always" if len(set(values)) == 1 else f"{values.count(commonest)} of {len(values)}"
-    return names.get(commonest, str(commonest)), firm
 
 
 def verdict(case: Case) -> dict:
@@ -352,11 +269,11 @@ def verdict(case: Case) -> dict:
                 "finding": finding,
                 "checkpoint": finding.checkpoint,
                 "mark": _mark(finding),
-                "value": _written(finding.checkpoint, value, names),
-                "retail": _retail_words(finding, names),
+                "value": written(finding.checkpoint, value, names),
+                "retail": retail_words(finding, names),
                 "words": wording.GRADE_WORDS[finding.grade],
                 "why": wording.NOT_COMPARED.get(finding.reason, ""),
-                "refusal": _refusal(finding.reading),
+                "refusal": refusal_words(finding.reading),
                 "by_eye": bool(finding.confirmed_by_id),
             }
         )

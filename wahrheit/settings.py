@@ -112,7 +112,8 @@ LANGUAGE_CODE = "en-gb"
 TIME_ZONE = env("WAHRHEIT_TIME_ZONE", default="UTC")
 USE_TZ = True
 STATIC_URL = "static/"
-STATIC_ROOT = BASE_DIR / "static-collected"
+STATIC_ROOT = DATA_DIR / "static"
+STATIC_ROOT.mkdir(exist_ok=True)
 STATICFILES_DIRS = [BASE_DIR / "wahrheit" / "static"]
 STORAGES = {
     "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},

@@ -17,8 +17,10 @@ from assay.errors import CannotAlign
 WORKING_SIDE = 1100
 # Lowe's ratio: a match must be clearly better than the second best.
 RATIO = 0.8
-# Agreeing matches needed; below this, chance agreement of unrelated shoes was seen.
-FEWEST_MATCHES = 14
+# Agreeing matches needed: unrelated pictures were seen to reach 14, pairs of one release over 100.
+FEWEST_MATCHES = 24
+# Longest stretch against shortest: two photographs of one side of a shoe do not differ more than a tilt of 50° does.
+MOST_UNEVEN = 1.6
 AGREE_PX = 6.0
 SEED = 7
 
@@ -43,31 +45,41 @@ class Alignment:
 
 def align(reference: Picture, other: Picture) -> Alignment:
     """Lay the reference onto the other picture. Raises CannotAlign."""
-    ours, our_features, our_scale = _features(reference)
-    theirs, their_features, their_scale = _features(other)
-    if len(ours) < FEWEST_MATCHES or len(theirs) < FEWEST_MATCHES:
-        raise CannotAlign("no_common_features", matches=0)
+    ours = _features(reference)
+    found = _fit(ours, _features(other))
+    if found is None:
+        mirrored = Picture(np.ascontiguousarray(other.rgb[:, ::-1]))
+        raise CannotAlign("mirrored" if _fit(ours, _features(mirrored)) else "no_common_features")
+    return found
+
+
+def _fit(ours: tuple, theirs: tuple) -> Alignment | None:
+    """The affine map that most matches agree on; None where too few do or where it is no view of the same thing."""
+    our_points, our_features, our_scale = ours
+    their_points, their_features, their_scale = theirs
+    if len(our_points) < FEWEST_MATCHES or len(their_points) < FEWEST_MATCHES:
+        return None
     pairs = [
         pair[0]
         for pair in cv2.BFMatcher(cv2.NORM_L2).knnMatch(our_features, their_features, k=2)
         if len(pair) == 2 and pair[0].distance < RATIO * pair[1].distance
     ]
     if len(pairs) < FEWEST_MATCHES:
-        raise CannotAlign("no_common_features", matches=len(pairs))
-    source = np.array([ours[m.queryIdx].pt for m in pairs]) / our_scale
-    target = np.array([theirs[m.trainIdx].pt for m in pairs]) / their_scale
+        return None
+    source = np.array([our_points[m.queryIdx].pt for m in pairs]) / our_scale
+    target = np.array([their_points[m.trainIdx].pt for m in pairs]) / their_scale
     cv2.setRNGSeed(SEED)
     matrix, agree = cv2.estimateAffine2D(
         source, target, method=cv2.USAC_MAGSAC, ransacReprojThreshold=AGREE_PX / their_scale, maxIters=4000
     )
-    matches = int(agree.sum()) if matrix is not None else 0
-    if matches < FEWEST_MATCHES:
-        raise CannotAlign("no_common_features", matches=matches)
-    if np.linalg.det(matrix[:, :2]) <= 0:
-        raise CannotAlign("mirrored", matches=matches)
+    if matrix is None or agree.sum() < FEWEST_MATCHES or np.linalg.det(matrix[:, :2]) <= 0:
+        return None
+    stretch = np.linalg.svd(matrix[:, :2], compute_uv=False)
+    if stretch[0] / stretch[1] > MOST_UNEVEN:
+        return None
     kept = agree.ravel().astype(bool)
     off = np.hypot(*(source[kept] @ matrix[:, :2].T + matrix[:, 2] - target[kept]).T)
-    return Alignment(matrix, matches, float(np.median(off)))
+    return Alignment(matrix, int(kept.sum()), float(np.median(off)))
 
 
 def _features(picture: Picture) -> tuple:

@@ -5,6 +5,7 @@ from functools import cache
 import cv2
 import numpy as np
 from django.test import SimpleTestCase
+from skimage import data
 
 from assay.contracts import MarkKind, Marks, Picture
 from assay.errors import CannotAlign
@@ -46,6 +47,12 @@ class Aligning(SimpleTestCase):
         reference, _ = shot(1)
         rng = np.random.default_rng(2)
         noise = Picture(cv2.GaussianBlur(rng.integers(0, 255, (600, 900, 3), dtype=np.uint8), (0, 0), 2))
-        for other in (shot(2, foot="right")[0], noise):
-            with self.assertRaises(CannotAlign):
+        coffee = Picture(np.ascontiguousarray(data.coffee()))
+        for other, reason in (
+            (shot(2, foot="right")[0], "mirrored"),
+            (noise, "no_common_features"),
+            (coffee, "no_common_features"),
+        ):
+            with self.assertRaises(CannotAlign) as caught:
                 align(reference, other)
+            self.assertEqual(caught.exception.reason, reason)

@@ -7,7 +7,9 @@ let stage = null; // { root, pics: [{svg, box, size}], view, editor }
 const remembered = { key: "", view: null, stacked: null };
 
 const boxOf = (text) => text.split(" ").map(Number);
-const resting = () => ({ zoom: 1, dx: 0, dy: 0 });
+const resting = () => ({ zoom: 1, dx: 0, dy: 0, whole: false });
+// What zoom 1 shows: the checkpoint's surroundings, or the whole photograph.
+const baseOf = ({ box, size }) => (stage.view.whole ? [0, 0, ...size] : box);
 
 export function setUpStage() {
   const root = document.getElementById("stage");
@@ -28,12 +30,13 @@ export function setUpStage() {
   show();
 }
 
-// One view for both: shown centre = centre of the picture's own focus box, moved by shares of that box.
+// One view for both: shown centre = centre of the picture's own base, moved by shares of it.
 function show() {
   if (!stage) return;
   remembered.view = stage.view;
   const { zoom, dx, dy } = stage.view;
-  for (const { svg, box } of stage.pics) {
+  for (const pic of stage.pics) {
+    const { svg } = pic, box = baseOf(pic);
     const width = box[2] / zoom, height = box[3] / zoom;
     const x = box[0] + box[2] / 2 + dx * box[2] - width / 2, y = box[1] + box[3] / 2 + dy * box[3] - height / 2;
     svg.setAttribute("viewBox", `${x} ${y} ${width} ${height}`);
@@ -47,21 +50,12 @@ function closer(factor) {
   show();
 }
 
-function wholeShoe() {
-  const { box, size } = stage.pics[0];
-  stage.view = {
-    zoom: Math.min(box[2] / size[0], box[3] / size[1]),
-    dx: (size[0] / 2 - box[0] - box[2] / 2) / box[2], dy: (size[1] / 2 - box[1] - box[3] / 2) / box[3],
-  };
-  show();
-}
-
 function useTool(name) {
   if (!stage?.pics.length) return false;
   if (name === "closer") closer(CLOSER);
   else if (name === "further") closer(1 / CLOSER);
   else if (name === "reset") { stage.view = resting(); show(); }
-  else if (name === "whole") wholeShoe();
+  else if (name === "whole") { stage.view = { ...resting(), whole: true }; show(); }
   else if (name === "stack") { remembered.stacked = stage.root.classList.toggle("stacked"); show(); }
   else stage.editor.toggle(name);
   return true;
@@ -80,7 +74,8 @@ export function letGo(key) {
   if (key === "h") stage?.root.classList.remove("bare-photo");
 }
 
-function listen({ svg, box }) {
+function listen(pic) {
+  const { svg } = pic;
   svg.addEventListener("wheel", (event) => { event.preventDefault(); closer(event.deltaY < 0 ? 1.12 : 1 / 1.12); }, { passive: false });
   let from = null;
   svg.addEventListener("pointerdown", (event) => {
@@ -91,7 +86,7 @@ function listen({ svg, box }) {
   });
   svg.addEventListener("pointermove", (event) => {
     if (!from) return;
-    const unit = Number(svg.style.getPropertyValue("--u"));
+    const unit = Number(svg.style.getPropertyValue("--u")), box = baseOf(pic);
     stage.view = { ...from.view, dx: from.view.dx - ((event.clientX - from.x) * unit) / box[2], dy: from.view.dy - ((event.clientY - from.y) * unit) / box[3] };
     show();
   });

@@ -1,0 +1,90 @@
+"""What the bench and the verdict page say of one finding: the reading, what retail does, and what to do about it."""
+
+from assay.errors import CannotJudge
+from assay.judge.grade import Grade
+from assay.judge.judgement import UNSURE_COUNT, Kind, spread_of
+from casework import wording
+from casework.drawings import spread_drawing
+from casework.grading import VOID, prior_of, quantity_of, uncertainty_of
+
+
+def panel(finding) -> dict:
+    """Reading, what retail does, grade, words."""
+    checkpoint, reading = finding.checkpoint, finding.reading
+    value = quantity_of(checkpoint, reading)
+    names = dict(checkpoint.answers)
+    shown = {
+        "value": written(checkpoint, value, names),
+        "retail": retail_words(finding, names),
+        "pairs": 0 if checkpoint.kind == Kind.CODE else len(finding.retail),
+        "uncertainty": _uncertainty_words(checkpoint, reading) if value is not None else "",
+        "means": wording.GRADE_MEANS[finding.grade],
+        "grade": wording.GRADE_WORDS[finding.grade],
+        "doubts": [wording.DOUBTS[doubt] for doubt in reading.doubts if doubt in wording.DOUBTS] if reading else [],
+        "not_compared": wording.NOT_COMPARED.get(finding.reason, ""),
+        "chosen": value,
+        "refusal": refusal_words(reading),
+        "drawing": None,
+        "answers": checkpoint.answers,
+        "p": f"{finding.tail_probability:.4f}" if finding.tail_probability is not None else "",
+        "asks": _asks(finding),
+        "marks_origin": "",
+    }
+    try:
+        spread = spread_of(Kind(checkpoint.kind), [v for _, v in finding.retail], prior_of(checkpoint))
+        shown["drawing"] = spread_drawing(spread, value, finding.retail, names)
+    except CannotJudge:
+        pass
+    return shown
+
+
+def _asks(finding) -> str:
+    """What the checker should do here."""
+    if finding.reason in VOID or finding.grade == Grade.NOT_COMPARED or finding.confirmed_by_id:
+        return ""
+    if finding.grade == Grade.DEPARTS and finding.checkpoint.decisive:
+        return "Retail never does this. Look again; if it is so, say so: that alone rules the pair out."
+    if finding.grade == Grade.DEPARTS:
+        return "One red flag. Look again before it is held against somebody."
+    if finding.reading.uncertainty >= UNSURE_COUNT and finding.checkpoint.kind == Kind.COUNT:
+        return "The count is unsure. Check the ticks at both ends."
+    return ""
+
+
+def refusal_words(reading) -> str:
+    if reading is None or not reading.refusal:
+        return ""
+    numbers = {name: value for name, value in reading.refusal.items() if name != "reason"}
+    if reading.refusal["reason"] == "could_not_tell":
+        return f"Could not tell: {numbers.get('why') or 'no reason given'}"
+    return wording.sentence(reading.refusal["reason"], numbers)
+
+
+def written(checkpoint, value, names: dict) -> str:
+    if value is None:
+        return "–"
+    return f"{value:.2f}" if checkpoint.kind == Kind.CONTINUOUS else names.get(value, str(value))
+
+
+def _uncertainty_words(checkpoint, reading) -> str:
+    uncertainty = uncertainty_of(checkpoint, reading)
+    if checkpoint.kind == Kind.CONTINUOUS:
+        return f"± {uncertainty:.3f} mm" if uncertainty else "mm"
+    if checkpoint.kind == Kind.COUNT:
+        return f"± {uncertainty:.1f}" if uncertainty >= 0.05 else "± 0"
+    return ""
+
+
+def retail_words(finding, names: dict) -> tuple[str, str]:
+    """What retail does: the number, and how firmly."""
+    values = [value for _, value in finding.retail]
+    if not values:
+        return "–", "not known"
+    kind = finding.checkpoint.kind
+    if kind == Kind.CODE:
+        return str(values[0]), ""
+    if kind == Kind.CONTINUOUS:
+        return f"{sum(values) / len(values):.2f}", f"{min(values):.2f} to {max(values):.2f}"
+    commonest = max(set(values), key=values.count)
+    firm = "always" if len(set(values)) == 1 else f"{values.count(commonest)} of {len(values)}"
+    return names.get(commonest, str(commonest)), firm

@@ -1,0 +1,47 @@
+"""Periods and places, on signals whose truth is known."""
+
+from unittest import TestCase
+
+import numpy as np
+
+from assay.photo.rhythm import choose_places, period_of
+
+
+def strip(signal: np.ndarray, rows: int = 15, noise: float = 0.3) -> np.ndarray:
+    """A strip (1, rows, T) that shows the signal on its middle rows."""
+    values = np.random.default_rng(5).normal(0, noise, (1, rows, len(signal)))
+    values[0, rows // 2 - 2 : rows // 2 + 3] += signal - signal.mean()
+    return values
+
+
+class Periods(TestCase):
+    def test_two_pits_a_stitch_are_one_stitch(self):
+        """Thread of the panel's own colour shows as two needle pits a stitch: the period is the stitch, not the pit."""
+        t = np.arange(600)
+        pits = -sum(np.exp(-(((t % 24) - place) ** 2) / 4) for place in (8, 15))
+        period, share = period_of(strip(2 * pits), 200)
+        self.assertAlmostEqual(period, 24, delta=0.3)
+        self.assertGreater(share, 0.3)
+
+    def test_the_period_is_found_between_pixels_and_not_its_double(self):
+        t = np.arange(700)
+        period, _ = period_of(strip(np.cos(2 * np.pi * t / 17.4)), 230)
+        self.assertAlmostEqual(period, 17.4, delta=0.15)
+
+    def test_noise_repeats_nowhere(self):
+        _, share = period_of(strip(np.zeros(500)), 160)
+        self.assertLess(share, 0.05)
+
+
+class Places(TestCase):
+    def beats(self, at, length=500):
+        t = np.arange(length)[:, None]
+        return np.exp(-((t - np.asarray(at)) ** 2) / 10).max(1)
+
+    def test_uneven_places_are_all_taken(self):
+        at = 40 + 20 * np.arange(20) + np.random.default_rng(1).integers(-2, 3, 20)
+        np.testing.assert_allclose(choose_places(self.beats(at), 20.0), at, atol=1)
+
+    def test_a_missing_one_leaves_a_gap_and_is_not_invented(self):
+        at = np.delete(40 + 20 * np.arange(20), 11)
+        self.assertEqual(choose_places(self.beats(at), 20.0), at.tolist())

@@ -1,0 +1,82 @@
+"""Measuring in the background: what is kept, what is done again, what a broken run leaves."""
+
+import io
+from datetime import timedelta
+
+import numpy as np
+from django.test import TestCase
+from django.utils import timezone
+from PIL import Image
+
+from assay.simulator.swatch import seam_swatch
+from casework.actions import work_checkpoint as work
+from casework.actions.analyse_case import analyse_case, request_analysis, stalled
+from casework.models import Case
+from pairs.actions.add_photo import add_photo
+from pairs.actions.mark_photo import mark_photo
+from pairs.models import Marking, Pair, Reading
+from tests.scenes import checkpoint, finding, small_case, small_house
+
+
+def jpeg(rgb) -> bytes:
+    target = io.BytesIO()
+    Image.fromarray(rgb).save(target, "JPEG", quality=95)
+    return target.getvalue()
+
+
+class Analysing(TestCase):
+    """A swatch with one row stands for the shoe; the suspect's photo is the same one, a little darker."""
+
+    @classmethod
+    def setUpTestData(cls):
+        cls.scene = small_house()
+        cls.case = small_case(cls.scene)
+        cls.swatch = seam_swatch("easy", 2)
+        reference = Pair.objects.get(label="R1")
+        place = {"view": "side_out", "foot": "left", "by": cls.scene.mara, "mm_per_px": cls.swatch.mm_per_px}
+        cls.drawn_on = add_photo(pair=reference, data=jpeg(cls.swatch.rgb), **place)
+        darker = (cls.swatch.rgb * 0.9).astype(np.uint8)
+        cls.photo = add_photo(pair=cls.case.pair, data=jpeg(darker), **place)
+        cls.bar = checkpoint(cls.case, "bar")
+        points = cls.swatch.marks.round(1).tolist()
+        mark_photo(checkpoint=cls.bar, photo=cls.drawn_on, points=points, origin=Marking.Origin.DRAWN)
+
+    def run_it(self):
+        analyse_case(case=self.case, user=self.scene.mara)
+        return finding(self.case, "bar").reading
+
+    def test_marks_are_carried_over_and_the_row_is_counted(self):
+        reading = self.run_it()
+        self.assertEqual(reading.value, len(self.swatch.centres))
+        marking = Marking.objects.get(photo=self.photo)
+        self.assertEqual(marking.origin, "carried")
+        self.assertLess(np.abs(np.array(marking.points) - self.swatch.marks).max(), 3)
+
+    def test_a_correction_survives_a_second_run_and_keeps_the_first_reading(self):
+        first = self.run_it()
+        centres = [[float(x), float(y)] for x, y in self.swatch.centres[:-1]]
+        work.correct(case=self.case, checkpoint=self.bar, user=self.scene.mara, centres=centres)
+        again = self.run_it()
+        self.assertEqual((again.value, again.corrects), (first.value - 1, first))
+        self.assertEqual(Reading.objects.filter(pair=self.case.pair, checkpoint=self.bar).count(), 2)
+
+    def test_moved_marks_are_measured_there_and_stay(self):
+        self.run_it()
+        half = self.swatch.marks[: len(self.swatch.marks) // 2 + 1].tolist()
+        work.move_marks(case=self.case, checkpoint=self.bar, user=self.scene.mara, points=half)
+        self.assertLess(finding(self.case, "bar").reading.value, len(self.swatch.centres) - 3)
+        self.assertEqual(Marking.objects.get(photo=self.photo).origin, "moved")
+
+    def test_asking_counts_what_waits_and_a_run_given_up_is_noticed(self):
+        with self.captureOnCommitCallbacks() as queued:
+            request_analysis(case=self.case, user=self.scene.mara)
+        self.case.refresh_from_db()
+        self.assertEqual((self.case.to_analyse, len(queued), stalled(self.case)), (1, 1, False))
+        Case.objects.filter(pk=self.case.pk).update(analysis_began=timezone.now() - timedelta(minutes=4))
+        self.case.refresh_from_db()
+        self.assertTrue(stalled(self.case))
+        self.run_it()
+        with self.captureOnCommitCallbacks() as queued:
+            request_analysis(case=self.case, user=self.scene.mara)
+        self.case.refresh_from_db()
+        self.assertEqual((self.case.to_analyse, queued), (0, []))
