@@ -28,6 +28,6 @@ lint: $(VENV)/.installed  ## style, imports, forgotten migrations
 bench: $(VENV)/.installed  ## accuracy and speed of the measures, as a table
 	$(PY) -m tests.bench
 
-screenshots: $(VENV)/.installed  ## refresh docs/screenshots from the demo
+screenshots: $(VENV)/.installed  ## refresh docs/screenshots from the demo that `make demo` serves
 	sh bin/need-chromium
 	$(PY) manage.py screenshots

@@ -53,13 +53,10 @@ def intake(request, number):
     case = (open_case_for if request.method == "POST" else case_for)(request.user, number)
     form = _intake_form(case, request.POST or None)
     if request.method == "POST":
+        form.is_valid()
         # Only what was sent: a field saved on its own must not empty the others.
-        given = (
-            {name: value for name, value in getattr(form, "cleaned_data", {}).items() if name in request.POST}
-            if (form.is_valid() or form.cleaned_data)
-            else {}
-        )
-        save_intake(case=case, user=request.user, facts=given)
+        facts = {name: value for name, value in form.cleaned_data.items() if name in request.POST}
+        save_intake(case=case, user=request.user, facts=facts)
         if not request.htmx and not form.errors:
             return redirect("bench", number=number)
     template = "casework/intake/_applies.html" if request.htmx else "casework/intake/show.html"

@@ -39,16 +39,21 @@ class Opened:
 
 def open_photo(data: bytes) -> Opened:
     """Open the bytes of an image file. Raises CannotOpen."""
-    if not data:
-        raise CannotOpen("empty_file")
-    if len(data) > MOST_BYTES:
-        raise CannotOpen("file_too_large", megabytes=round(len(data) / 1e6), most=round(MOST_BYTES / 1e6))
+    check_bytes(len(data))
     image = _upright(data)
     small = image.copy()
     small.thumbnail((PREVIEW_SIDE, PREVIEW_SIDE))
     return Opened(
         np.asarray(image), hashlib.sha256(data).hexdigest(), _jpeg(image, STORED_QUALITY), _jpeg(small, quality=82)
     )
+
+
+def check_bytes(size: int) -> None:
+    """Turn away a file by its size in bytes alone. Raises CannotOpen."""
+    if not size:
+        raise CannotOpen("empty_file")
+    if size > MOST_BYTES:
+        raise CannotOpen("file_too_large", megabytes=round(size / 1e6), most=round(MOST_BYTES / 1e6))
 
 
 def decode(stored: bytes) -> np.ndarray:

@@ -4,6 +4,8 @@ Source: the choice of places is the dynamic programme of Ellis, "Beat tracking b
 Research 36(1), 2007; the mean form is learnt from the strip itself, so nothing is assumed of its colour or contrast.
 """
 
+from dataclasses import replace
+
 import cv2
 import numpy as np
 from scipy.fft import irfft, next_fast_len, rfft
@@ -11,6 +13,8 @@ from scipy.ndimage import gaussian_filter1d, maximum_filter1d
 
 from assay.photo.strip import Strip, smooth_along
 
+# A channel tells something from this share of the clearest channel's periodic energy on.
+TELLING_SHARE = 0.2
 # Places that make a row.
 FEWEST_PLACES = 4
 # A place is a stitch from this share of a typical stitch's match on.
@@ -58,6 +62,19 @@ def _autocorrelation(values: np.ndarray) -> np.ndarray:
     weight = np.clip(np.take_along_axis(ups, first_dip[..., None], 2)[..., 0], 0, None) ** 2
     total = (rows * weight[..., None]).sum((0, 1))
     return total / (total[0] + 1e-12)
+
+
+def telling_channels(strip: Strip, period: float) -> Strip:
+    """The strip without those colour channels that do not show the period: they add noise and work."""
+    t = np.arange(strip.values.shape[2])
+    energy = sum(
+        smooth_along(strip.values * wave(2 * np.pi * t / period), 1.5 * period) ** 2 for wave in (np.cos, np.sin)
+    )
+    # The best fifth of a channel's rows: a row of stitches is narrow.
+    shown = np.sort(energy.mean(2), axis=1)[:, -max(1, energy.shape[1] // 5) :].mean(1)
+    keep = shown >= TELLING_SHARE * shown.max()
+    keep[0] = True
+    return replace(strip, values=strip.values[keep])
 
 
 def follow(strip: Strip, period: float) -> np.ndarray:
@@ -191,7 +208,7 @@ def _thread_place(wide: np.ndarray, profile: np.ndarray, shifts: np.ndarray, per
     centre = wide.shape[2] // 2
     rows = slice(wide.shape[1] // 2 - max(1, int(period / 8)), wide.shape[1] // 2 + max(1, int(period / 8)) + 1)
     light = np.array([wide[0, rows, centre + s].mean() for s in shifts])
-    colour = np.array([np.abs(wide[1:, rows, centre + s]).mean() for s in shifts])
+    colour = np.array([np.abs(wide[1:, rows, centre + s]).sum() for s in shifts]) / wide[0, rows, 0].size / 2
     light = gaussian_filter1d(light, max(1.0, period / 6), mode="wrap")
     wave = light - light.mean()
     long_part = np.sign(np.median(wave)) if abs(np.median(wave)) > 0.05 * np.abs(wave).max() else 1.0

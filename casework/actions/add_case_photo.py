@@ -2,6 +2,7 @@
 
 from django.db import transaction
 
+from assay.photo.opening import check_bytes
 from casework.actions.analyse_case import request_analysis
 from casework.ledger import note
 from casework.models import Case
@@ -10,7 +11,8 @@ from pairs.models import Photo
 
 
 def add_case_photo(*, case: Case, user, upload, view: str, foot: str, mm_per_px: float | None) -> Photo:
-    """Take in one uploaded file. Raises CannotOpen."""
+    """Take in one uploaded file. Raises CannotOpen; a file too large is turned away before it is read."""
+    check_bytes(upload.size)
     with transaction.atomic():
         photo = add_photo(
             pair=case.pair, data=upload.read(), view=view, foot=foot, by=user, name=upload.name, mm_per_px=mm_per_px

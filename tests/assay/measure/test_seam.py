@@ -2,6 +2,7 @@
 
 import numpy as np
 from django.test import SimpleTestCase
+from skimage import data
 
 from assay.contracts import CORRECTED_BY_HAND, MarkKind, Marks, Picture
 from assay.errors import CannotMeasure
@@ -56,6 +57,16 @@ class Refusing(SimpleTestCase):
         rng = np.random.default_rng(0)
         for flat in (np.full((90, 500, 3), 128), rng.normal(128, 8, (90, 500, 3)).clip(0, 255)):
             self.refuse(Picture(flat.astype(np.uint8)), ((40, 45), (460, 45)), "no_row_found")
+
+    def test_real_photographs_without_a_row_are_not_counted(self):
+        """Grass, gravel, a cup of coffee (scikit-image): paths across them hold no row of stitches."""
+        rng = np.random.default_rng(7)
+        for name in ("grass", "gravel", "coffee"):
+            image = getattr(data, name)()
+            picture = Picture(np.repeat(image[..., None], 3, 2) if image.ndim == 2 else np.ascontiguousarray(image))
+            for _ in range(4):
+                ends = rng.uniform(0.1, 0.9, (2, 2)) * picture.size
+                self.refuse(picture, tuple(map(tuple, ends)), "no_row_found")
 
     def test_too_few_pixels_a_stitch_are_not_guessed(self):
         x = np.arange(500)
