@@ -21,6 +21,12 @@ def focus(points: Sequence, size: tuple[int, int]) -> list[float]:
     return [round(float(n), 1) for n in (*(middle - span / 2), *span)]
 
 
+def laid_onto(matrix: np.ndarray) -> list[float]:
+    """The other way round of a 2 × 3 matrix, in the order that SVG wants: suspect pixels to reference pixels."""
+    back = np.linalg.inv(np.vstack([matrix, [0, 0, 1]]))
+    return [round(float(n), 6) for n in back[:2].T.ravel()]
+
+
 def marks_drawn(overlay: list[dict]) -> list[dict]:
     """Ticks and rings of a reading, each with its centre and a place for its number."""
     drawn = []

@@ -9,12 +9,12 @@ from assay.judge.schools import SCHOOLS, Verdict, coverage, flagged_groups, hous
 from assay.measure.registry import MEASURES
 from casework import wording
 from casework.actions.analyse_case import stalled
-from casework.drawings import focus, marks_drawn
+from casework.drawings import focus, laid_onto, marks_drawn
 from casework.grading import VOID, core_policy, items, policy_in_force, quantity_of
 from casework.models import Case
 from casework.panel import panel, refusal_words, retail_words, written
 from library.models import Foot
-from pairs.queries import latest_readings, markings_on, photos_in_use
+from pairs.queries import alignment_of, latest_readings, markings_on, photos_in_use
 
 
 def counter(house, user) -> dict:
@@ -241,6 +241,9 @@ def _sides(case: Case, finding) -> list[dict]:
                 "scale": f"{photo.mm_per_px:.2f} mm/px" if photo.mm_per_px else "no scale",
             }
         sides.append(side)
+    if all(photos):
+        alignment = alignment_of(*photos)
+        sides[1]["onto"] = laid_onto(alignment.matrix) if alignment else None
     _lend_marks(sides)
     return sides
 

@@ -121,6 +121,22 @@ class Marking(models.Model):
         return f"{self.checkpoint} on {self.photo}"
 
 
+class PhotoAlignment(models.Model):
+    """How a reference photograph lies on another one of the same view and foot."""
+
+    reference = models.ForeignKey(Photo, on_delete=models.PROTECT, related_name="+")
+    photo = models.ForeignKey(Photo, on_delete=models.PROTECT, related_name="alignments")
+    matrix = models.JSONField(help_text="2 × 3, reference pixels to the photograph's pixels")
+    matches = models.PositiveIntegerField()
+    error_px = models.FloatField()
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["reference", "photo"], name="aligned_once")]
+
+    def __str__(self):
+        return f"{self.reference} on {self.photo}"
+
+
 class Reading(models.Model):
     """A value on one pair, or the reason why there is none. Never changed: a correction is a new reading."""
 

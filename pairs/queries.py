@@ -2,7 +2,10 @@
 
 from collections.abc import Iterable
 
-from pairs.models import Marking, Pair, Photo, Reading, Standing
+import numpy as np
+
+from assay.photo.align import Alignment
+from pairs.models import Marking, Pair, Photo, PhotoAlignment, Reading, Standing
 
 
 def photos_in_use(pair: Pair) -> dict[tuple[str, str], Photo]:
@@ -25,6 +28,12 @@ def retail_pairs(pair: Pair) -> list[Pair]:
     """Verified pairs of the same release in the same house, the pair itself left out. One query."""
     found = Pair.objects.filter(house=pair.house_id, release=pair.release_id, standing=Standing.RETAIL)
     return list(found.exclude(pk=pair.pk).order_by("label"))
+
+
+def alignment_of(reference: Photo, photo: Photo) -> Alignment | None:
+    """How the reference lies on the photograph, where that is known. One query."""
+    kept = PhotoAlignment.objects.filter(reference=reference, photo=photo).first()
+    return kept and Alignment(np.array(kept.matrix), kept.matches, kept.error_px)
 
 
 def markings_on(photos: Iterable[Photo]) -> dict[tuple[int, int], Marking]:

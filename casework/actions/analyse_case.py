@@ -8,14 +8,14 @@ from django.utils import timezone
 from django_tasks import task
 
 from assay.errors import AssayError, CannotAlign
-from assay.photo.align import Alignment, align
+from assay.photo.align import Alignment
 from casework.grading import regrade
 from casework.ledger import note
 from casework.models import Case
+from pairs.actions.align_photo import align_photo
 from pairs.actions.mark_photo import carry_marking
 from pairs.actions.take_reading import measure_photo, refuse
 from pairs.models import Marking, Photo
-from pairs.pictures import picture
 from pairs.queries import latest_readings, markings_on, photos_in_use
 
 # A run that has not moved for this long was stopped from outside and may be started again.
@@ -41,10 +41,10 @@ def analyse_in_background(case_id: int, user_id: int) -> None:
 
 def analyse_case(*, case: Case, user) -> None:
     """Do the run: marks are carried over, measures taken, findings graded as they come."""
-    alignments: dict[tuple[int, int], Alignment | CannotAlign] = {}
+    failed: dict[tuple[int, int], CannotAlign] = {}
     for done, (checkpoint, photo, reference) in enumerate(_to_measure(case), start=1):
         with transaction.atomic():
-            marking = _marking(checkpoint, photo, reference, alignments, user)
+            marking = _marking(checkpoint, photo, reference, failed, user)
             if marking:
                 measure_photo(marking=marking, by=user)
             regrade(case)
@@ -71,7 +71,7 @@ def _to_measure(case: Case) -> list[tuple]:
     return waiting
 
 
-def _marking(checkpoint, photo: Photo, reference: Photo | None, alignments: dict, user) -> Marking | None:
+def _marking(checkpoint, photo: Photo, reference: Photo | None, failed: dict, user) -> Marking | None:
     """Marks on this photograph: as put by hand before, or carried over. None where neither is possible, with the reason
     kept as a reading."""
     known = markings_on([photo, reference] if reference else [photo])
@@ -81,20 +81,20 @@ def _marking(checkpoint, photo: Photo, reference: Photo | None, alignments: dict
     try:
         if drawn is None:
             raise CannotAlign("nothing_drawn")
-        alignment = _alignment(reference, photo, alignments)
+        alignment = _alignment(reference, photo, failed)
         return carry_marking(drawn=drawn, photo=photo, alignment=alignment)
     except AssayError as refusal:
         refuse(checkpoint=checkpoint, pair=photo.pair, photo=photo, refusal=refusal, by=user)
         return None
 
 
-def _alignment(reference: Photo, photo: Photo, alignments: dict) -> Alignment:
+def _alignment(reference: Photo, photo: Photo, failed: dict) -> Alignment:
+    """Tried once a photograph and run: what failed at one checkpoint fails at the next."""
     key = (reference.pk, photo.pk)
-    if key not in alignments:
-        try:
-            alignments[key] = align(picture(reference), picture(photo))
-        except CannotAlign as error:
-            alignments[key] = error
-    if isinstance(alignments[key], CannotAlign):
-        raise alignments[key]
-    return alignments[key]
+    if key in failed:
+        raise failed[key]
+    try:
+        return align_photo(reference=reference, photo=photo)
+    except CannotAlign as error:
+        failed[key] = error
+        raise

@@ -161,6 +161,28 @@ class WholeWay(StaticLiveServerTestCase):
         self.assertEqual(case.ledger.filter(deed="marks_moved").count(), 1)
         self.assertEqual(show.complaints, [])
 
+    def test_the_suspect_is_laid_over_and_it_is_always_said_which_is_which(self):
+        show = self.browser
+        show.goto(f"{self.live_server_url}/cases/401/bench/lace-holes-left/")
+        self.at("lace-holes-left")
+        caption = lambda: show.inner_text(".retail .tag")  # noqa: E731
+        self.keys("w")
+        self.assertIn("Retail left of the line, Suspect right", caption())
+        start = float(show.get_attribute("#wipe-clip rect", "x"))
+        self.keys("ArrowRight", "ArrowRight")
+        self.assertGreater(float(show.get_attribute("#wipe-clip rect", "x")), start)
+        self.keys("x")
+        self.assertIn("Suspect left of the line, Retail right", caption())
+        self.keys("b")
+        self.assertIn("Now: Retail", caption())
+        show.keyboard.down("b")
+        self.assertIn("Now: Suspect", caption())
+        show.keyboard.up("b")
+        self.keys("g", "d", "Escape")
+        self.assertIn("left shoe, side, outer", caption())
+        self.assertTrue(show.is_visible(".suspect .pic"))
+        self.assertEqual(show.complaints, [])
+
     def test_the_demo_s_pairs_end_as_they_should(self):
         """Nothing of the genuine pair departs; the good copy is caught by counts alone; the crude one is signed."""
         self.assertEqual(self.flags_as_loaded, {402: set(), 403: {"vents-right", "heel-bar-right"}})

@@ -8,7 +8,6 @@ from uuid import NAMESPACE_URL, uuid5
 from django.contrib.auth import get_user_model
 from django.db import transaction
 
-from assay.photo.align import align
 from assay.simulator.court_shoe import photograph
 from casework.actions.analyse_case import analyse_case
 from casework.actions.save_intake import save_intake
@@ -19,10 +18,10 @@ from casework.grading import regrade
 from casework.models import Case, HousePolicy
 from library.models import Batch, Checkpoint, Maker, Release, ShoeModel
 from pairs.actions.add_photo import add_photo
+from pairs.actions.align_photo import align_photo
 from pairs.actions.mark_photo import carry_marking, mark_photo
 from pairs.actions.take_reading import SAID, measure_photo, say
 from pairs.models import House, Marking, Pair, Standing
-from pairs.pictures import picture
 from wahrheit.demo import scenario as demo
 
 
@@ -141,7 +140,7 @@ def _retail_pair(house: House, release: Release, label: str, shots: dict, user) 
             marking = mark_photo(checkpoint=checkpoint, photo=photo, points=points, origin=Marking.Origin.DRAWN)
         else:
             drawn = Marking.objects.select_related("photo").get(checkpoint=checkpoint, photo__pair=first)
-            alignment = align(picture(drawn.photo), picture(photo))
+            alignment = align_photo(reference=drawn.photo, photo=photo)
             marking = carry_marking(drawn=drawn, photo=photo, alignment=alignment)
         measure_photo(marking=marking, by=user)
     for key, value in demo.RETAIL_PAIRS[label][2].items():

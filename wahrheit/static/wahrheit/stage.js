@@ -1,6 +1,7 @@
 // The twin stage: zoom and pan locked together, marks drawn to size, tools to put marks right.
 // It draws and collects points; nothing that is judged is computed here.
 import { Editor } from "./editor.js";
+import { Laid, MODES } from "./laid.js";
 
 const CLOSER = 1.25;
 let stage = null; // { root, pics: [{svg, box, size}], view, editor }
@@ -18,12 +19,13 @@ export function setUpStage() {
   root.dataset.ready = "yes";
   const pics = [...root.querySelectorAll(".pic")].map((svg) => ({ svg, box: boxOf(svg.dataset.box), size: boxOf(svg.dataset.size) }));
   const same = remembered.key === bench.dataset.key;
-  stage = { root, pics, view: same && remembered.view ? remembered.view : resting(), editor: null };
+  stage = { root, pics, view: same && remembered.view ? remembered.view : resting(), editor: null, laid: null };
   remembered.key = bench.dataset.key;
   const first = pics[0];
   const wide = first && first.box[2] > 1.15 * first.box[3];
   root.classList.toggle("stacked", remembered.stacked ?? Boolean(wide));
   stage.editor = new Editor(root, bench.dataset.work);
+  stage.laid = new Laid(root);
   pics.forEach(listen);
   root.querySelectorAll("[data-tool]").forEach((button) => button.addEventListener("click", () => useTool(button.dataset.tool)));
   new ResizeObserver(show).observe(root);
@@ -43,6 +45,7 @@ function show() {
     const unit = Math.max(width / Math.max(1, svg.clientWidth), height / Math.max(1, svg.clientHeight));
     svg.style.setProperty("--u", unit);
   }
+  stage.laid?.place();
 }
 
 function closer(factor) {
@@ -57,6 +60,7 @@ function useTool(name) {
   else if (name === "reset") { stage.view = resting(); show(); }
   else if (name === "whole") { stage.view = { ...resting(), whole: true }; show(); }
   else if (name === "stack") { remembered.stacked = stage.root.classList.toggle("stacked"); show(); }
+  else if (Object.values(MODES).includes(name)) { stage.laid.toggle(name); show(); }
   else stage.editor.toggle(name);
   return true;
 }
@@ -66,12 +70,14 @@ const TOOL_KEYS = { "+": "closer", "=": "closer", "-": "further", 0: "reset", f:
 export function stageKey(event, key) {
   if (!stage?.root.isConnected || !stage.pics.length) return false;
   if (stage.editor.key(event, key)) return true;
+  if (stage.laid.key(event, key)) { show(); return true; }
   if (key === "h") { stage.root.classList.add("bare-photo"); return true; }
   return key in TOOL_KEYS && useTool(TOOL_KEYS[key]);
 }
 
 export function letGo(key) {
   if (key === "h") stage?.root.classList.remove("bare-photo");
+  stage?.laid?.letGo(key);
 }
 
 function listen(pic) {
@@ -79,7 +85,7 @@ function listen(pic) {
   svg.addEventListener("wheel", (event) => { event.preventDefault(); closer(event.deltaY < 0 ? 1.12 : 1 / 1.12); }, { passive: false });
   let from = null;
   svg.addEventListener("pointerdown", (event) => {
-    if (stage.editor.takes(event, svg)) return;
+    if (stage.editor.takes(event, svg) || stage.laid.takes(event)) return;
     from = { x: event.clientX, y: event.clientY, view: stage.view };
     svg.setPointerCapture(event.pointerId);
     svg.classList.add("dragging");
