@@ -1,6 +1,6 @@
 """What was decided: cases, findings, opinions, and the ledger of who did what when.
 
-Triggers in the database (see the migrations) keep a signed case, opinions, readings and the ledger as they are.
+Triggers in the database (see ``triggers``) keep a signed case, opinions, readings and the ledger as they are.
 """
 
 from uuid import uuid4

@@ -319,6 +319,8 @@ def intake(case: Case) -> dict:
         }
         for foot in Foot
     ]
+    for shot in shots:
+        shot["fitness"] = wording.fitness_words(shot["photo"].fitness) if shot["photo"] else ""
     return {
         "case": case,
         "applying": applying,

@@ -50,7 +50,17 @@ NOT_COMPARED = {
     "no_scale": "the photo has no scale in mm",
 }
 
+FITNESS = {"usable": "Fit to measure.", "doubts": "Usable, with doubts:", "retake": "Take it again:"}
+PHOTO_DOUBTS = {
+    "blurred": "the photo is not sharp on the shoe; rest the camera and focus on the shoe",
+    "burnt_out": "parts of the shoe are burnt out; less light or a shorter exposure",
+    "too_dark": "parts of the shoe are lost in the dark; more light",
+    "glare": "a lamp glares on the shoe; move the lamp or the shoe",
+    "small_in_frame": "the shoe is small in the picture; go closer",
+    "shoe_not_found": "the shoe does not stand out from the ground; use the plain stand",
+}
 DOUBTS = {
+    **PHOTO_DOUBTS,
     "corrected_by_hand": "corrected by hand",
     "gap_in_row": "there is a gap in the row: a stitch may be missing",
     "few_pixels": "few pixels: look closely before you rely on it",
@@ -113,6 +123,14 @@ def sentence(reason: str, numbers: dict | None = None) -> str:
     if reason == "unknown_code" and numbers.get("nearest"):
         words += f" Did you mean {numbers['nearest']}?"
     return words
+
+
+def fitness_words(fitness: dict) -> str:
+    """What a photograph is fit for, and what to change."""
+    if not fitness:
+        return ""
+    reasons = [PHOTO_DOUBTS[code] for code in (*fitness["retake"], *fitness["doubts"])]
+    return " ".join((FITNESS[fitness["verdict"]], "; ".join(reasons))).strip()
 
 
 def of_error(error) -> str:

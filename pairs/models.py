@@ -87,6 +87,7 @@ class Photo(models.Model):
     sha256 = models.CharField(max_length=64, help_text="Of the file as it came")
     name_given = models.CharField(max_length=120, blank=True)
     mm_per_px = models.FloatField(null=True, blank=True)
+    fitness = models.JSONField(default=dict, help_text="Verdict, doubts, reasons to retake, numbers; empty: not judged")
     added_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
     added_at = models.DateTimeField(auto_now_add=True)
 

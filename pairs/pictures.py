@@ -16,7 +16,8 @@ def _pixels(path: str):
 
 def picture(photo: Photo) -> Picture:
     """The photograph as the core takes it. The last few are kept decoded: the files never change."""
-    return Picture(_pixels(photo.full.path), photo.mm_per_px)
+    doubts = (*photo.fitness.get("retake", ()), *photo.fitness.get("doubts", ()))
+    return Picture(_pixels(photo.full.path), photo.mm_per_px, doubts=doubts)
 
 
 def marks(checkpoint, points) -> Marks:

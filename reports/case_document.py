@@ -71,6 +71,7 @@ def case_document(case: Case) -> dict:
                 "height": photo.height,
                 "sha256": photo.sha256,
                 "mm_per_px": photo.mm_per_px,
+                "fitness": photo.fitness,
                 "added_at": photo.added_at.isoformat(),
             }
             for photo in case.pair.photos.all()

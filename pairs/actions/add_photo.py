@@ -4,7 +4,8 @@ from django.core.files.base import ContentFile
 from django.db import transaction
 
 from assay.errors import CannotOpen
-from assay.photo.opening import open_photo
+from assay.photo.fitness import judge_fitness
+from assay.photo.opening import Opened, open_photo
 from pairs.models import Pair, Photo
 
 
@@ -26,6 +27,7 @@ def add_photo(
         sha256=opened.sha256,
         name_given=name[:120],
         mm_per_px=mm_per_px,
+        fitness=_fitness(opened),
         added_by=by,
     )
     with transaction.atomic():
@@ -33,3 +35,13 @@ def add_photo(
         photo.preview.save("preview.jpg", ContentFile(opened.preview), save=False)
         photo.save()
     return photo
+
+
+def _fitness(opened: Opened) -> dict:
+    fit = judge_fitness(opened.rgb)
+    return {
+        "verdict": fit.fitness.value,
+        "doubts": list(fit.doubts),
+        "retake": list(fit.retake),
+        "numbers": dict(fit.numbers),
+    }

@@ -15,6 +15,7 @@ VIEWS = {
     "bench-stitches": "/cases/403/bench/heel-bar-right/",
     "bench-holes": "/cases/403/bench/vents-right/",
     "bench-pitch": "/cases/402/bench/quarter-row-left/",
+    "bench-wipe": "/cases/401/bench/lace-holes-left/",
     "bench-question": "/cases/402/bench/smell/",
     "bench-code": "/cases/401/bench/style-code/",
     "verdict": "/cases/403/verdict/",
@@ -39,5 +40,9 @@ class Command(BaseCommand):
             for name, path in list(VIEWS.items())[1:]:
                 show.goto(address + path)
                 show.wait_for_load_state("networkidle")
+                if name == "bench-wipe":
+                    show.keyboard.press("w")
+                    show.wait_for_timeout(400)
                 show.screenshot(path=folder / f"{name}.png")
+                show.keyboard.press("Escape")
                 self.stdout.write(f"  {name}.png")

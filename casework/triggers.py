@@ -1,6 +1,10 @@
-"""Triggers: the ledger, opinions and readings are only added to; a signed case does not change."""
+"""Triggers: the ledger, opinions and readings are only added to; a signed case does not change.
 
-from django.db import migrations
+They are taken away before migrations and laid again after them: SQLite rebuilds a table to change it, and cannot while
+triggers look at it.
+"""
+
+from django.db import connections
 
 FROZEN = "RAISE(ABORT, 'nothing signed or noted changes afterwards')"
 SIGNED_CASE = "(SELECT signed_at FROM casework_case WHERE id = {row}.case_id) IS NOT NULL"
@@ -38,12 +42,22 @@ def _name(table, deed):
     return f"keep_{table}_{deed.lower()}"
 
 
-class Migration(migrations.Migration):
-    dependencies = [("casework", "0001_initial")]
-    operations = [
-        migrations.RunSQL(
-            sql=f"CREATE TRIGGER {_name(table, deed)} BEFORE {deed} ON {table} WHEN {when} BEGIN SELECT {FROZEN}; END;",
-            reverse_sql=f"DROP TRIGGER {_name(table, deed)};",
-        )
-        for table, deed, when in RULES
-    ]
+def lay(using: str, **_) -> None:
+    """Lay every trigger whose table is there."""
+    connection = connections[using]
+    tables = set(connection.introspection.table_names())
+    if not {"casework_case", "pairs_photo", "pairs_marking"} <= tables:
+        return
+    with connection.cursor() as cursor:
+        for table, deed, when in RULES:
+            cursor.execute(
+                f"CREATE TRIGGER IF NOT EXISTS {_name(table, deed)} BEFORE {deed} ON {table} "
+                f"WHEN {when} BEGIN SELECT {FROZEN}; END"
+            )
+
+
+def take_away(using: str, **_) -> None:
+    """Drop every trigger."""
+    with connections[using].cursor() as cursor:
+        for table, deed, _when in RULES:
+            cursor.execute(f"DROP TRIGGER IF EXISTS {_name(table, deed)}")
