@@ -9,7 +9,9 @@ from assay.judge.spread import Coded, Continuous, Counted
 CURVE_WIDTH, CURVE_HEIGHT, BASE_Y = 276, 92, 64
 # The region shown first around a checkpoint's marks: this much wider than they are, and never closer than this.
 FOCUS_PAD, FOCUS_LEAST_PX = 0.35, 160
-LABEL_GAP = 1.35
+LABEL_GAP = 2.0
+# A longer row shows the first number, every fifth and the last, so that numbers do not run into each other.
+NUMBER_ALL_UP_TO = 15
 
 
 def focus(points: Sequence, size: tuple[int, int]) -> list[float]:
@@ -30,18 +32,19 @@ def laid_onto(matrix: np.ndarray) -> list[float]:
 def marks_drawn(overlay: list[dict]) -> list[dict]:
     """Ticks and rings of a reading, each with its centre and a place for its number."""
     drawn = []
-    for stroke in overlay:
+    for number, stroke in enumerate(overlay, start=1):
+        named = len(overlay) <= NUMBER_ALL_UP_TO or number in (1, len(overlay)) or number % 5 == 0
         points = np.asarray(stroke["points"], float)
         centre = points.mean(axis=0)
         if stroke["kind"] == "ring":
             label = centre + 0.75 * stroke["radius_px"] * np.array([1, -1])
         else:
             top = points[np.argmin(points[:, 1])]
-            label = centre + (top - centre) * LABEL_GAP * 1.5
+            label = centre + (top - centre) * LABEL_GAP
         drawn.append(
             {
                 "kind": stroke["kind"],
-                "label": stroke["label"],
+                "label": stroke["label"] if named else "",
                 "r": round(stroke["radius_px"], 1),
                 "x1": round(points[0, 0], 1),
                 "y1": round(points[0, 1], 1),

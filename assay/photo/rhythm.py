@@ -209,7 +209,7 @@ def _thread_place(wide: np.ndarray, profile: np.ndarray, shifts: np.ndarray, per
     rows = slice(wide.shape[1] // 2 - max(1, int(period / 8)), wide.shape[1] // 2 + max(1, int(period / 8)) + 1)
     light = np.array([wide[0, rows, centre + s].mean() for s in shifts])
     colour = np.array([np.abs(wide[1:, rows, centre + s]).sum() for s in shifts]) / wide[0, rows, 0].size / 2
-    light = gaussian_filter1d(light, max(1.0, period / 6), mode="wrap")
+    light = gaussian_filter1d(light, max(0.7, period / 14), mode="wrap")
     wave = light - light.mean()
     long_part = np.sign(np.median(wave)) if abs(np.median(wave)) > 0.05 * np.abs(wave).max() else 1.0
     evidence = wave * (long_part if colour.mean() < np.abs(wave).mean() else 1.0)

@@ -33,6 +33,11 @@ class Drawings(TestCase):
         self.assertEqual([sign["same"] for sign in signs], [True, True, True, True, False])
         self.assertIsNone(spread_drawing(spread.Coded("VQ-1"), None, []))
 
+    def test_long_rows_are_numbered_in_fives(self):
+        ticks = [{"kind": "tick", "points": [[n, 0], [n, 9]], "label": str(n), "radius_px": 0} for n in range(1, 18)]
+        self.assertEqual([d["label"] for d in marks_drawn(ticks) if d["label"]], ["1", "5", "10", "15", "17"])
+        self.assertEqual(len([d for d in marks_drawn(ticks[:15]) if d["label"]]), 15)
+
     def test_ring_numbers_stand_beside_the_hole_not_in_it(self):
         ring = {"kind": "ring", "points": [[50.0, 60.0]], "label": "3", "radius_px": 8.0}
         drawn = marks_drawn([ring])[0]
