@@ -28,7 +28,6 @@ def panel(finding) -> dict:
         "answers": checkpoint.answers,
         "p": f"{finding.tail_probability:.4f}" if finding.tail_probability is not None else "",
         "asks": _asks(finding),
-        "marks_origin": "",
     }
     try:
         spread = spread_of(Kind(checkpoint.kind), [v for _, v in finding.retail], prior_of(checkpoint))

@@ -17,7 +17,7 @@ from library.models import Foot
 from pairs.queries import alignment_of, latest_readings, markings_on, photos_in_use
 
 
-def counter(house, user) -> dict:
+def counter(house) -> dict:
     """Cases of a house, newest first, with what each waits for. Three queries."""
     cases = Case.objects.filter(house=house).select_related("pair__release__shoe_model__maker", "opened_by")
     cases = list(cases.prefetch_related("findings__checkpoint", "opinions__checker", "pair__photos")[:200])

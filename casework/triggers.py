@@ -6,7 +6,8 @@ triggers look at it.
 
 from django.db import connections
 
-FROZEN = "RAISE(ABORT, 'nothing signed or noted changes afterwards')"
+WORDS = "nothing signed or noted changes afterwards"
+FROZEN = f"RAISE(ABORT, '{WORDS}')"
 SIGNED_CASE = "(SELECT signed_at FROM casework_case WHERE id = {row}.case_id) IS NOT NULL"
 SIGNED_PAIR = "(SELECT signed_at FROM casework_case WHERE pair_id = {row}.pair_id) IS NOT NULL"
 SIGNED_PHOTO = (

@@ -25,7 +25,7 @@ from casework.forms import IntakeForm, OpinionForm, PhotoForm, PointsForm, Polic
 @require_GET
 def counter(request):
     house = house_of(request.user)
-    page = queries.counter(house, request.user)
+    page = queries.counter(house)
     return render(request, "casework/counter/list.html", {**page, "house": house, "token": uuid4()})
 
 
@@ -42,7 +42,7 @@ def start(request):
         except AssayError as error:
             problem = wording.of_error(error)
     house = house_of(request.user)
-    page = queries.counter(house, request.user)
+    page = queries.counter(house)
     extra = {"house": house, "problem": problem, "typed": request.POST.get("style_code", ""), "token": uuid4()}
     return render(request, "casework/counter/list.html", {**page, **extra}, status=422)
 
@@ -60,7 +60,7 @@ def intake(request, number):
         if not request.htmx and not form.errors:
             return redirect("bench", number=number)
     template = "casework/intake/_applies.html" if request.htmx else "casework/intake/show.html"
-    page = {**queries.intake(case), "form": form, "typed": request.POST}
+    page = {**queries.intake(case), "form": form}
     return render(request, template, page, status=422 if form.errors and not request.htmx else 200)
 
 

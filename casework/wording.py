@@ -33,6 +33,7 @@ REASONS = {
     "wrong_sign": "Place {position} should be a {wanted}, not “{got}”.",
     "unknown_code": "No release with the code {code} is in the library.",
     "no_reference": "No verified retail pair of {code} is recorded, so there is nothing to compare with.",
+    "no_checkpoints": "Nothing is written down yet on how to check {code}. Ask the guide writer.",
     # signing
     "no_words": "Write a sentence on why: the client and the next checker read it.",
     "still_measuring": "The photographs are still being measured. Wait for the last one, then sign.",

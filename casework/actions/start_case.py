@@ -32,6 +32,8 @@ def start_case(*, user, typed_code: str, token: UUID) -> Case:
         )
         if reference is None:
             raise NoSuchRelease("no_reference", code=release.style_code)
+        if not release.checkpoints.exists():
+            raise NoSuchRelease("no_checkpoints", code=release.style_code)
         number = (Case.objects.filter(house=house).aggregate(top=Max("number"))["top"] or 400) + 1
         pair = Pair.objects.create(house=house, release=release, standing=Standing.SUSPECT, label=f"S{number:04d}")
         case = Case.objects.create(

@@ -16,7 +16,7 @@ from casework.actions.start_case import NoSuchRelease, start_case
 from casework.grading import regrade
 from casework.models import Case
 from library.models import Release
-from pairs.models import Reading
+from pairs.models import Pair, Reading
 from tests.scenes import checkpoint, finding, small_case, small_house
 
 
@@ -45,6 +45,15 @@ class StartingACase(TestCase):
             start_case(user=self.scene.mara, typed_code="VQ-44127-L", token=uuid4())
         self.assertEqual(caught.exception.reason, "no_reference")
         self.assertEqual(Case.objects.count(), 0)
+
+    def test_a_release_nobody_wrote_checks_for_opens_no_empty_bench(self):
+        bare = Release.objects.create(
+            shoe_model=self.scene.release.shoe_model, colourway="Slate Heron", style_code="VQ-44127-S", year=2024
+        )
+        Pair.objects.create(house=self.scene.house, release=bare, standing="retail", label="R9")
+        with self.assertRaises(NoSuchRelease) as caught:
+            start_case(user=self.scene.mara, typed_code="VQ-44127-S", token=uuid4())
+        self.assertEqual(caught.exception.reason, "no_checkpoints")
 
     def test_who_belongs_to_no_house_opens_nothing(self):
         self.scene.jory.houses.clear()

@@ -1,5 +1,6 @@
 """Pages under bad input and in a known number of queries."""
 
+from unittest import mock
 from uuid import uuid4
 
 from django.core.files.uploadedfile import SimpleUploadedFile
@@ -8,6 +9,8 @@ from django.test import TestCase
 from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 
+from casework.access import case_for
+from casework.actions.sign_opinion import sign_opinion
 from casework.models import Case
 from tests.assay.photo.test_opening import file_of, noise
 from tests.scenes import finding, small_case, small_house
@@ -105,6 +108,12 @@ class Pages(TestCase):
         self.assertEqual(quick["HX-Redirect"], self.url("verdict"))
         words = self.client.post(self.url("verdict"), {"verdict": "fake", "words": "My reasons", "after": ""})
         self.assertContains(words, "My reasons", status_code=422)
+
+    def test_a_signature_between_look_and_click_is_no_error_either(self):
+        sign_opinion(case=self.case, user=self.scene.jory, verdict="undecided", words="Mine.", after=None)
+        with mock.patch("casework.views.open_case_for", case_for):
+            answer = self.client.post(self.url("work", "touch", "answer"), {"choice": "fine"}, follow=True)
+        self.assertContains(answer, "nothing in it changes any more")
 
     def test_answers_go_on_to_what_waits_next_and_work_without_scripts_too(self):
         quick = self.client.post(self.url("work", "smell", "answer"), {"choice": "faint"}, headers=HTMX)
