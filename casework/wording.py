@@ -6,7 +6,7 @@ REASONS = {
     # files
     "empty_file": "The file is empty: nothing arrived. Send it again.",
     "file_too_large": "The file has {megabytes} MB; the most is {most} MB. Export the photo smaller, or as JPEG.",
-    "not_a_photo": "This is not a photograph that can be read. Send a JPEG, PNG or WebP file.",
+    "not_a_photo": "This is not a photograph that can be read. Send a JPEG, HEIC, PNG, WebP or TIFF file.",
     "truncated": "The photo is cut off: the upload or the file stopped in the middle. Send it again.",
     "too_many_pixels": "The photo has too many pixels; the most is {most} megapixels. Export it smaller.",
     "too_few_pixels": "The photo is only {width} × {height} pixels. Stitches need more: at least {fewest} a side.",

@@ -86,6 +86,7 @@ class Photo(models.Model):
     height = models.PositiveIntegerField()
     sha256 = models.CharField(max_length=64, help_text="Of the file as it came")
     name_given = models.CharField(max_length=120, blank=True)
+    taken_at = models.CharField(max_length=19, blank=True, help_text="By the camera's own clock, ISO 8601 without zone")
     mm_per_px = models.FloatField(null=True, blank=True)
     fitness = models.JSONField(default=dict, help_text="Verdict, doubts, reasons to retake, numbers; empty: not judged")
     added_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")

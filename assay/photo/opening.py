@@ -1,6 +1,6 @@
 """Open a photograph: check it, turn it upright, drop everything personal that rides along.
 
-Reads JPEG, PNG and WebP. Orientation: EXIF tag 274, values 1 to 8 (CIPA DC-008).
+Reads JPEG, PNG, WebP, TIFF and HEIC. Orientation: EXIF tag 274, values 1 to 8; capture time: tag 36867 (CIPA DC-008).
 Refuses: ``empty_file``, ``file_too_large``, ``not_a_photo``, ``truncated``, ``too_many_pixels``, ``too_few_pixels``.
 """
 
@@ -8,9 +8,11 @@ import hashlib
 import io
 import warnings
 from dataclasses import dataclass
+from datetime import datetime
 
 import numpy as np
 from PIL import Image, ImageOps, UnidentifiedImageError
+from pillow_heif import register_heif_opener
 
 from assay.errors import CannotOpen
 
@@ -18,7 +20,9 @@ MOST_BYTES = 40_000_000
 # A 100-megapixel phone photograph passes, a decompression bomb does not.
 MOST_PIXELS = 110_000_000
 FEWEST_PIXELS_A_SIDE = 200
-FORMATS = ("JPEG", "PNG", "WEBP")
+FORMATS = ("JPEG", "PNG", "WEBP", "TIFF", "HEIF")
+CAPTURE_TIME_TAG, EXIF_PART = 36867, 0x8769
+register_heif_opener()
 STORED_QUALITY = 93
 PREVIEW_SIDE = 720
 
@@ -33,6 +37,8 @@ class Opened:
     """Of the bytes as they came: tells the same file sent twice."""
     stored: bytes
     """JPEG, upright, without any metadata."""
+    taken_at: datetime | None
+    """Capture time by the camera's own clock, without zone; the only metadata that is kept."""
     preview: bytes
     """JPEG of at most PREVIEW_SIDE pixels a side."""
 
@@ -40,11 +46,15 @@ class Opened:
 def open_photo(data: bytes) -> Opened:
     """Open the bytes of an image file. Raises CannotOpen."""
     check_bytes(len(data))
-    image = _upright(data)
+    image, taken_at = _upright(data)
     small = image.copy()
     small.thumbnail((PREVIEW_SIDE, PREVIEW_SIDE))
     return Opened(
-        np.asarray(image), hashlib.sha256(data).hexdigest(), _jpeg(image, STORED_QUALITY), _jpeg(small, quality=82)
+        np.asarray(image),
+        hashlib.sha256(data).hexdigest(),
+        _jpeg(image, STORED_QUALITY),
+        taken_at,
+        _jpeg(small, quality=82),
     )
 
 
@@ -62,7 +72,7 @@ def decode(stored: bytes) -> np.ndarray:
         return np.asarray(image.convert("RGB"))
 
 
-def _upright(data: bytes) -> Image.Image:
+def _upright(data: bytes) -> tuple[Image.Image, datetime | None]:
     try:
         with warnings.catch_warnings():
             warnings.simplefilter("ignore", Image.DecompressionBombWarning)
@@ -76,9 +86,17 @@ def _upright(data: bytes) -> Image.Image:
     if min(width, height) < FEWEST_PIXELS_A_SIDE:
         raise CannotOpen("too_few_pixels", width=width, height=height, fewest=FEWEST_PIXELS_A_SIDE)
     try:
-        return ImageOps.exif_transpose(image).convert("RGB")
+        return ImageOps.exif_transpose(image).convert("RGB"), _capture_time(image)
     except (OSError, SyntaxError, ValueError, EOFError) as error:
         raise CannotOpen("truncated") from error
+
+
+def _capture_time(image: Image.Image) -> datetime | None:
+    written = image.getexif().get_ifd(EXIF_PART).get(CAPTURE_TIME_TAG, "")
+    try:
+        return datetime.strptime(str(written).strip("\0 "), "%Y:%m:%d %H:%M:%S")  # noqa: DTZ007 - cameras know no zone
+    except ValueError:
+        return None
 
 
 def _jpeg(image: Image.Image, quality: int) -> bytes:

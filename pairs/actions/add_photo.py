@@ -28,6 +28,7 @@ def add_photo(
         name_given=name[:120],
         mm_per_px=mm_per_px,
         fitness=_fitness(opened),
+        taken_at=opened.taken_at.isoformat() if opened.taken_at else "",
         added_by=by,
     )
     with transaction.atomic():

@@ -52,6 +52,17 @@ class Opening(SimpleTestCase):
         self.assertEqual(dict(Image.open(io.BytesIO(opened.stored)).getexif()), {})
         self.assertNotIn(b"a maker of cameras", opened.stored)
 
+    def test_what_phones_send_is_read_and_its_capture_time_kept(self):
+        exif = Image.Exif()
+        exif.get_ifd(0x8769)[36867] = "2026:11:24 09:30:05"
+        for kind in ("JPEG", "HEIF", "TIFF", "WEBP", "PNG"):
+            opened = opening.open_photo(file_of(noise(), kind, exif=exif))
+            self.assertEqual(opened.rgb.shape, (240, 320, 3))
+            # Pillow writes this part of EXIF into these three only.
+            if kind in ("JPEG", "HEIF", "WEBP"):
+                self.assertEqual(opened.taken_at.isoformat(), "2026-11-24T09:30:05", kind)
+        self.assertIsNone(opening.open_photo(file_of(noise())).taken_at)
+
     def test_what_is_no_photograph_is_named(self):
         whole = file_of(noise(600, 800))
         cases = {
