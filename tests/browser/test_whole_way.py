@@ -8,6 +8,7 @@ import jsonschema
 from django.conf import settings
 from django.contrib.staticfiles.testing import StaticLiveServerTestCase
 from django.test import tag
+from PIL import Image
 
 from casework.models import Case
 from tests.chromium import page, sign_in
@@ -159,6 +160,34 @@ class WholeWay(StaticLiveServerTestCase):
         show.wait_for_selector(".num > div:first-child b:not(:text-is('14'))")
         self.assertLess(int(self.value()), 14)
         self.assertEqual(case.ledger.filter(deed="marks_moved").count(), 1)
+        self.assertEqual(show.complaints, [])
+
+    def test_a_photo_that_cannot_be_laid_on_gets_its_marks_by_hand(self):
+        """A turned cut-out of the heel has too little in common: the reference's marks are offered and dragged."""
+        show = self.browser
+        show.fill("#style_code", "VQ-44127-B")
+        self.keys("Enter")
+        show.wait_for_selector(".intake")
+        heel = SHOTS.parent / "heel.jpg"
+        with Image.open(SHOTS / "R2-left.jpg") as whole:
+            whole.crop((2050, 480, 2420, 800)).rotate(180).resize((740, 640)).save(heel, quality=95)
+        self.addCleanup(heel.unlink)
+        shot = show.locator(".shot:has(input[value=left])")
+        shot.locator("input[type=file]").set_input_files(heel)
+        shot.locator(".shot-picture img").wait_for(timeout=60_000)
+        self.assertIn("small in the picture", shot.inner_text())
+        show.goto(show.url.replace("intake", "bench/heel-bar-left"))
+        self.at("heel-bar-left")
+        self.assertIn("Put the marks in place by hand", show.inner_text(".means"))
+        self.keys("m")
+        self.assertTrue(show.is_visible(".suspect .handle >> nth=0"))
+        dot = show.locator(".suspect .handle").nth(2).bounding_box()
+        show.mouse.move(dot["x"] + dot["width"] / 2, dot["y"] + dot["height"] / 2)
+        show.mouse.down()
+        show.mouse.move(dot["x"] - 40, dot["y"] + 30, steps=4)
+        with show.expect_response("**/marks/"):
+            show.mouse.up()
+        self.assertEqual(Case.objects.latest("number").ledger.filter(deed="marks_moved").count(), 1)
         self.assertEqual(show.complaints, [])
 
     def test_the_suspect_is_laid_over_and_it_is_always_said_which_is_which(self):

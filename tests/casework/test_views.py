@@ -1,5 +1,6 @@
 """Pages under bad input and in a known number of queries."""
 
+from datetime import timedelta
 from unittest import mock
 from uuid import uuid4
 
@@ -8,6 +9,7 @@ from django.db import connection
 from django.test import TestCase
 from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
+from django.utils import timezone
 
 from casework.access import case_for
 from casework.actions.sign_opinion import sign_opinion
@@ -134,6 +136,34 @@ class Pages(TestCase):
                 self.assertLessEqual(len(inner), most)
 
         return AtMost(connection)
+
+    def test_progress_is_polled_while_it_runs_and_a_stopped_run_offers_to_go_on(self):
+        Case.objects.filter(pk=self.case.pk).update(analysed=2, to_analyse=5, analysis_began=timezone.now())
+        self.assertContains(self.client.get(self.url("progress")), "measuring 2 of 5")
+        self.assertContains(self.client.get(self.url("progress")), "hx-trigger")
+        long_ago = timezone.now() - timedelta(hours=1)
+        Case.objects.filter(pk=self.case.pk).update(analysis_began=long_ago)
+        stopped = self.client.get(self.url("progress"))
+        self.assertContains(stopped, "Go on measuring")
+        self.assertNotContains(stopped, "hx-trigger")
+        Case.objects.filter(pk=self.case.pk).update(to_analyse=0)
+        self.assertContains(self.client.get(self.url("progress")), "data-reload")
+
+    def test_a_second_opinion_stands_under_the_first_and_both_are_exported(self):
+        first = sign_opinion(case=self.case, user=self.scene.jory, verdict="undecided", words="Too little.", after=None)
+        sent = {"verdict": "legit", "words": "I know this pair.", "after": first.pk}
+        page = self.client.post(self.url("verdict"), sent, follow=True).content.decode()
+        self.assertLess(page.index("Too little."), page.index("I know this pair."))
+        opinions = self.client.get(self.url("case-json")).json()["opinions"]
+        self.assertEqual([(o["checker"], o["follows"]) for o in opinions], [("jory", False), ("mara", True)])
+
+    def test_words_of_users_are_never_markup(self):
+        self.client.post(self.url("intake"), {"source": "<b>pier</b>"}, headers=HTMX)
+        self.client.post(self.url("work", "touch", "cannot-tell"), {"why": "<img src=x>"})
+        for url in (self.url("intake"), self.url("bench-at", "touch"), self.url("verdict")):
+            page = self.client.get(url).content.decode()
+            self.assertNotIn("<b>pier", page)
+            self.assertNotIn("<img src=x>", page)
 
     def test_policy_out_of_range_changes_nothing(self):
         self.client.post(self.url("policy"), {"red_flags": 0, "coverage": 60})
