@@ -2,6 +2,7 @@
 VENV := .venv
 PY := $(VENV)/bin/python
 PORT ?= 8000
+HOST ?= 127.0.0.1
 .DEFAULT_GOAL := help
 .PHONY: help demo test lint bench screenshots
 
@@ -14,7 +15,7 @@ $(VENV)/.installed: requirements.lock
 	touch $@
 
 demo: $(VENV)/.installed  ## install, load the demo scenario, serve on 127.0.0.1:PORT
-	PY=$(PY) PORT=$(PORT) sh bin/demo
+	PY=$(PY) PORT=$(PORT) HOST=$(HOST) sh bin/demo
 
 test: $(VENV)/.installed  ## every test, the browser's included
 	sh bin/need-chromium

@@ -127,3 +127,11 @@ def _signs(expected: str, value) -> dict | None:
     length = max(len(expected), len(value))
     pairs = zip(expected.ljust(length), value.ljust(length), strict=True)
     return {"kind": "signs", "signs": [{"expected": a, "found": b, "same": a == b} for a, b in pairs]}
+
+
+def near(alignment, box) -> np.ndarray:
+    """The alignment as a plain affine map (2 × 3) that is right around a box of the reference, bend included."""
+    x, y, width, height = box
+    spots = np.array([x, y]) + np.array([[0, 0], [1, 0], [0, 1], [1, 1], [0.5, 0.5]]) * [width, height]
+    rows = np.c_[spots, np.ones(len(spots))]
+    return np.linalg.lstsq(rows, alignment.place(spots), rcond=None)[0].T

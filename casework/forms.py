@@ -55,8 +55,10 @@ class IntakeForm(forms.Form):
 
 
 class PhotoForm(forms.Form):
-    view = forms.ChoiceField(choices=View.choices)
-    foot = forms.ChoiceField(choices=Foot.choices)
+    """Where a photograph belongs, if that is known, and a fixed stand's scale."""
+
+    view = forms.ChoiceField(choices=[("", ""), *View.choices], required=False)
+    foot = forms.ChoiceField(choices=[("", ""), *Foot.choices], required=False)
     mm_per_px = forms.FloatField(
         required=False,
         min_value=0.005,
@@ -68,6 +70,55 @@ class PhotoForm(forms.Form):
         },
     )
 
+    def clean(self):
+        given = super().clean()
+        if given.get("foot") and not given.get("view"):
+            raise forms.ValidationError("Choose the view as well as the foot.")
+        return given
+
+
+class LengthsForm(forms.Form):
+    """Lengths in mm, written by a person: one or two, or a height and how sure it is."""
+
+    lengths = forms.CharField(max_length=60, required=False)
+
+    def clean_lengths(self):
+        words = self.cleaned_data["lengths"].replace("×", " ").replace("x", " ").replace(",", ".").replace("mm", " ")
+        try:
+            numbers = [float(word) for word in words.split()]
+        except ValueError as error:
+            raise forms.ValidationError("Write millimetres as numbers, such as 85.6 or 85.6 × 53.98.") from error
+        if not all(math.isfinite(number) for number in numbers):
+            raise forms.ValidationError("Write millimetres as numbers, such as 85.6 or 85.6 × 53.98.")
+        return numbers
+
+
+class GaugeForm(forms.Form):
+    """A tool of the stage and where it was put."""
+
+    tool = forms.CharField(max_length=12)
+    side = forms.ChoiceField(choices=[("retail", ""), ("suspect", "")])
+    pixel = forms.FloatField(min_value=0, max_value=1000)
+    points = forms.CharField()
+    others = forms.CharField(required=False)
+    words = forms.CharField(required=False, max_length=300)
+
+    def clean_points(self):
+        return _points(self.cleaned_data["points"])
+
+    def clean_others(self):
+        return _points(self.cleaned_data["others"] or "[]")
+
+
+def _points(text):
+    try:
+        points = [[float(x), float(y)] for x, y in json.loads(text)]
+    except (TypeError, ValueError) as error:
+        raise forms.ValidationError("bad_points") from error
+    if len(points) > 2000 or not all(math.isfinite(number) for point in points for number in point):
+        raise forms.ValidationError("bad_points")
+    return points
+
 
 class PointsForm(forms.Form):
     """Points drawn on a photograph, as JSON [[x, y], …]."""
@@ -75,13 +126,7 @@ class PointsForm(forms.Form):
     points = forms.CharField()
 
     def clean_points(self):
-        try:
-            points = [[float(x), float(y)] for x, y in json.loads(self.cleaned_data["points"])]
-        except (TypeError, ValueError) as error:
-            raise forms.ValidationError("bad_points") from error
-        if len(points) > 2000 or not all(math.isfinite(number) for point in points for number in point):
-            raise forms.ValidationError("bad_points")
-        return points
+        return _points(self.cleaned_data["points"])
 
 
 class OpinionForm(forms.Form):
@@ -93,3 +138,16 @@ class OpinionForm(forms.Form):
 class PolicyForm(forms.Form):
     red_flags = forms.IntegerField(min_value=1, max_value=9)
     coverage = forms.IntegerField(min_value=0, max_value=100)
+
+
+class BarForm(forms.Form):
+    card_bar_mm = forms.FloatField(
+        min_value=80,
+        max_value=120,
+        error_messages={
+            "invalid": "Write millimetres as a number, such as 99.6.",
+            "required": "Write what the bar measures, in millimetres.",
+            "min_value": "Under 80 mm the card was printed much too small. Print it again at 100 %.",
+            "max_value": "Over 120 mm the card was printed much too large. Print it again at 100 %.",
+        },
+    )

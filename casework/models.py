@@ -3,6 +3,7 @@
 Triggers in the database (see ``triggers``) keep a signed case, opinions, readings and the ledger as they are.
 """
 
+from pathlib import PurePath
 from uuid import uuid4
 
 from django.conf import settings
@@ -12,7 +13,7 @@ from django.db.models import Q
 from assay.judge.grade import Grade
 from assay.judge.schools import Verdict
 from library.models import Checkpoint
-from pairs.models import House, Pair, Reading
+from pairs.models import House, Pair, Photo, Reading
 
 GRADES = [(grade.value, grade.value.replace("_", " ")) for grade in Grade]
 VERDICTS = [(verdict.value, verdict.value) for verdict in Verdict]
@@ -129,6 +130,48 @@ class Opinion(models.Model):
 
     def __str__(self):
         return f"{self.case}: {self.verdict} ({self.checker})"
+
+
+def crop_name(note, _filename):
+    """Names on disk tell nothing."""
+    return str(PurePath(f"case-{note.case_id}") / f"{uuid4().hex}.jpg")
+
+
+class Note(models.Model):
+    """A value taken with the stage's tools and kept beside a checkpoint, with its piece of the photograph."""
+
+    case = models.ForeignKey(Case, on_delete=models.PROTECT, related_name="notes")
+    checkpoint = models.ForeignKey(Checkpoint, on_delete=models.PROTECT, related_name="notes")
+    photo = models.ForeignKey(Photo, on_delete=models.PROTECT, related_name="notes")
+    tool = models.CharField(max_length=12)
+    points = models.JSONField()
+    value = models.FloatField()
+    unit = models.CharField(max_length=10)
+    uncertainty = models.FloatField()
+    parts = models.JSONField(default=dict)
+    words = models.CharField(max_length=300, blank=True)
+    crop = models.FileField(upload_to=crop_name)
+    made_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    made_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["id"]
+
+    def __str__(self):
+        return f"{self.case} {self.checkpoint}: {self.value:.2f} {self.unit}"
+
+
+class UploadLink(models.Model):
+    """A phone's way in: photographs for one case, for a short while, and nothing else."""
+
+    case = models.ForeignKey(Case, on_delete=models.PROTECT, related_name="links")
+    secret_sha256 = models.CharField(max_length=64, unique=True)
+    made_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    expires_at = models.DateTimeField()
+    files = models.PositiveSmallIntegerField(default=0)
+
+    def __str__(self):
+        return f"{self.case} until {self.expires_at:%F %T}"
 
 
 class LedgerEntry(models.Model):

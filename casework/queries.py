@@ -9,10 +9,11 @@ from assay.judge.schools import SCHOOLS, Verdict, coverage, flagged_groups, hous
 from assay.measure.registry import MEASURES
 from casework import wording
 from casework.actions.analyse_case import stalled
-from casework.drawings import focus, laid_onto, marks_drawn
+from casework.drawings import focus, laid_onto, marks_drawn, near
 from casework.grading import VOID, core_policy, items, policy_in_force, quantity_of
 from casework.models import Case
 from casework.panel import panel, refusal_words, retail_words, written
+from casework.photo_queries import tray
 from library.models import Foot
 from pairs.queries import alignment_of, latest_readings, markings_on, photos_in_use
 
@@ -39,7 +40,7 @@ def _counter_row(case: Case) -> dict:
         "done": sum(f.grade != Grade.NOT_COMPARED for f in applying),
         "of": len(applying),
         "waits": _waits(case, applying, photos),
-        "photo": min(photos, key=lambda p: p.foot, default=None),
+        "photo": min((p for p in photos if p.preview), key=lambda p: (p.view != "side_out", p.foot), default=None),
         "strip": [_mark(finding) for finding in sorted(findings, key=lambda f: f.checkpoint.position)],
     }
 
@@ -47,10 +48,20 @@ def _counter_row(case: Case) -> dict:
 def _waits(case: Case, applying: list, photos: list) -> str:
     if case.to_analyse:
         return f"measuring {case.analysed} of {case.to_analyse}"
+    return _waits_for_facts(case, photos) or _waits_for_eyes(applying)
+
+
+def _waits_for_facts(case: Case, photos: list) -> str:
     if not case.pair.condition or not case.pair.size_us:
         return "the facts: size and condition"
-    if {photo.foot for photo in photos} != set(Foot.values):
+    if any(photo.state == "read" and not photo.view and not photo.set_aside for photo in photos):
+        return "a word on what a photograph shows"
+    if not set(Foot.values) <= {photo.foot for photo in photos if not photo.set_aside}:
         return "photographs of both shoes"
+    return ""
+
+
+def _waits_for_eyes(applying: list) -> str:
     unseen = [f for f in applying if Grade(f.grade) in RED_FLAGS and not f.confirmed_by_id]
     if unseen:
         return f"an eye on {unseen[0].checkpoint.name.lower()}"
@@ -175,6 +186,7 @@ def bench(case: Case, key: str) -> dict:
         "checkpoint": current.checkpoint,
         "sides": _sides(case, current),
         "panel": panel(current),
+        "notes": notes_of(case, current.checkpoint),
         "standing": standing(case, findings),
         "previous": keys[at - 1],
         "following": keys[(at + 1) % len(keys)],
@@ -214,6 +226,12 @@ def _short(finding) -> str:
     return "said" if finding.checkpoint.kind == Kind.ANSWER else ("same" if finding.grade == Grade.AGREES else "off")
 
 
+def notes_of(case: Case, checkpoint) -> list[dict]:
+    """What was pinned beside a checkpoint. One query."""
+    kept = case.notes.filter(checkpoint=checkpoint).select_related("made_by", "photo__pair")
+    return [{"note": note, "words": wording.gauged_words(note.tool, note)} for note in kept]
+
+
 def _sides(case: Case, finding) -> list[dict]:
     """Reference and suspect for the stage; empty for checkpoints without a photograph."""
     checkpoint = finding.checkpoint
@@ -238,12 +256,14 @@ def _sides(case: Case, finding) -> list[dict]:
                 "handles": [{"x": round(x, 1), "y": round(y, 1)} for x, y in marking.points] if marking else [],
                 "box": focus(marking.points if marking else [], (photo.width, photo.height)),
                 "closed": MEASURES[checkpoint.measure].marks.value == "region",
-                "scale": f"{photo.mm_per_px:.2f} mm/px" if photo.mm_per_px else "no scale",
+                "scale": f"{photo.mm_per_px:.3f} mm/px" if photo.mm_per_px else "no scale",
+                "true": "true colour" if "matrix" in photo.light else "colour not true",
             }
         sides.append(side)
     if all(photos):
         alignment = alignment_of(*photos)
-        sides[1]["onto"] = laid_onto(alignment.matrix) if alignment else None
+        about = sides[0]["box"]
+        sides[1]["onto"] = laid_onto(near(alignment, about)) if alignment else None
     _lend_marks(sides)
     return sides
 
@@ -305,27 +325,12 @@ def verdict(case: Case) -> dict:
 
 
 def intake(case: Case) -> dict:
-    """The intake page beside its form. About five queries."""
+    """The intake page beside its form. About eight queries."""
     findings = findings_of(case)
     applying = [f for f in findings if f.reason not in VOID]
-    photos = photos_in_use(case.pair)
-    shots = [
-        {
-            "view": "side_out",
-            "foot": foot.value,
-            "name": f"{foot.label}, side, outer",
-            "photo": photos.get(("side_out", foot.value)),
-            "feeds": [f.checkpoint for f in applying if f.checkpoint.foot == foot.value],
-        }
-        for foot in Foot
-    ]
-    for shot in shots:
-        shot["fitness"] = wording.fitness_words(shot["photo"].fitness) if shot["photo"] else ""
     return {
-        "case": case,
+        **tray(case),
         "applying": applying,
-        "shots": shots,
-        "stalled": stalled(case),
         "void": [
             {"checkpoint": f.checkpoint, "why": wording.NOT_COMPARED[f.reason]} for f in findings if f.reason in VOID
         ],

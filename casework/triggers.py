@@ -30,6 +30,9 @@ RULES = [
     ("pairs_marking", "INSERT", SIGNED_PHOTO.format(row="NEW")),
     ("pairs_marking", "UPDATE", SIGNED_PHOTO.format(row="OLD")),
     ("pairs_marking", "DELETE", SIGNED_PHOTO.format(row="OLD")),
+    ("casework_note", "INSERT", SIGNED_CASE.format(row="NEW")),
+    ("casework_note", "UPDATE", "1"),
+    ("casework_note", "DELETE", "1"),
     ("casework_finding", "INSERT", SIGNED_CASE.format(row="NEW")),
     ("casework_finding", "UPDATE", SIGNED_CASE.format(row="OLD")),
     ("casework_finding", "DELETE", SIGNED_CASE.format(row="OLD")),
@@ -47,7 +50,7 @@ def lay(using: str, **_) -> None:
     """Lay every trigger whose table is there."""
     connection = connections[using]
     tables = set(connection.introspection.table_names())
-    if not {"casework_case", "pairs_photo", "pairs_marking"} <= tables:
+    if not {table for table, _, _ in RULES} <= tables:
         return
     with connection.cursor() as cursor:
         for table, deed, when in RULES:

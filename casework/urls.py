@@ -1,16 +1,24 @@
 from django.urls import path
 
-from casework import views
+from casework import photo_views, views
 
 urlpatterns = [
     path("", views.counter, name="counter"),
     path("cases/start/", views.start, name="start"),
     path("cases/<int:number>/intake/", views.intake, name="intake"),
-    path("cases/<int:number>/photos/", views.photos, name="photos"),
+    path("cases/<int:number>/photos/", photo_views.photos, name="photos"),
+    path("cases/<int:number>/photos/tray/", photo_views.tray, name="tray"),
+    path("cases/<int:number>/photos/link/", photo_views.link, name="link"),
+    path("cases/<int:number>/photos/<int:pk>/", photo_views.photo_show, name="photo-show"),
+    path("cases/<int:number>/photos/<int:pk>/<slug:deed>/", photo_views.photo_work, name="photo-work"),
+    path("phone/<str:secret>/", photo_views.phone, name="phone"),
+    path("notes/<int:pk>/crop/", photo_views.note_crop, name="note-crop"),
+    path("kit/", photo_views.kit, name="kit"),
     path("cases/<int:number>/measure/", views.measure, name="measure"),
     path("cases/<int:number>/progress/", views.progress, name="progress"),
     path("cases/<int:number>/bench/", views.bench, name="bench"),
     path("cases/<int:number>/bench/<slug:key>/", views.bench, name="bench-at"),
+    path("cases/<int:number>/bench/<slug:key>/gauge/", views.gauge, name="gauge"),
     path("cases/<int:number>/bench/<slug:key>/<slug:deed>/", views.work, name="work"),
     path("cases/<int:number>/verdict/", views.verdict, name="verdict"),
     path("cases/<int:number>/policy/", views.policy, name="policy"),

@@ -2,24 +2,32 @@
 
 from uuid import uuid4
 
+from django.conf import settings
 from django.contrib import messages
-from django.http import Http404
+from django.http import Http404, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 from django.views.decorators.vary import vary_on_headers
 
 from assay.errors import AssayError
-from casework import queries, wording
+from casework import photo_queries, queries, wording
 from casework.access import case_for, house_of, open_case_for
-from casework.actions import work_checkpoint
-from casework.actions.add_case_photo import add_case_photo
+from casework.actions import work_checkpoint, work_photo
 from casework.actions.analyse_case import request_analysis
+from casework.actions.pin_note import pin_note
 from casework.actions.save_intake import save_intake
 from casework.actions.set_policy import set_policy
 from casework.actions.sign_opinion import sign_opinion
 from casework.actions.start_case import start_case
-from casework.forms import IntakeForm, OpinionForm, PhotoForm, PointsForm, PolicyForm, StartForm
+from casework.forms import (
+    GaugeForm,
+    IntakeForm,
+    OpinionForm,
+    PointsForm,
+    PolicyForm,
+    StartForm,
+)
 
 
 @require_GET
@@ -60,7 +68,7 @@ def intake(request, number):
         if not request.htmx and not form.errors:
             return redirect("bench", number=number)
     template = "casework/intake/_applies.html" if request.htmx else "casework/intake/show.html"
-    page = {**queries.intake(case), "form": form}
+    page = {**queries.intake(case), "form": form, "demo": settings.DEMO}
     return render(request, template, page, status=422 if form.errors and not request.htmx else 200)
 
 
@@ -75,28 +83,6 @@ def _intake_form(case, data):
         "asked_price": "" if case.asked_price is None else case.asked_price,
     }
     return IntakeForm(data, initial=facts, sizes=case.pair.release.sizes_us)
-
-
-@require_POST
-def photos(request, number):
-    case = open_case_for(request.user, number)
-    form = PhotoForm(request.POST)
-    uploads = request.FILES.getlist("files")
-    if not form.is_valid():
-        messages.error(request, next(iter(form.errors.values()))[0])
-    elif not uploads:
-        messages.error(request, wording.sentence("no_file"))
-    else:
-        for upload in uploads:
-            _take_in(request, case, upload, form.cleaned_data)
-    return redirect("intake", number=number)
-
-
-def _take_in(request, case, upload, place):
-    try:
-        add_case_photo(case=case, user=request.user, upload=upload, **place)
-    except AssayError as error:
-        messages.error(request, f"{upload.name}: {wording.of_error(error)}")
 
 
 @require_POST
@@ -141,6 +127,35 @@ def _marks(case, checkpoint, request):
     work_checkpoint.move_marks(case=case, checkpoint=checkpoint, user=request.user, points=_points(request))
 
 
+def _landmarks(case, checkpoint, request):
+    form = _gauge_form(request)
+    photo = photo_queries.side_photo(case, checkpoint, "suspect")
+    ours, theirs = form.cleaned_data["points"], form.cleaned_data["others"]
+    work_photo.lay_by_landmarks(case=case, photo=photo, user=request.user, ours=ours, theirs=theirs)
+
+
+def _nudge(case, checkpoint, request):
+    points = _points(request)
+    if len(points) != 1:
+        raise AssayError("bad_points")
+    photo = photo_queries.side_photo(case, checkpoint, "suspect")
+    work_photo.nudge(case=case, photo=photo, user=request.user, by_px=tuple(points[0]))
+
+
+def _pin(case, checkpoint, request):
+    given = _gauge_form(request).cleaned_data
+    photo = photo_queries.side_photo(case, checkpoint, given["side"])
+    found = photo_queries.gauged(case, checkpoint, given)
+    pin_note(case=case, user=request.user, checkpoint=checkpoint, photo=photo, given=given, gauged=found)
+
+
+def _gauge_form(request):
+    form = GaugeForm(request.POST)
+    if not form.is_valid():
+        raise AssayError("bad_points")
+    return form
+
+
 def _answer(case, checkpoint, request):
     work_checkpoint.answer(case=case, checkpoint=checkpoint, user=request.user, choice=request.POST.get("choice", ""))
 
@@ -168,6 +183,9 @@ DEEDS = {
     "answer": (_answer, True),
     "code": (_code, True),
     "cannot-tell": (_cannot_tell, True),
+    "landmarks": (_landmarks, False),
+    "nudge": (_nudge, False),
+    "pin": (_pin, False),
 }
 
 
@@ -186,6 +204,19 @@ def work(request, number, key, deed):
     settled = queries.is_settled(next(f for f in findings if f.checkpoint_id == checkpoint.pk))
     onward = queries.next_key(findings, key) if goes_on and settled else key
     return _bench(request, case, onward) if request.htmx else redirect("bench-at", number=number, key=onward)
+
+
+@require_POST
+def gauge(request, number, key):
+    """What the stage's tools read where they were put, in words and as lines to draw. Nothing is kept."""
+    case = case_for(request.user, number)
+    checkpoint = get_object_or_404(case.pair.release.checkpoints, key=key)
+    try:
+        given = _gauge_form(request).cleaned_data
+        found = photo_queries.gauged(case, checkpoint, given)
+    except AssayError as error:
+        return JsonResponse({"problem": wording.of_error(error)}, status=422)
+    return JsonResponse({"words": wording.gauged_words(given["tool"], found), "drawn": found.drawn})
 
 
 @require_http_methods(["GET", "POST"])

@@ -10,7 +10,9 @@ REASONS = {
     "truncated": "The photo is cut off: the upload or the file stopped in the middle. Send it again.",
     "too_many_pixels": "The photo has too many pixels; the most is {most} megapixels. Export it smaller.",
     "too_few_pixels": "The photo is only {width} × {height} pixels. Stitches need more: at least {fewest} a side.",
-    "same_file": "This very file is here already, as {foot}, {view}. One is kept.",
+    "same_file": "This very file is here already ({showing}). One is kept.",
+    "heic_unsupported": "This is a HEIC file, which this computer cannot read. Set the phone to “most compatible”, "
+    "or send a JPEG.",
     "no_file": "No file was chosen. Pick one or more photographs.",
     # marks and measuring
     "marks_off_picture": "The marks lie off the photograph. Draw them inside it.",
@@ -23,6 +25,38 @@ REASONS = {
     "bad_points": "The marks did not arrive whole. Try again.",
     "no_common_features": "The photo could not be laid onto the reference by itself. Put the marks in place by hand.",
     "mirrored": "This looks like the other foot, or a mirrored photo. Check which shoe it shows.",
+    "not_read_yet": "The photograph is still being read. Wait a moment.",
+    "too_few_landmarks": "Three pairs of places are needed, {got} came. Put the same three places on both pictures.",
+    "landmarks_in_line": "The places lie in one line. Choose three that form a wide triangle.",
+    "nothing_to_nudge": "Nothing is laid on yet. Put three landmarks on both pictures first (L).",
+    "nudge_too_far": "That is too far for a nudge. Put three landmarks on both pictures instead (L).",
+    # scale, light, tools
+    "no_card": "no bench card was found in the picture",
+    "two_cards": "there are two bench cards in the picture: take one away and take it again",
+    "card_cut_off": "only {markers} of the bench card’s four corners can be seen: show all of it",
+    "mirrored_photo": "the picture is mirrored, as selfie cameras do: left and right would be swapped. Take it again",
+    "card_burnt_out": "the bench card is burnt out: less light or a shorter exposure",
+    "card_too_dark": "the bench card is too dark to read colour from: more light",
+    "points_too_near": "The two points are only {px} pixels apart. Choose two that lie further apart.",
+    "length_not_usable": "{mm} mm is no usable length. Write millimetres, from 1 to 2000.",
+    "corners_not_a_rectangle": "These four corners are no rectangle. Go round it: top left, top right, bottom right, "
+    "bottom left.",
+    "no_id1_card": "No bank card was found. Lay it flat beside the shoe on a plain ground, or click its four corners.",
+    "scale_needs_points": "Two points with one length, or four corners with two lengths are needed; {got} points came.",
+    "no_scale_yet": "The photograph has no scale yet. Give it one first.",
+    "height_not_usable": "Write the height in mm, at most {most} either way.",
+    "beyond_horizon": "The points lie beyond the plane’s horizon. Measure nearer to the card.",
+    "gauge_needs_points": "This tool wants {wanted} points; {got} came.",
+    "points_on_each_other": "Two of the points lie on each other. Put them apart.",
+    "lines_never_meet": "The two lines are all but parallel: they meet nowhere on the shoe.",
+    "points_in_line": "The points lie in one line: no circle goes through them.",
+    "neutral_not_usable": "The neutral spot is burnt out or too dark. Choose a light grey part that is not glaring.",
+    "no_true_colour": "Colour is not compared: {why}. A bench card in both pictures makes it possible; or click a part "
+    "that is the same neutral grey or white in both, as second point.",
+    "no_such_view": "Choose one of the views, and left or right.",
+    "bad_lengths": "Write millimetres as numbers, such as 85.6 or 85.6 × 53.98.",
+    "bad_height": "Write the height in mm, and behind it how sure it is, such as 12 3.",
+    "unknown_tool": "There is no such tool.",
     "nothing_drawn": "Nothing is drawn on the reference photograph for this check.",
     "no_photo": "There is no photograph of this side yet. Add one under Intake.",
     "nothing_to_confirm": "There is no reading to stand by yet.",
@@ -53,6 +87,23 @@ NOT_COMPARED = {
 
 FITNESS = {"usable": "Fit to measure.", "doubts": "Usable, with doubts:", "retake": "Take it again:"}
 PHOTO_DOUBTS = {
+    "blurred": "the photo is not sharp on the shoe; rest the camera and focus on the shoe",
+    "burnt_out": "parts of the shoe are burnt out; less light or a shorter exposure",
+    "too_dark": "parts of the shoe are lost in the dark; more light",
+    "glare": "a lamp glares on the shoe; move the lamp or the shoe",
+    "small_in_frame": "the shoe is small in the picture; go closer",
+    "too_coarse": "too few pixels a millimetre for this view’s checks; go closer",
+    "tilted": "the camera leans; hold it square to the shoe",
+    "shoe_not_found": "the shoe does not stand out from the ground; use the plain stand",
+    "shoe_cut_off": "the shoe runs out of the picture; show all of it",
+    "screenshot": "this looks like a screenshot; ask for the photograph itself",
+    "picture_of_a_screen": "this looks like a picture of a screen; photograph the shoe itself",
+    "mirrored_photo": "the picture is mirrored; turn the selfie camera’s mirroring off and take it again",
+    "card_corner_missing": "one corner of the bench card cannot be seen; the scale is less sure",
+    "card_bent": "the bench card is not flat; the scale is less sure",
+    "uneven_light": "the light differs a lot over the bench card",
+}
+DOUBTS = {
     "blurred": "the photo is not sharp on the shoe; rest the camera and focus on the shoe",
     "burnt_out": "parts of the shoe are burnt out; less light or a shorter exposure",
     "too_dark": "parts of the shoe are lost in the dark; more light",
@@ -105,6 +156,13 @@ DEEDS = {
     "confirmed": "confirmed by eye",
     "corrected": "corrected by hand",
     "marks_moved": "moved the marks",
+    "photo_sorted": "said what a photograph shows",
+    "photo_set_aside": "set a photograph aside",
+    "photo_taken_back": "took a photograph back",
+    "photo_scaled": "gave a photograph its scale",
+    "laid_on": "laid the reference on by hand",
+    "note_pinned": "pinned a measured value",
+    "link_opened": "opened a phone link",
     "answered": "answered",
     "could_not_tell": "could not tell",
     "signed": "signed",
@@ -130,8 +188,86 @@ def fitness_words(fitness: dict) -> str:
     """What a photograph is fit for, and what to change."""
     if not fitness:
         return ""
-    reasons = [PHOTO_DOUBTS[code] for code in (*fitness["retake"], *fitness["doubts"])]
+    codes = (*fitness.get("retake", ()), *fitness.get("doubts", ()))
+    reasons = [PHOTO_DOUBTS[code] for code in codes if code in PHOTO_DOUBTS]
+    if "verdict" not in fitness:
+        return ""
     return " ".join((FITNESS[fitness["verdict"]], "; ".join(reasons))).strip()
+
+
+SHOTS = {
+    "side_out": "Laces out, shoe on the plain stand, camera level with its side; bench card in the same plane.",
+    "top": "From straight above; toe and heel in the frame, bench card beside it.",
+    "rear": "Heel to the camera, level with the collar; bench card in the plane of the heel.",
+    "sole": "Sole up, flat on the table; bench card beside it.",
+    "size_tag": "Close, sharp on the print, light from the side so that it does not glare. No card needed.",
+    "box_label": "Square to the end of the box, label sharp; bench card on the same face.",
+    "uv_side": "Dark room, lamp from the side, no card. Never look into the lamp: UV-blocking glasses, shortest time, "
+    "follow the lamp’s own sheet.",
+}
+SCALES = {
+    "card": "from the bench card",
+    "id1": "from a bank card",
+    "rectangle": "from a known rectangle",
+    "two_points": "from two points",
+    "stand": "of the fixed stand, as typed",
+}
+
+
+def scale_words(photo) -> str:
+    """How large a pixel is, how sure, and where that comes from; or why it is not known."""
+    if photo.mm_per_px and "matrix" in photo.scale:
+        return f"{photo.mm_per_px:.3f} mm/px {SCALES[photo.scale['source']]}"
+    reason = photo.scale.get("refusal")
+    return f"No scale: {sentence(reason, {'markers': 'some'})}." if reason else "No scale."
+
+
+def light_words(photo) -> str:
+    """Whether colour can be trusted, and by how much."""
+    if "matrix" in photo.light:
+        uneven = round(100 * photo.light["uneven"])
+        return f"Colour true to ΔE {photo.light['residual_de00']:.1f} by the card’s patches; light {uneven} % uneven."
+    reason = photo.light.get("refusal")
+    return f"Colour not true: {sentence(reason, {'markers': 'some'})}." if reason else ""
+
+
+def alignment_words(alignment) -> str:
+    """How the reference was laid on, and how well."""
+    how = {
+        "features": f"{alignment.matches} places of the reference found again",
+        "outline": "laid on by its outline alone: check the marks",
+        "landmarks": f"laid on by {alignment.matches} landmarks of yours",
+        "nudged": "nudged by hand",
+    }[alignment.how]
+    return f"{how[0].upper()}{how[1:]}, {alignment.error_px:.1f} px apart."
+
+
+GAUGES = {
+    "caliper": ("Distance", 2),
+    "angle": ("Angle at the middle point", 3),
+    "parallel": ("Lean of the second line against the first", 4),
+    "meet": ("The first line gone on with, from its end to the second line", 4),
+    "circle": ("Diameter of the circle", 3),
+    "colour": ("Colour difference", 2),
+}
+PARTS = {"distance_1": "at one end", "distance_2": "at the other", "out_of_round": "out of round by"}
+
+
+def gauged_words(tool: str, gauged) -> str:
+    """A value taken by pointing, with its uncertainty and whatever else was seen."""
+    unit = {"deg": "°", "dE00": ""}.get(gauged.unit, f" {gauged.unit}")
+    lead = "ΔE00 " if gauged.unit == "dE00" else ""
+    words = f"{GAUGES[tool][0]}: {lead}{_plain(gauged.value)} ± {_plain(gauged.uncertainty)}{unit}"
+    more = []
+    for name, value in gauged.parts.items():
+        stem, _, part_unit = name.rpartition("_")
+        if stem in PARTS:
+            more.append(f"{PARTS[stem]} {_plain(value)} {part_unit}")
+    return "; ".join((words, *more))
+
+
+def _plain(number: float) -> str:
+    return f"{number:.2f}" if abs(number) < 100 else f"{number:.0f}"
 
 
 def of_error(error) -> str:

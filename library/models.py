@@ -67,6 +67,16 @@ class View(models.TextChoices):
     """Kinds of photograph."""
 
     SIDE_OUT = "side_out", "side, outer"
+    TOP = "top", "from above"
+    REAR = "rear", "from behind"
+    SOLE = "sole", "sole"
+    SIZE_TAG = "size_tag", "size tag"
+    BOX_LABEL = "box_label", "box, label end"
+    UV_SIDE = "uv_side", "side, outer, under UV"
+
+
+WITHOUT_FOOT = frozenset({View.BOX_LABEL})
+"""Views of things of which a pair has only one."""
 
 
 class Checkpoint(models.Model):

@@ -15,6 +15,12 @@ class House(models.Model):
 
     name = models.CharField(max_length=80, unique=True)
     members = models.ManyToManyField(settings.AUTH_USER_MODEL, related_name="houses")
+    card_bar_mm = models.FloatField(default=100.0, help_text="What the check bar on its bench card really measures")
+
+    class Meta:
+        constraints = [
+            models.CheckConstraint(condition=Q(card_bar_mm__gte=80, card_bar_mm__lte=120), name="card_bar_is_likely"),
+        ]
 
     def __str__(self):
         return self.name
@@ -61,46 +67,79 @@ class Pair(models.Model):
         return self.label
 
 
-def _random_name(photo, _filename, suffix=""):
+def _random_name(photo, suffix):
     """Names on disk tell nothing of what was uploaded."""
-    return str(PurePath(f"pair-{photo.pair_id}") / f"{uuid4().hex}{suffix}.jpg")
+    return str(PurePath(f"pair-{photo.pair_id}") / f"{uuid4().hex}{suffix}")
 
 
-def full_name(photo, filename):
-    return _random_name(photo, filename)
+def full_name(photo, _filename):
+    return _random_name(photo, ".jpg")
 
 
-def preview_name(photo, filename):
-    return _random_name(photo, filename, "-preview")
+def preview_name(photo, _filename):
+    return _random_name(photo, "-preview.jpg")
+
+
+def features_name(photo, _filename):
+    return _random_name(photo, "-features.npz")
 
 
 class Photo(models.Model):
     """A photograph of a pair: upright, without anything personal. The latest of a view and foot is the one used."""
 
+    class State(models.TextChoices):
+        ARRIVED = "arrived", "waiting to be read"
+        READING = "reading", "being read"
+        READ = "read", "read"
+        BROKEN = "broken", "cannot be read"
+
+    class SortedBy(models.TextChoices):
+        NOBODY = "", "not sorted"
+        MACHINE = "machine", "sorted by the application"
+        PERSON = "person", "sorted by hand"
+
     pair = models.ForeignKey(Pair, on_delete=models.PROTECT, related_name="photos")
-    view = models.CharField(max_length=20, choices=View)
-    foot = models.CharField(max_length=5, choices=Foot)
+    view = models.CharField(max_length=20, choices=View, blank=True)
+    foot = models.CharField(max_length=5, choices=Foot, blank=True)
+    state = models.CharField(max_length=8, choices=State, default=State.ARRIVED)
+    sorted_by = models.CharField(max_length=8, choices=SortedBy, blank=True, default=SortedBy.NOBODY)
+    set_aside = models.BooleanField(default=False, help_text="Kept, but not used")
     full = models.FileField(upload_to=full_name)
-    preview = models.FileField(upload_to=preview_name)
+    preview = models.FileField(upload_to=preview_name, blank=True)
+    features = models.FileField(upload_to=features_name, blank=True, help_text="What it offers for recognition")
     width = models.PositiveIntegerField()
     height = models.PositiveIntegerField()
     sha256 = models.CharField(max_length=64, help_text="Of the file as it came")
     name_given = models.CharField(max_length=120, blank=True)
     taken_at = models.CharField(max_length=19, blank=True, help_text="By the camera's own clock, ISO 8601 without zone")
-    mm_per_px = models.FloatField(null=True, blank=True)
+    focal_35mm = models.FloatField(
+        null=True, blank=True, help_text="Focal length in 35 mm terms, as the camera wrote it"
+    )
+    mm_per_px = models.FloatField(null=True, blank=True, help_text="In the middle of the picture")
     fitness = models.JSONField(default=dict, help_text="Verdict, doubts, reasons to retake, numbers; empty: not judged")
+    scale = models.JSONField(default=dict, help_text="The object's plane: source, matrix (mm to px), relative, height")
+    light = models.JSONField(default=dict, help_text="Curves, matrix, residual; or why colour is not true")
+    guess = models.JSONField(default=dict, help_text="What it seems to show, and where the thing is")
     added_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
     added_at = models.DateTimeField(auto_now_add=True)
 
     class Meta:
         ordering = ["-id"]
         constraints = [
-            models.UniqueConstraint(fields=["pair", "sha256", "view", "foot"], name="same_file_once_a_view"),
+            models.UniqueConstraint(fields=["pair", "sha256"], name="same_file_once_a_pair"),
             models.CheckConstraint(condition=Q(mm_per_px__isnull=True) | Q(mm_per_px__gt=0), name="scale_is_positive"),
+            models.CheckConstraint(condition=Q(foot="") | ~Q(view=""), name="a_foot_belongs_to_a_view"),
         ]
 
     def __str__(self):
-        return f"{self.pair}: {self.get_foot_display()}, {self.get_view_display()}"
+        return f"{self.pair}: {self.showing}"
+
+    @property
+    def showing(self) -> str:
+        """View and foot in words."""
+        if not self.view:
+            return "not sorted yet"
+        return ", ".join(filter(None, (self.foot and self.get_foot_display(), self.get_view_display())))
 
 
 class Marking(models.Model):
@@ -129,8 +168,11 @@ class PhotoAlignment(models.Model):
     reference = models.ForeignKey(Photo, on_delete=models.PROTECT, related_name="+")
     photo = models.ForeignKey(Photo, on_delete=models.PROTECT, related_name="alignments")
     matrix = models.JSONField(help_text="2 × 3, reference pixels to the photograph's pixels")
+    anchors = models.JSONField(default=list, help_text="Places that agree, and what the matrix misses there")
     matches = models.PositiveIntegerField()
     error_px = models.FloatField()
+    how = models.CharField(max_length=10, default="features", help_text="features, outline, landmarks or nudged")
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, null=True, blank=True, related_name="+")
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["reference", "photo"], name="aligned_once")]

@@ -1,23 +1,83 @@
-"""From what is stored to what the core works on."""
+"""From what is stored to what the core works on, and back."""
 
+import io
 from functools import lru_cache
 
-from assay.contracts import MarkKind, Marks, Picture
+import numpy as np
+from django.core.files.base import ContentFile
+
+from assay.contracts import Light, MarkKind, Marks, Picture
 from assay.measure.registry import MEASURES
+from assay.photo.align import Features
+from assay.photo.light import Correction
 from assay.photo.opening import decode
+from assay.photo.plane import Eye, Plane, eye_of
 from pairs.models import Photo
 
 
-@lru_cache(maxsize=4)
-def _pixels(path: str):
+@lru_cache(maxsize=2)
+def pixels(path: str) -> np.ndarray:
+    """The stored photograph, decoded. The last two are kept: files never change. Raises CannotOpen."""
     with open(path, "rb") as stored:  # noqa: PTH123 - a plain local file, read whole
         return decode(stored.read())
 
 
 def picture(photo: Photo) -> Picture:
-    """The photograph as the core takes it. The last few are kept decoded: the files never change."""
-    doubts = (*photo.fitness.get("retake", ()), *photo.fitness.get("doubts", ()))
-    return Picture(_pixels(photo.full.path), photo.mm_per_px, doubts=doubts)
+    """The photograph as the core takes it."""
+    doubts = (*photo.fitness.get("retake", ()), *photo.fitness.get("doubts", ()), *photo.scale.get("doubts", ()))
+    light = Light.CARD if "matrix" in photo.light else Light.NONE
+    return Picture(pixels(photo.full.path), photo.mm_per_px, light=light, doubts=doubts)
+
+
+def eye(photo: Photo) -> Eye:
+    """The camera it was taken with."""
+    return eye_of((photo.width, photo.height), photo.focal_35mm)
+
+
+def plane(photo: Photo) -> Plane | None:
+    """The surface that is measured: the scale's own, moved by what is known of its height; None without a scale."""
+    kept = photo.scale
+    if "matrix" not in kept:
+        return None
+    own = Plane(np.array(kept["matrix"]), kept["relative"], kept["source"])
+    above, unknown = kept.get("above_mm", 0.0), kept.get("above_unknown_mm", 0.0)
+    return own.raised(above, eye(photo), unknown_mm=unknown) if above or unknown else own
+
+
+def correction(photo: Photo) -> Correction | None:
+    """How its colours become true; None where they do not."""
+    kept = photo.light
+    if "matrix" not in kept:
+        return None
+    return Correction(
+        np.array(kept["curves"]), np.array(kept["matrix"]), kept["residual_de00"], kept["uneven"], tuple(kept["doubts"])
+    )
+
+
+def light_kept(found: Correction) -> dict:
+    """A correction as it is stored."""
+    return {
+        "curves": np.round(found.curves, 5).tolist(),
+        "matrix": np.round(found.matrix, 5).tolist(),
+        "residual_de00": found.residual_de00,
+        "uneven": found.uneven,
+        "doubts": list(found.doubts),
+    }
+
+
+def features(photo: Photo) -> Features | None:
+    """What it offers for recognition; None where it has not been read."""
+    if not photo.features:
+        return None
+    with np.load(photo.features.path) as kept:
+        return Features(kept["points"], kept["descriptors"], kept["outline"], (photo.width, photo.height))
+
+
+def features_file(found: Features) -> ContentFile:
+    """The same as a file."""
+    target = io.BytesIO()
+    np.savez(target, points=found.points, descriptors=found.descriptors, outline=found.outline)
+    return ContentFile(target.getvalue())
 
 
 def marks(checkpoint, points) -> Marks:

@@ -9,10 +9,11 @@ from pairs.models import Marking, Pair, Photo, PhotoAlignment, Reading, Standing
 
 
 def photos_in_use(pair: Pair) -> dict[tuple[str, str], Photo]:
-    """The latest photograph of every view and foot. One query."""
+    """The latest sorted photograph of every view and foot. One query."""
     in_use = {}
     for photo in pair.photos.all():
-        in_use.setdefault((photo.view, photo.foot), photo)
+        if photo.view and photo.state == Photo.State.READ and not photo.set_aside:
+            in_use.setdefault((photo.view, photo.foot), photo)
     return in_use
 
 
@@ -33,7 +34,10 @@ def retail_pairs(pair: Pair) -> list[Pair]:
 def alignment_of(reference: Photo, photo: Photo) -> Alignment | None:
     """How the reference lies on the photograph, where that is known. One query."""
     kept = PhotoAlignment.objects.filter(reference=reference, photo=photo).first()
-    return kept and Alignment(np.array(kept.matrix), kept.matches, kept.error_px)
+    if kept is None:
+        return None
+    anchors = np.array(kept.anchors, float).reshape(-1, 4)
+    return Alignment(np.array(kept.matrix), kept.matches, kept.error_px, kept.how, anchors)
 
 
 def markings_on(photos: Iterable[Photo]) -> dict[tuple[int, int], Marking]:

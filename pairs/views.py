@@ -13,5 +13,6 @@ from pairs.models import Photo
 def photo(request, pk, size):
     """The stored file; a photograph never changes, so the browser may keep it."""
     found = get_object_or_404(Photo, pk=pk, pair__house__members=request.user)
-    stored = found.preview if size == "preview" else found.full
+    # A photograph that is still being read has no preview yet.
+    stored = found.preview if size == "preview" and found.preview else found.full
     return FileResponse(stored.open("rb"), content_type="image/jpeg")

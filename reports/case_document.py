@@ -72,12 +72,33 @@ def case_document(case: Case) -> dict:
                 "sha256": photo.sha256,
                 "mm_per_px": photo.mm_per_px,
                 "fitness": photo.fitness,
+                "state": photo.state,
+                "set_aside": photo.set_aside,
+                "scale": photo.scale,
+                "light": photo.light,
+                "taken_at": photo.taken_at,
                 "added_at": photo.added_at.isoformat(),
             }
             for photo in case.pair.photos.all()
         ],
         "policy": {"number": policy.number, "red_flags": rules.red_flags, "coverage": rules.coverage},
         "findings": [_finding(finding) for finding in findings],
+        "notes": [
+            {
+                "checkpoint": kept.checkpoint.key,
+                "photo": kept.photo_id,
+                "tool": kept.tool,
+                "points": kept.points,
+                "value": kept.value,
+                "unit": kept.unit,
+                "uncertainty": kept.uncertainty,
+                "parts": kept.parts,
+                "words": kept.words,
+                "made_by": kept.made_by.username,
+                "made_at": kept.made_at.isoformat(),
+            }
+            for kept in case.notes.select_related("checkpoint", "made_by")
+        ],
         "house_rule": {
             "verdict": stand.answer.verdict.value,
             "reason": stand.answer.reason,

@@ -3,9 +3,9 @@
 from django.test import TestCase
 from django.urls import get_resolver, reverse
 
-from casework.models import Case
+from casework.models import Case, Note
 from pairs.models import Photo
-from tests.scenes import small_case, small_house
+from tests.scenes import checkpoint, small_case, small_house
 
 # name: (arguments after the case number or None where there is no case, method, status for a member)
 DOORS = {
@@ -13,6 +13,15 @@ DOORS = {
     "start": (None, "post", 422),
     "intake": ((), "get", 200),
     "photos": ((), "post", 302),
+    "tray": ((), "get", 200),
+    "link": ((), "post", 200),
+    "photo-show": (("PHOTO",), "get", 200),
+    "photo-work": (("PHOTO", "aside"), "post", 302),
+    "gauge": (("touch",), "post", 422),
+    "kit": (None, "get", 200),
+    "bench-card-pdf": (None, "get", 200),
+    "bench-card-svg": (None, "get", 200),
+    "demo-photos": (None, "get", 404),
     "measure": ((), "post", 302),
     "progress": ((), "get", 200),
     "bench": ((), "get", 200),
@@ -23,7 +32,8 @@ DOORS = {
     "case-json": ((), "get", 200),
     "case-csv": ((), "get", 200),
 }
-OPEN = {"sign-in", "sign-out"}
+# The phone's door has a key of its own: see tests/casework/test_phone_link.py.
+OPEN = {"sign-in", "sign-out", "phone"}
 
 
 class Doors(TestCase):
@@ -34,14 +44,19 @@ class Doors(TestCase):
         cls.photo = Photo.objects.create(
             pair=cls.case.pair, view="side_out", foot="left", width=9, height=9, sha256="0", added_by=cls.scene.mara
         )
+        given = {"tool": "caliper", "points": [], "value": 1, "unit": "mm", "uncertainty": 0, "made_by": cls.scene.mara}
+        cls.note = Note.objects.create(
+            case=cls.case, checkpoint=checkpoint(cls.case, "touch"), photo=cls.photo, **given
+        )
 
     def knock(self, name, method, args):
+        args = args and [self.photo.pk if arg == "PHOTO" else arg for arg in args]
         url = reverse(name, args=[self.case.number, *args] if args is not None else [])
         return getattr(self.client, method)(url).status_code
 
     def test_every_door_is_in_the_table(self):
         names = {key for key in get_resolver().reverse_dict if isinstance(key, str)}
-        self.assertEqual(names - OPEN - {"photo"}, set(DOORS))
+        self.assertEqual(names - OPEN - {"photo", "note-crop"}, set(DOORS))
 
     def test_members_get_in_strangers_find_nothing_and_the_signed_out_sign_in(self):
         for name, (args, method, status) in DOORS.items():
@@ -55,11 +70,12 @@ class Doors(TestCase):
                 self.assertEqual(self.knock(name, method, args), status)
         self.assertEqual(Case.objects.count(), 1)
 
-    def test_photographs_are_for_their_house_only(self):
-        url = reverse("photo", args=[self.photo.pk, "full"])
-        self.assertEqual(self.client.get(url).status_code, 302)
-        self.client.force_login(self.scene.stranger)
-        self.assertEqual(self.client.get(url).status_code, 404)
+    def test_photographs_and_notes_are_for_their_house_only(self):
+        for url in (reverse("photo", args=[self.photo.pk, "full"]), reverse("note-crop", args=[self.note.pk])):
+            self.client.logout()
+            self.assertEqual(self.client.get(url).status_code, 302)
+            self.client.force_login(self.scene.stranger)
+            self.assertEqual(self.client.get(url).status_code, 404)
 
     def test_what_does_not_exist_is_not_found_and_wrong_methods_are_refused(self):
         self.client.force_login(self.scene.mara)

@@ -29,6 +29,8 @@ def _secret_key() -> str:
 SECRET_KEY = env("WAHRHEIT_SECRET_KEY", default="") or _secret_key()
 DEBUG = env.bool("WAHRHEIT_DEBUG", default=False)
 ALLOWED_HOSTS = env.list("WAHRHEIT_HOSTS", default=["127.0.0.1", "localhost", "[::1]"])
+# The demo offers its unsorted photographs for download.
+DEMO = env.bool("DEMO", default=False)
 BEHIND_HTTPS = env.bool("WAHRHEIT_HTTPS", default=False)
 
 INSTALLED_APPS = [

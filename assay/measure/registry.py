@@ -18,12 +18,14 @@ class Measure:
     """The same reading from points that a person has put right."""
     parts: tuple[str, ...]
     """Numbers a checkpoint may judge instead of the value."""
+    coarsest_mm_per_px: float
+    """Size of a pixel beyond which the photograph raises a doubt; from the bench's hard pictures."""
 
 
 MEASURES = {
     entry.name: entry
     for entry in (
-        Measure("seam", MarkKind.PATH, seam.measure, seam.rebuild, ("pitch_mm", "pitch_cv")),
-        Measure("holes", MarkKind.REGION, holes.measure, holes.rebuild, ("diameter_mm",)),
+        Measure("seam", MarkKind.PATH, seam.measure, seam.rebuild, ("pitch_mm", "pitch_cv"), 0.22),
+        Measure("holes", MarkKind.REGION, holes.measure, holes.rebuild, ("diameter_mm",), 0.25),
     )
 }

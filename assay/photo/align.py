@@ -1,28 +1,54 @@
-"""Carry marks from the reference photograph onto another photograph of the same view and foot.
+"""Carry marks from the reference photograph onto another photograph of the same view.
 
-Method: local features (SIFT; Lowe, Int. J. Computer Vision 60(2), 2004) and the affine map that most of them agree on
-(MAGSAC++; Barath et al., CVPR 2020). Both pictures must show the same foot from the same side: a mirror image is
-refused, since it would swap left and right.
-Refuses: ``no_common_features``, ``mirrored``.
+Method: local features (ORB; Rublee et al., ICCV 2011) on the thing alone, the affine map that most of them agree on
+(MAGSAC++; Barath et al., CVPR 2020), then bent gently by what the agreeing features say near each place (a weighted
+mean of their misses, after moving least squares; Schaefer et al., SIGGRAPH 2006). Where too few features are found, the
+outlines are laid onto each other (iterated closest points; Besl & McKay, IEEE PAMI 14(2), 1992).
+A mirror image is refused unless asked for: it would swap left and right.
+Refuses: ``no_common_features``, ``mirrored``, ``too_few_landmarks``, ``landmarks_in_line``.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import cv2
 import numpy as np
+from scipy.spatial import cKDTree
 
-from assay.contracts import Marks, Picture
+from assay.contracts import Marks, Point
 from assay.errors import CannotAlign
+from assay.photo.frame import Frame
+from assay.photo.subject import Subject
 
-WORKING_SIDE = 1100
-# Lowe's ratio: a match must be clearly better than the second best.
-RATIO = 0.8
-# Agreeing matches needed: unrelated pictures were seen to reach 14, pairs of one release over 100.
-FEWEST_MATCHES = 24
+# Longest side of the thing when features are sought on it.
+WORKING_SIDE = 640
+FEATURES = 1100
+# Lowe's ratio (Int. J. Computer Vision 60(2), 2004): a match must be clearly better than the second best.
+RATIO = 0.85
+# Agreeing matches needed: unrelated views were seen to reach 40 (tag and box share their print), views of one release
+# over 100.
+FEWEST_MATCHES = 32
 # Longest stretch against shortest: two photographs of one side of a shoe do not differ more than a tilt of 50° does.
 MOST_UNEVEN = 1.6
-AGREE_PX = 6.0
+AGREE_PX = 5.0
+# Reach of the gentle bend, as a share of the reference's size, and its weight against the plain map.
+BEND_REACH, BEND_FLOOR = 0.06, 0.6
+# Outline against outline: mean distance, as a share of the thing's size, up to which they are of one view.
+OUTLINE_AGREES = 0.02
+OUTLINE_POINTS = 240
 SEED = 7
+
+
+@dataclass(frozen=True, slots=True)
+class Features:
+    """What a picture offers for recognition; small enough to be kept."""
+
+    points: np.ndarray
+    """(N, 2) float32, picture pixels."""
+    descriptors: np.ndarray
+    """(N, 32) uint8, ORB's bits."""
+    outline: np.ndarray
+    """(M, 2) float32 contour of the thing, picture pixels; empty where nothing stands out."""
+    size: tuple[int, int]
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,61 +58,169 @@ class Alignment:
     matrix: np.ndarray
     """2 × 3, reference pixels to the other picture's pixels."""
     matches: int
-    """Features that agree."""
+    """Features that agree; landmarks where a person placed them; 0 where only the outline speaks."""
     error_px: float
     """Their median distance after mapping, in pixels of the other picture."""
+    how: str = "features"
+    """``features``, ``outline`` or ``landmarks``."""
+    anchors: np.ndarray = field(default_factory=lambda: np.zeros((0, 4)))
+    """(K, 4) places that agree: x, y on the reference and what the matrix misses there, dx, dy."""
+
+    def place(self, points: np.ndarray) -> np.ndarray:
+        """Reference points (N, 2) on the other picture, bent gently by what is near."""
+        points = np.asarray(points, float).reshape(-1, 2)
+        mapped = points @ self.matrix[:, :2].T + self.matrix[:, 2]
+        if not len(self.anchors):
+            return mapped
+        reach = BEND_REACH * float(np.ptp(self.anchors[:, :2], axis=0).max() + 1e-9)
+        near = np.exp(-0.5 * ((points[:, None] - self.anchors[None, :, :2]) ** 2).sum(-1) / reach**2)
+        return mapped + near @ self.anchors[:, 2:] / (near.sum(1, keepdims=True) + BEND_FLOOR)
 
     def carry(self, marks: Marks, size: tuple[int, int]) -> Marks:
         """The marks on the other picture, kept inside its ``size``."""
-        points = np.asarray(marks.points) @ self.matrix[:, :2].T + self.matrix[:, 2]
-        points = points.clip(0, np.asarray(size) - 1)
+        points = self.place(np.asarray(marks.points)).clip(0, np.asarray(size) - 1)
         return Marks(marks.kind, tuple((float(x), float(y)) for x, y in points))
 
 
-def align(reference: Picture, other: Picture) -> Alignment:
+def features_of(frame: Frame, subject: Subject) -> Features:
+    """Features of the thing in a picture."""
+    x, y, width, height = subject.box
+    scale = min(1.0, WORKING_SIDE / max(width, height))
+    level, at = next(
+        (level, at) for level, at in ((frame.quarter, 0.25), (frame.half, 0.5), (frame.rgb, 1.0)) if at >= scale
+    )
+    grow = 0.04 * max(width, height)
+    left, top = int(max(0, x - grow) * at), int(max(0, y - grow) * at)
+    part = level[top : int((y + height + grow) * at) + 1, left : int((x + width + grow) * at) + 1]
+    grey = cv2.cvtColor(np.ascontiguousarray(part), cv2.COLOR_RGB2GRAY)
+    if scale < at:
+        grey = cv2.resize(grey, None, fx=scale / at, fy=scale / at, interpolation=cv2.INTER_AREA)
+    grey = cv2.createCLAHE(2.0, (8, 8)).apply(grey)
+    found, described = cv2.ORB_create(nfeatures=FEATURES, fastThreshold=8, edgeThreshold=16).detectAndCompute(
+        grey, None
+    )
+    points = np.array([p.pt for p in found], np.float32).reshape(-1, 2)
+    points = (points + 0.5) / scale + np.array([left, top]) / at - 0.5
+    points, described = _on_subject(points, described, subject)
+    outline = subject.outline if subject.found else np.zeros((0, 2))
+    if len(outline) > OUTLINE_POINTS:
+        outline = outline[np.linspace(0, len(outline) - 1, OUTLINE_POINTS).astype(int)]
+    return Features(points, described, outline.astype(np.float32), frame.size)
+
+
+def _on_subject(points: np.ndarray, described: np.ndarray | None, subject: Subject) -> tuple[np.ndarray, np.ndarray]:
+    """Only what lies on the thing or just beside it."""
+    if described is None:
+        return np.zeros((0, 2), np.float32), np.zeros((0, 32), np.uint8)
+    wide = cv2.dilate(subject.mask.astype(np.uint8), np.ones((7, 7), np.uint8))
+    limit = np.array(wide.shape[::-1]) - 1
+    x, y = np.clip((points + 0.5) * subject.scale - 0.5, 0, limit).round().astype(int).T
+    keep = wide[y, x] > 0
+    return points[keep].astype(np.float32), described[keep]
+
+
+def mirrored(features: Features) -> Features:
+    """What the mirror image would offer, but for the descriptors, which would have to be found anew: outline only."""
+    flipped = features.outline * [-1, 1] + [features.size[0] - 1, 0] if len(features.outline) else features.outline
+    return Features(np.zeros((0, 2), np.float32), np.zeros((0, 32), np.uint8), flipped, features.size)
+
+
+def align(reference: Features, other: Features) -> Alignment:
     """Lay the reference onto the other picture. Raises CannotAlign."""
-    ours = _features(reference)
-    found = _fit(ours, _features(other))
+    found = by_features(reference, other)
+    if found is None and len(reference.outline) and len(other.outline):
+        straight, turned = by_outline(reference, other), by_outline(mirrored(reference), other)
+        if straight and straight.error_px <= OUTLINE_AGREES * _extent(other):
+            if turned and turned.error_px < 0.7 * straight.error_px:
+                raise CannotAlign("mirrored")
+            found = straight
+        elif turned and turned.error_px <= OUTLINE_AGREES * _extent(other):
+            raise CannotAlign("mirrored")
     if found is None:
-        mirrored = Picture(np.ascontiguousarray(other.rgb[:, ::-1]))
-        raise CannotAlign("mirrored" if _fit(ours, _features(mirrored)) else "no_common_features")
+        raise CannotAlign("no_common_features")
     return found
 
 
-def _fit(ours: tuple, theirs: tuple) -> Alignment | None:
+def by_features(ours: Features, theirs: Features) -> Alignment | None:
     """The affine map that most matches agree on; None where too few do or where it is no view of the same thing."""
-    our_points, our_features, our_scale = ours
-    their_points, their_features, their_scale = theirs
-    if len(our_points) < FEWEST_MATCHES or len(their_points) < FEWEST_MATCHES:
+    if len(ours.points) < FEWEST_MATCHES or len(theirs.points) < FEWEST_MATCHES:
         return None
-    pairs = [
-        pair[0]
-        for pair in cv2.BFMatcher(cv2.NORM_L2).knnMatch(our_features, their_features, k=2)
-        if len(pair) == 2 and pair[0].distance < RATIO * pair[1].distance
-    ]
+    matched = cv2.BFMatcher(cv2.NORM_HAMMING).knnMatch(ours.descriptors, theirs.descriptors, k=2)
+    pairs = [pair[0] for pair in matched if len(pair) == 2 and pair[0].distance < RATIO * pair[1].distance]
     if len(pairs) < FEWEST_MATCHES:
         return None
-    source = np.array([our_points[m.queryIdx].pt for m in pairs]) / our_scale
-    target = np.array([their_points[m.trainIdx].pt for m in pairs]) / their_scale
+    source = ours.points[[m.queryIdx for m in pairs]].astype(float)
+    target = theirs.points[[m.trainIdx for m in pairs]].astype(float)
+    pixel = max(1.0, _extent(theirs) / WORKING_SIDE)
     cv2.setRNGSeed(SEED)
     matrix, agree = cv2.estimateAffine2D(
-        source, target, method=cv2.USAC_MAGSAC, ransacReprojThreshold=AGREE_PX / their_scale, maxIters=4000
+        source, target, method=cv2.USAC_MAGSAC, ransacReprojThreshold=AGREE_PX * pixel, maxIters=1500
     )
     if matrix is None or agree.sum() < FEWEST_MATCHES or np.linalg.det(matrix[:, :2]) <= 0:
         return None
     stretch = np.linalg.svd(matrix[:, :2], compute_uv=False)
     if stretch[0] / stretch[1] > MOST_UNEVEN:
         return None
+    # A shoe is not flat: matches a little further off still speak for their own neighbourhood.
+    off = target - (source @ matrix[:, :2].T + matrix[:, 2])
+    near = np.hypot(*off.T) < 3 * AGREE_PX * pixel
+    anchors = np.c_[source[near], off[near]]
     kept = agree.ravel().astype(bool)
-    off = np.hypot(*(source[kept] @ matrix[:, :2].T + matrix[:, 2] - target[kept]).T)
-    return Alignment(matrix, int(kept.sum()), float(np.median(off)))
+    return Alignment(matrix, int(kept.sum()), float(np.median(np.hypot(*off[kept].T))), "features", anchors)
 
 
-def _features(picture: Picture) -> tuple:
-    grey = cv2.cvtColor(picture.rgb, cv2.COLOR_RGB2GRAY)
-    scale = min(1.0, WORKING_SIDE / max(grey.shape))
-    if scale < 1:
-        grey = cv2.resize(grey, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA)
-    grey = cv2.createCLAHE(2.0, (8, 8)).apply(grey)
-    points, features = cv2.SIFT_create(nfeatures=2500, contrastThreshold=0.02).detectAndCompute(grey, None)
-    return points, features, scale
+def by_outline(ours: Features, theirs: Features) -> Alignment | None:
+    """Turn, size and shift that lay one outline onto the other: every start a sixth of a turn apart, best kept."""
+    source, target = ours.outline.astype(float), theirs.outline.astype(float)
+    if len(source) < 20 or len(target) < 20:
+        return None
+    tree = cKDTree(target)
+    best: tuple[float, np.ndarray] | None = None
+    spread = np.sqrt(target.var(0).sum() / source.var(0).sum())
+    for start in np.arange(6) * np.pi / 3:
+        turn = spread * np.array([[np.cos(start), -np.sin(start)], [np.sin(start), np.cos(start)]])
+        matrix = np.c_[turn, target.mean(0) - turn @ source.mean(0)]
+        for _ in range(25):
+            moved = source @ matrix[:, :2].T + matrix[:, 2]
+            distance, index = tree.query(moved)
+            keep = distance <= np.quantile(distance, 0.9)
+            matrix = similarity(source[keep], target[index[keep]])
+        moved = source @ matrix[:, :2].T + matrix[:, 2]
+        error = float(tree.query(moved)[0].mean() + cKDTree(moved).query(target)[0].mean()) / 2
+        if best is None or error < best[0]:
+            best = (error, matrix)
+    return Alignment(best[1], 0, best[0], "outline")
+
+
+def by_landmarks(reference: list[Point], other: list[Point]) -> Alignment:
+    """From pairs of places a person put on both pictures: three or more. Raises CannotAlign."""
+    if len(reference) < 3 or len(reference) != len(other):
+        raise CannotAlign("too_few_landmarks", got=min(len(reference), len(other)))
+    source, target = np.asarray(reference, float), np.asarray(other, float)
+    if min(np.linalg.svd(p - p.mean(0), compute_uv=False)[1] for p in (source, target)) < 3:
+        raise CannotAlign("landmarks_in_line")
+    rows = np.c_[source, np.ones(len(source))]
+    matrix = np.linalg.lstsq(rows, target, rcond=None)[0].T
+    off = target - rows @ matrix.T
+    return Alignment(matrix, len(source), float(np.median(np.hypot(*off.T))), "landmarks", np.c_[source, off])
+
+
+def similarity(source: np.ndarray, target: np.ndarray) -> np.ndarray:
+    """Turn, size and shift, never a mirror, by least squares (Umeyama, IEEE PAMI 13(4), 1991), as 2 × 3.
+
+    >>> found = similarity(np.array([[0, 0], [1, 0], [0, 2]]), np.array([[0, 0], [-1, 0], [0, 2]]))
+    >>> found.round(4).tolist()
+    [[0.6, 0.4, -0.8], [-0.4, 0.6, 0.4]]
+    """
+    source, target = np.asarray(source, float), np.asarray(target, float)
+    from_middle, to_middle = source - source.mean(0), target - target.mean(0)
+    left, size, right = np.linalg.svd(to_middle.T @ from_middle / len(source))
+    sign = np.array([1.0, np.sign(np.linalg.det(left) * np.linalg.det(right)) or 1.0])
+    turn = (left * sign) @ right * (size @ sign) / from_middle.var(0).sum()
+    return np.c_[turn, target.mean(0) - turn @ source.mean(0)]
+
+
+def _extent(features: Features) -> float:
+    if len(features.outline):
+        return float(np.ptp(features.outline, axis=0).max())
+    return float(max(features.size))

@@ -1,8 +1,10 @@
 """Is a photograph fit to be measured? Looks at the shoe, not at the background.
 
-What: sharpness, burnt-out and sunk areas, glare, and how large the shoe is in the frame.
-Method: the shoe is what differs from the picture's border in colour; sharpness is the blur effect of Crete et al., "The
-blur effect: perception and estimation with a new no-reference perceptual blur metric", Proc. SPIE 6492, 2007.
+What: sharpness, burnt-out and sunk areas, glare, resolution, tilt, whether the shoe is whole, whether it is a picture
+of a screen.
+Method: sharpness is the blur effect of Crete et al., "The blur effect: perception and estimation with a new
+no-reference perceptual blur metric", Proc. SPIE 6492, 2007. A screen's grid stands as lone peaks in the spectrum of the
+ground.
 Refuses nothing: a photograph without a shoe to be found is judged whole, with the doubt ``shoe_not_found``.
 """
 
@@ -12,22 +14,27 @@ from types import MappingProxyType
 
 import cv2
 import numpy as np
-from skimage.measure import blur_effect
 
-WORKING_SIDE = 1400
+from assay.photo.frame import Frame, level_of
+from assay.photo.subject import Subject
+
+WORKING_SIDE = 640
 # Blur effect, 0 sharp to 1 blurred: simulated photographs at 0.8 px blur lie at 0.44 to 0.47, at 1.3 px at 0.53, with
 # 2.4 px at 0.58 (noisy) to 0.70, at 4 px at 0.66 (noisy) and above.
 BLUR_DOUBT, BLUR_RETAKE = 0.55, 0.66
+BLUR_REACH = 11
 # Shares of the shoe's area.
 BURNT_DOUBT, BURNT_RETAKE = 0.02, 0.12
 SUNK_DOUBT, SUNK_RETAKE = 0.25, 0.6
 GLARE_DOUBT = 0.006
-# Length of the shoe in pixels: 600 px over 300 mm leave 4 px for a stitch of 2 mm.
+# Without a scale: length of the shoe in pixels; 600 px over 300 mm leave 4 px for a stitch of 2 mm.
 LENGTH_DOUBT_PX, LENGTH_RETAKE_PX = 1200, 600
+# Tilt at which foreshortening and depth begin to tell, and at which nothing can be trusted.
+TILT_DOUBT, TILT_RETAKE = 20.0, 45.0
 # Sharpness is read off a window of at most this side, which keeps the cost flat.
-SHARPNESS_PX = 900
-# Distance in Lab from the border's colour at which something is no longer background.
-OFF_GROUND = 16.0
+SHARPNESS_PX = 640
+# A lone peak of the spectrum against its ring's median: woven cloth and sewing stay under, screens far above.
+SCREEN_PEAK, SCREEN_PX, SCREEN_COARSE = 24.0, 160, 8
 
 
 class Fitness(StrEnum):
@@ -46,69 +53,98 @@ class Fit:
     doubts: tuple[str, ...]
     retake: tuple[str, ...]
     numbers: MappingProxyType = field(default_factory=lambda: MappingProxyType({}))
-    """blur_effect, burnt_share, sunk_share, glare_share, shoe_length_px."""
+    """blur_effect, burnt_share, sunk_share, glare_share, shoe_length_px; mm_per_px and tilt_deg where known."""
 
 
-def judge_fitness(rgb: np.ndarray) -> Fit:
-    """Judge a picture, (H, W, 3) uint8 sRGB."""
-    scale = min(1.0, WORKING_SIDE / max(rgb.shape[:2]))
-    small = cv2.resize(rgb, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA) if scale < 1 else rgb
-    shoe, box = _shoe(small)
-    burnt = small.min(-1) >= 252
+@dataclass(frozen=True, slots=True)
+class Needs:
+    """What the checks of a view ask of its photograph."""
+
+    mm_per_px: float | None = None
+    """Coarsest pixel that will do; None: nothing is measured in it."""
+
+
+def judge_fitness(
+    frame: Frame,
+    subject: Subject,
+    needs: Needs = Needs(),
+    *,
+    mm_per_px: float | None = None,
+    tilt_deg: float | None = None,
+) -> Fit:
+    """Judge a picture; ``mm_per_px`` and ``tilt_deg`` where its scale is known."""
+    small = frame.quarter if max(frame.size) >= 4 * WORKING_SIDE else level_of(frame, WORKING_SIDE)[0]
+    size = (small.shape[1], small.shape[0])
+    shoe = cv2.resize(subject.mask.astype(np.uint8), size, interpolation=cv2.INTER_NEAREST).astype(bool)
+    burnt = _darkest(small) >= 252
     numbers = {
-        "blur_effect": _blur(rgb, box, scale),
+        "blur_effect": round(_blur(frame, subject.box), 3),
         "burnt_share": max(_share(burnt & shoe, shoe), 0.5 * _share(burnt, np.ones_like(burnt))),
-        "sunk_share": _share((small.max(-1) <= 10) & shoe, shoe),
+        "sunk_share": _share((_brightest(small) <= 10) & shoe, shoe),
         "glare_share": _glare(burnt & shoe, shoe),
-        "shoe_length_px": round(max(box[2], box[3]) / scale),
+        "shoe_length_px": round(max(subject.box[2:])),
+        "screen_peak": round(_screen_peak(frame, subject), 1),
     }
-    found = not shoe.all()
-    return _verdict(numbers, found=found)
-
-
-def _verdict(numbers: dict, *, found: bool) -> Fit:
-    checks = (
+    checks = [
         ("blurred", numbers["blur_effect"], BLUR_DOUBT, BLUR_RETAKE),
         ("burnt_out", numbers["burnt_share"], BURNT_DOUBT, BURNT_RETAKE),
         ("too_dark", numbers["sunk_share"], SUNK_DOUBT, SUNK_RETAKE),
         ("glare", numbers["glare_share"], GLARE_DOUBT, 1.0),
-        ("small_in_frame", -numbers["shoe_length_px"], -LENGTH_DOUBT_PX, -LENGTH_RETAKE_PX),
-    )
+        ("picture_of_a_screen", numbers["screen_peak"], SCREEN_PEAK, np.inf),
+    ]
+    if tilt_deg is not None:
+        numbers["tilt_deg"] = round(tilt_deg, 1)
+        checks.append(("tilted", tilt_deg, TILT_DOUBT, TILT_RETAKE))
+    if mm_per_px and needs.mm_per_px:
+        numbers["mm_per_px"] = round(mm_per_px, 4)
+        checks.append(("too_coarse", mm_per_px, needs.mm_per_px, 2 * needs.mm_per_px))
+    elif not mm_per_px:
+        checks.append(("small_in_frame", -numbers["shoe_length_px"], -LENGTH_DOUBT_PX, -LENGTH_RETAKE_PX))
+    return _verdict(checks, numbers, subject)
+
+
+def _verdict(checks: list, numbers: dict, subject: Subject) -> Fit:
     retake = tuple(name for name, value, _, worst in checks if value > worst)
     doubts = tuple(name for name, value, doubt, worst in checks if doubt < value <= worst)
-    if not found:
-        doubts = (*doubts, "shoe_not_found")
+    doubts += ("shoe_not_found",) * (not subject.found) + ("shoe_cut_off",) * subject.cut_off
     fitness = Fitness.RETAKE if retake else Fitness.DOUBTS if doubts else Fitness.USABLE
     return Fit(fitness, doubts, retake, MappingProxyType(numbers))
 
 
-def _shoe(small: np.ndarray) -> tuple[np.ndarray, tuple[int, int, int, int]]:
-    """Mask of what differs from the border, and its box; the whole picture where nothing does."""
-    lab = cv2.cvtColor(cv2.GaussianBlur(small, (0, 0), 2).astype(np.float32) / 255, cv2.COLOR_RGB2Lab)
-    rim = max(4, min(small.shape[:2]) // 40)
-    border = np.concatenate(
-        [lab[:rim].reshape(-1, 3), lab[-rim:].reshape(-1, 3), lab[:, :rim].reshape(-1, 3), lab[:, -rim:].reshape(-1, 3)]
-    )
-    far = np.linalg.norm(lab - np.median(border, axis=0), axis=-1) > OFF_GROUND
-    count, labels, stats, _ = cv2.connectedComponentsWithStats(far.astype(np.uint8))
-    if count > 1:
-        largest = 1 + int(stats[1:, cv2.CC_STAT_AREA].argmax())
-        if stats[largest, cv2.CC_STAT_AREA] > 0.03 * far.size:
-            return labels == largest, tuple(int(n) for n in stats[largest, :4])
-    return np.ones(far.shape, bool), (0, 0, small.shape[1], small.shape[0])
-
-
-def _blur(rgb: np.ndarray, box: tuple[int, int, int, int], scale: float) -> float:
+def _blur(frame: Frame, box: tuple[float, float, float, float]) -> float:
     """Blur effect of the middle of the shoe, at full size: that is what the measures work on.
 
     Slightly smoothed first, so that sensor noise does not pass for sharpness.
     """
-    x, y, width, height = (n / scale for n in box)
+    x, y, width, height = box
     half_width, half_height = min(0.35 * width, SHARPNESS_PX / 2), min(0.3 * height, SHARPNESS_PX / 2)
     rows = slice(int(max(0, y + 0.55 * height - half_height)), int(y + 0.55 * height + half_height) + 1)
     columns = slice(int(max(0, x + 0.5 * width - half_width)), int(x + 0.5 * width + half_width) + 1)
-    grey = cv2.cvtColor(np.ascontiguousarray(rgb[rows, columns]), cv2.COLOR_RGB2GRAY)
-    return round(float(blur_effect(cv2.GaussianBlur(grey, (0, 0), 1.0))), 3)
+    return blur_effect(cv2.GaussianBlur(frame.grey[rows, columns], (0, 0), 1.0))
+
+
+def blur_effect(grey: np.ndarray) -> float:
+    """Crete's blur effect of (H, W) uint8: how little a further blur changes the picture, the worse of both ways."""
+    grey = grey.astype(np.float32)
+    effects = []
+    for axis in (0, 1):
+        reach = (1, BLUR_REACH) if axis == 0 else (BLUR_REACH, 1)
+        order = (0, 1) if axis == 0 else (1, 0)
+        sharp = np.abs(cv2.Sobel(grey, cv2.CV_32F, *order))
+        soft = np.abs(cv2.Sobel(cv2.blur(grey, reach, borderType=cv2.BORDER_REFLECT), cv2.CV_32F, *order))
+        inner = (slice(2, -1), slice(2, -1))
+        whole = float(sharp[inner].sum())
+        lost = float(np.maximum(0, sharp - soft)[inner].sum())
+        effects.append(abs(whole - lost) / (whole + 1e-9))
+    return max(effects)
+
+
+def _darkest(rgb: np.ndarray) -> np.ndarray:
+    return cv2.min(cv2.min(rgb[..., 0], rgb[..., 1]), rgb[..., 2])
+
+
+def _brightest(rgb: np.ndarray) -> np.ndarray:
+    return cv2.max(cv2.max(rgb[..., 0], rgb[..., 1]), rgb[..., 2])
 
 
 def _share(part: np.ndarray, whole: np.ndarray) -> float:
@@ -119,3 +155,27 @@ def _glare(burnt: np.ndarray, shoe: np.ndarray) -> float:
     """Largest connected burnt-out patch: a lamp's reflection hides what lies under it."""
     count, _, stats, _ = cv2.connectedComponentsWithStats(burnt.astype(np.uint8))
     return 0.0 if count < 2 else round(float(stats[1:, cv2.CC_STAT_AREA].max() / max(1, shoe.sum())), 4)
+
+
+def _screen_peak(frame: Frame, subject: Subject) -> float:
+    """Strongest lone peak of the spectrum of a patch of ground, against the median around it; 0 where there is none."""
+    width, height = frame.size
+    x, y, w, h = subject.box
+
+    def clear_of_it(left: float, top: float) -> bool:
+        beside = left + SCREEN_PX <= x or left >= x + w or top + SCREEN_PX <= y or top >= y + h
+        return min(left, top) >= 0 and beside
+
+    right, low = width - SCREEN_PX, height - SCREEN_PX
+    clear = [corner for corner in ((0, 0), (right, 0), (0, low), (right, low)) if clear_of_it(*corner)]
+    if not clear:
+        return 0.0
+    left, top = clear[-1]
+    patch = frame.grey[top : top + SCREEN_PX, left : left + SCREEN_PX].astype(np.float32)
+    patch = (patch - cv2.GaussianBlur(patch, (0, 0), 4)) * np.outer(np.hanning(SCREEN_PX), np.hanning(SCREEN_PX))
+    power = np.abs(np.fft.fftshift(np.fft.fft2(patch)))
+    middle = SCREEN_PX // 2
+    rows, columns = np.mgrid[-middle:middle, -middle:middle]
+    power[np.hypot(rows, columns) < SCREEN_COARSE] = 0
+    around = cv2.blur(power.astype(np.float32), (31, 31))
+    return float((power / (around + 1e-6)).max())

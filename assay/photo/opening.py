@@ -1,7 +1,11 @@
-"""Open a photograph: check it, turn it upright, drop everything personal that rides along.
+"""Take in a file and decode it: checked, upright, without anything personal that rides along.
 
-Reads JPEG, PNG, WebP, TIFF and HEIC. Orientation: EXIF tag 274, values 1 to 8; capture time: tag 36867 (CIPA DC-008).
-Refuses: ``empty_file``, ``file_too_large``, ``not_a_photo``, ``truncated``, ``too_many_pixels``, ``too_few_pixels``.
+Reads JPEG, PNG, WebP, TIFF and HEIC. A plain upright JPEG is kept as it is, its metadata cut out without decoding;
+anything else becomes an upright JPEG. Of the metadata only the capture time and the focal length are kept. Orientation:
+EXIF tag 274, values 1 to 8; capture time: 36867; focal length in 35 mm terms: 41989 (CIPA DC-008). JPEG's markers:
+ITU-T T.81, annex B.
+Refuses: ``empty_file``, ``file_too_large``, ``not_a_photo``, ``truncated``, ``too_many_pixels``, ``too_few_pixels``,
+``heic_unsupported``.
 """
 
 import hashlib
@@ -10,52 +14,72 @@ import warnings
 from dataclasses import dataclass
 from datetime import datetime
 
+import cv2
 import numpy as np
+import simplejpeg
 from PIL import Image, ImageOps, UnidentifiedImageError
-from pillow_heif import register_heif_opener
 
 from assay.errors import CannotOpen
+from assay.photo.frame import Frame
+
+try:
+    from pillow_heif import register_heif_opener
+except ImportError:  # a machine for which there is no such package: HEIC is then refused by name
+    register_heif_opener = None
 
 MOST_BYTES = 40_000_000
 # A 100-megapixel phone photograph passes, a decompression bomb does not.
 MOST_PIXELS = 110_000_000
 FEWEST_PIXELS_A_SIDE = 200
-FORMATS = ("JPEG", "PNG", "WEBP", "TIFF", "HEIF")
-CAPTURE_TIME_TAG, EXIF_PART = 36867, 0x8769
-register_heif_opener()
+FORMATS = ("JPEG", "PNG", "WEBP", "TIFF")
+if register_heif_opener:
+    register_heif_opener()
+    FORMATS = (*FORMATS, "HEIF")
+HEIC_BRANDS = (b"heic", b"heix", b"hevc", b"mif1", b"msf1", b"heim", b"heis")
+ORIENTATION_TAG, CAPTURE_TIME_TAG, FOCAL_35MM_TAG, EXIF_PART = 274, 36867, 41989, 0x8769
 STORED_QUALITY = 93
-PREVIEW_SIDE = 720
+PREVIEW_SIDE, PREVIEW_QUALITY = 1600, 80
+# JPEG markers.
+SOI, EOI, SOS = 0xD8, 0xD9, 0xDA
+# APP2 holds the colour profile, APP14 how colours are coded; the other APPn and comments may hold anything.
+KEPT_APPLICATION = (0xE2, 0xEE)
+# Screens are at least this much longer than wide, and their pictures come without a camera's metadata.
+SCREEN_LONG = 1.7
 
 
 @dataclass(frozen=True, slots=True)
-class Opened:
-    """A photograph ready to be stored."""
+class Received:
+    """A file ready to be stored."""
 
-    rgb: np.ndarray
-    """(H, W, 3) uint8, upright."""
+    stored: bytes
+    """JPEG, upright, without personal metadata."""
     sha256: str
     """Of the bytes as they came: tells the same file sent twice."""
-    stored: bytes
-    """JPEG, upright, without any metadata."""
+    size: tuple[int, int]
+    """Width and height, upright."""
     taken_at: datetime | None
-    """Capture time by the camera's own clock, without zone; the only metadata that is kept."""
-    preview: bytes
-    """JPEG of at most PREVIEW_SIDE pixels a side."""
+    """Capture time by the camera's own clock, without zone."""
+    focal_35mm: float | None
+    doubts: tuple[str, ...]
+    """``screenshot``."""
 
 
-def open_photo(data: bytes) -> Opened:
-    """Open the bytes of an image file. Raises CannotOpen."""
+def receive(data: bytes) -> Received:
+    """Check the bytes of an image file and make them fit to be stored. Raises CannotOpen."""
     check_bytes(len(data))
-    image, taken_at = _upright(data)
-    small = image.copy()
-    small.thumbnail((PREVIEW_SIDE, PREVIEW_SIDE))
-    return Opened(
-        np.asarray(image),
-        hashlib.sha256(data).hexdigest(),
-        _jpeg(image, STORED_QUALITY),
-        taken_at,
-        _jpeg(small, quality=82),
-    )
+    image = _header(data)
+    exif = image.getexif()
+    part = exif.get_ifd(EXIF_PART)
+    turned = exif.get(ORIENTATION_TAG, 1) not in (0, 1)
+    plain = image.format == "JPEG" and image.mode in ("RGB", "L") and not turned and not image.info.get("progressive")
+    width, height = image.size
+    if turned and exif[ORIENTATION_TAG] >= 5:
+        width, height = height, width
+    long = max(width, height) / min(width, height)
+    doubts = ("screenshot",) if image.format == "PNG" and not part and long > SCREEN_LONG else ()
+    stored = without_metadata(data) if plain else _upright(image)
+    digest = hashlib.sha256(data).hexdigest()
+    return Received(stored, digest, (width, height), _capture_time(part), _focal(part), doubts)
 
 
 def check_bytes(size: int) -> None:
@@ -67,12 +91,49 @@ def check_bytes(size: int) -> None:
 
 
 def decode(stored: bytes) -> np.ndarray:
-    """Pixels of a file that ``open_photo`` made, (H, W, 3) uint8."""
-    with Image.open(io.BytesIO(stored)) as image:
-        return np.asarray(image.convert("RGB"))
+    """Pixels of a file that ``receive`` made, (H, W, 3) uint8. Raises CannotOpen ``truncated``."""
+    try:
+        return simplejpeg.decode_jpeg(stored, colorspace="RGB")
+    except ValueError as error:
+        raise CannotOpen("truncated") from error
 
 
-def _upright(data: bytes) -> tuple[Image.Image, datetime | None]:
+def preview(frame: Frame) -> bytes:
+    """A JPEG of at most PREVIEW_SIDE pixels a side."""
+    source = frame.half if max(frame.size) / 2 >= PREVIEW_SIDE else frame.rgb
+    scale = min(1.0, PREVIEW_SIDE / max(source.shape[:2]))
+    small = cv2.resize(source, None, fx=scale, fy=scale, interpolation=_shrinking(scale)) if scale < 1 else source
+    return simplejpeg.encode_jpeg(np.ascontiguousarray(small), PREVIEW_QUALITY, colorsubsampling="420")
+
+
+def _shrinking(scale: float) -> int:
+    """Area averaging only where much is left out: close to 1 it costs eight times as much and shows nothing more."""
+    return cv2.INTER_LINEAR if scale > 0.6 else cv2.INTER_AREA
+
+
+def without_metadata(data: bytes) -> bytes:
+    """A JPEG without comments, EXIF and whatever follows its end; its pixels untouched. Raises CannotOpen."""
+    kept, at = [data[:2]], 2
+    while at + 4 <= len(data) and data[at] == 0xFF:
+        marker = data[at + 1]
+        length = 2 + int.from_bytes(data[at + 2 : at + 4], "big")
+        if marker == SOS:
+            # In the coded pixels a byte FF is always followed by 00 or a restart: FF D9 is the end.
+            end = data.find(bytes((0xFF, EOI)), at + length)
+            if end < 0:
+                raise CannotOpen("truncated")
+            return b"".join((*kept, data[at : end + 2]))
+        personal = marker == 0xFE or (0xE0 <= marker <= 0xEF and marker not in KEPT_APPLICATION)
+        if not personal:
+            kept.append(data[at : at + length])
+        at += length
+    raise CannotOpen("truncated")
+
+
+def _header(data: bytes) -> Image.Image:
+    """The file opened but not decoded, its size within limits."""
+    if not register_heif_opener and data[4:8] == b"ftyp" and data[8:12] in HEIC_BRANDS:
+        raise CannotOpen("heic_unsupported")
     try:
         with warnings.catch_warnings():
             warnings.simplefilter("ignore", Image.DecompressionBombWarning)
@@ -85,21 +146,28 @@ def _upright(data: bytes) -> tuple[Image.Image, datetime | None]:
         raise CannotOpen("too_many_pixels", megapixels=round(width * height / 1e6), most=MOST_PIXELS // 1_000_000)
     if min(width, height) < FEWEST_PIXELS_A_SIDE:
         raise CannotOpen("too_few_pixels", width=width, height=height, fewest=FEWEST_PIXELS_A_SIDE)
+    return image
+
+
+def _upright(image: Image.Image) -> bytes:
     try:
-        return ImageOps.exif_transpose(image).convert("RGB"), _capture_time(image)
+        pixels = np.asarray(ImageOps.exif_transpose(image).convert("RGB"))
     except (OSError, SyntaxError, ValueError, EOFError) as error:
         raise CannotOpen("truncated") from error
+    return simplejpeg.encode_jpeg(np.ascontiguousarray(pixels), STORED_QUALITY, colorsubsampling="420")
 
 
-def _capture_time(image: Image.Image) -> datetime | None:
-    written = image.getexif().get_ifd(EXIF_PART).get(CAPTURE_TIME_TAG, "")
+def _capture_time(part: dict) -> datetime | None:
     try:
-        return datetime.strptime(str(written).strip("\0 "), "%Y:%m:%d %H:%M:%S")  # noqa: DTZ007 - cameras know no zone
+        written = str(part.get(CAPTURE_TIME_TAG, "")).strip("\0 ")
+        return datetime.strptime(written, "%Y:%m:%d %H:%M:%S")  # noqa: DTZ007 - cameras know no zone
     except ValueError:
         return None
 
 
-def _jpeg(image: Image.Image, quality: int) -> bytes:
-    target = io.BytesIO()
-    Image.fromarray(np.asarray(image)).save(target, "JPEG", quality=quality)
-    return target.getvalue()
+def _focal(part: dict) -> float | None:
+    try:
+        focal = float(part.get(FOCAL_35MM_TAG, 0))
+    except (TypeError, ValueError):
+        return None
+    return focal if 8 <= focal <= 400 else None

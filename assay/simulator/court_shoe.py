@@ -8,15 +8,16 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from assay.simulator.camera import Camera, expose, pose, through, to_jpeg
+from assay.simulator.camera import Camera
 from assay.simulator.materials import LEATHER, RUBBER, SUEDE, TEXTILE, Rgb
 from assay.simulator.relief import Relief, Thread, beside, curve
-from assay.simulator.shading import Lamp, shade
-from assay.simulator.stand import on_stand
+from assay.simulator.scene import Scene, Shot, take
+from assay.simulator.shading import Lamp
 
 FRAME = (330.0, 205.0)
 GROUND_Y = 172.0
 LEFT_X = 18.0
+ON_STAND = Scene(FRAME, ground_mm=GROUND_Y)
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,16 +54,8 @@ class CourtShoe:
     looseness: float = 1.0
     """Scatter of places, 1 = a careful factory."""
     thread_mm: float = 0.72
-
-
-@dataclass(frozen=True, slots=True)
-class Shot:
-    """A photograph and what is known of it."""
-
-    jpeg: bytes
-    mm_per_px: float
-    truth: dict
-    """Per feature: count, centres (px), and for rows pitch_mm. For tests only."""
+    size: float = 1.0
+    """Length against the pattern's; everything grows with it."""
 
 
 def _at(points: list[tuple[float, float]]) -> np.ndarray:
@@ -89,18 +82,17 @@ FOLD = [(142, 68), (176, 54), (139, 49)]
 VENT_ORIGIN, VENT_ALONG, VENT_DOWN = (69.0, 62.0), (6.3, 0.9), (1.2, -6.2)
 
 
-def photograph(shoe: CourtShoe, camera: Camera, lamp: Lamp | None = None) -> Shot:
-    """Build the shoe, light it and take its picture."""
+def photograph(shoe: CourtShoe, camera: Camera, lamp: Lamp | None = None, scene: Scene = ON_STAND) -> Shot:
+    """Build the shoe, light it and take its picture from its outer side."""
     rng = np.random.default_rng([shoe.seed, shoe.foot == "right"])
-    relief = Relief(FRAME, camera.mm_per_px, rng)
+    # Built at the pattern's size with finer pixels, looked at with the camera's: everything comes out larger.
+    relief = Relief(FRAME, camera.mm_per_px / shoe.size, rng)
     features = _build(relief, shoe, rng)
     if shoe.foot == "right":
-        _mirror(relief)
+        mirror(relief)
         features = {name: np.stack([FRAME[0] - f[:, 0], f[:, 1]], 1) for name, f in features.items()}
-    lamp = lamp or Lamp()
-    light = on_stand(shade(relief, lamp), relief.solid, camera.mm_per_px, GROUND_Y, rng, lamp)
-    rgb = expose(light, camera, rng)
-    return Shot(to_jpeg(rgb, camera.jpeg_quality), camera.mm_per_px, _truth(features, camera, relief.shape))
+    features = {name: shoe.size * f for name, f in features.items()}
+    return take(relief, features, scene, camera, lamp or Lamp(), rng)
 
 
 def _build(relief: Relief, shoe: CourtShoe, rng: np.random.Generator) -> dict[str, np.ndarray]:
@@ -228,16 +220,7 @@ def _sole(relief: Relief, shoe: CourtShoe) -> None:
     relief.groove(curve(_at([(4, 9), (30, 6), (100, 5.5), (200, 5.5), (294, 7)])), 1.2, 0.5)
 
 
-def _mirror(relief: Relief) -> None:
+def mirror(relief: Relief) -> None:
+    """Turn a canvas into its mirror image."""
     for name in ("height", "albedo", "gloss", "shininess", "solid"):
         setattr(relief, name, np.ascontiguousarray(getattr(relief, name)[:, ::-1]))
-
-
-def _truth(features: dict[str, np.ndarray], camera: Camera, shape: tuple[int, int]) -> dict:
-    matrix = pose(camera, shape)
-    truth = {}
-    for name, centres in features.items():
-        truth[name] = {"count": len(centres), "centres": through(matrix, centres / camera.mm_per_px - 0.5).tolist()}
-        if name in ("quarter_row", "heel_bar"):
-            truth[name]["pitch_mm"] = float(np.hypot(*np.diff(centres, axis=0).T).sum() / (len(centres) - 1))
-    return truth

@@ -26,6 +26,23 @@ class Lamp:
         return np.array([np.cos(a) * np.cos(e), np.sin(a) * np.cos(e), np.sin(e)])
 
 
+# A lamp of 365 nm as a camera sees it: dim, violet; brighteners are not modelled.
+UV_LAMP = Lamp(key=0.5, ambient=0.2, tint=(0.14, 0.09, 0.85))
+
+# Wavelengths that stand for red, green and blue, m; second radiation constant, m·K (CODATA).
+RGB_WAVELENGTHS, SECOND_RADIATION = np.array([600e-9, 550e-9, 460e-9]), 1.438777e-2
+
+
+def lamp_colour(kelvin: float) -> tuple[float, float, float]:
+    """Linear factors of a black body's light against 6504 K, by Planck's law, brightness of green kept."""
+
+    def radiance(temperature: float) -> np.ndarray:
+        return RGB_WAVELENGTHS**-5 / (np.exp(SECOND_RADIATION / RGB_WAVELENGTHS / temperature) - 1)
+
+    factors = radiance(kelvin) / radiance(6504.0)
+    return tuple(float(f) for f in factors / factors[1])
+
+
 def shade(relief: Relief, lamp: Lamp) -> np.ndarray:
     """Render a relief to linear light, (H, W, 3) float32."""
     step = relief.mm_per_px

@@ -37,3 +37,19 @@ def _soft(field: np.ndarray, sigma_px: float) -> np.ndarray:
     small = cv2.resize(field, None, fx=1 / factor, fy=1 / factor, interpolation=cv2.INTER_AREA)
     small = cv2.GaussianBlur(small, (0, 0), sigma_px / factor)
     return cv2.resize(small, (field.shape[1], field.shape[0]), interpolation=cv2.INTER_LINEAR)
+
+
+def on_table(
+    light: np.ndarray, solid: np.ndarray, mm_per_px: float, rng: np.random.Generator, lamp: Lamp
+) -> np.ndarray:
+    """Put a lit thing (H, W, 3), with its coverage (H, W), on a grey table seen from above."""
+    table = 0.25 + 0.015 * noise.clouds(solid.shape, 80 / mm_per_px, rng)
+    table = table + 0.006 * noise.spread_tile(noise.stipple(1.6, 2), solid.shape, rng)
+    shade = np.zeros_like(solid)
+    for reach_mm, strength in ((1.5, 0.55), (6.0, 0.35), (16.0, 0.25)):
+        away = -lamp.direction()[:2] * reach_mm * 0.9 / mm_per_px
+        moved = cv2.warpAffine(solid, np.float32([[1, 0, away[0]], [0, 1, away[1]]]), solid.shape[::-1])
+        shade = 1 - (1 - shade) * (1 - strength * _soft(moved, reach_mm / 1.8 / mm_per_px))
+    back = (table * (1 - shade))[..., None] * np.asarray(lamp.tint, np.float32) * np.float32([1.0, 1.0, 1.01])
+    cover = cv2.GaussianBlur(solid, (0, 0), 0.6)[..., None]
+    return (cover * light + (1 - cover) * back).astype(np.float32)

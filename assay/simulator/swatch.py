@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from assay.simulator.camera import Camera, expose, pose, through
+from assay.simulator.camera import Camera, expose, pose
 from assay.simulator.materials import LEATHER, RUBBER, SUEDE, Rgb
 from assay.simulator.relief import Relief, Thread, beside, curve, normals
 from assay.simulator.shading import Lamp, shade
@@ -58,15 +58,15 @@ def seam_swatch(difficulty: str, seed: int) -> Swatch:
     )
     centres = relief.sew(line, stitches, thread)
     rgb = expose(shade(relief, _lamp(rng, level)), camera, rng)
-    matrix = pose(camera, relief.shape)
+    placed = pose(camera, relief.shape)
     wobble = rng.normal(0, (0.5, 1.5, 2.0)[level], (7, 2))
     drawn = _stretched(line, 0.35 * pitch)[np.linspace(0, len(line) - 1, 7).astype(int)] / camera.mm_per_px + wobble
     gaps = np.hypot(*np.diff(centres, axis=0).T)
     return Swatch(
         rgb,
         camera.mm_per_px,
-        through(matrix, drawn),
-        through(matrix, centres / camera.mm_per_px - 0.5),
+        placed.through(drawn),
+        placed.through(centres / camera.mm_per_px - 0.5),
         float(gaps.sum() / len(gaps)),
     )
 
@@ -95,15 +95,15 @@ def hole_swatch(difficulty: str, seed: int) -> Swatch:
     for centre in centres:
         relief.punch(centre, diameter * rng.normal(1, 0.02), inside=inside)
     rgb = expose(shade(relief, _lamp(rng, level)), camera, rng)
-    matrix = pose(camera, relief.shape)
+    placed = pose(camera, relief.shape)
     low, high = centres.min(0) - 3.5 - diameter / 2, centres.max(0) + 3.5 + diameter / 2
     corners = np.array([low, [high[0], low[1]], high, [low[0], high[1]]]) / camera.mm_per_px
     limit = np.asarray(relief.shape[::-1]) - 2
     return Swatch(
         rgb,
         camera.mm_per_px,
-        through(matrix, corners).clip(1, limit),
-        through(matrix, centres / camera.mm_per_px - 0.5),
+        placed.through(corners).clip(1, limit),
+        placed.through(centres / camera.mm_per_px - 0.5),
     )
 
 

@@ -1,4 +1,4 @@
-"""Add a photograph to a case and have it measured."""
+"""Add a photograph to a case and have it read and measured."""
 
 from django.db import transaction
 
@@ -6,17 +6,20 @@ from assay.photo.opening import check_bytes
 from casework.actions.analyse_case import request_analysis
 from casework.ledger import note
 from casework.models import Case
-from pairs.actions.add_photo import add_photo
+from pairs.actions.receive_photo import receive_photo
 from pairs.models import Photo
 
 
-def add_case_photo(*, case: Case, user, upload, view: str, foot: str, mm_per_px: float | None) -> Photo:
-    """Take in one uploaded file. Raises CannotOpen; a file too large is turned away before it is read."""
+def add_case_photo(
+    *, case: Case, user, upload, view: str = "", foot: str = "", mm_per_px: float | None = None, how: str = "counter"
+) -> Photo:
+    """Take in one uploaded file; without a view it is sorted by what it shows. Raises CannotOpen; a file too large is
+    turned away before it is read."""
     check_bytes(upload.size)
     with transaction.atomic():
-        photo = add_photo(
+        photo = receive_photo(
             pair=case.pair, data=upload.read(), view=view, foot=foot, by=user, name=upload.name, mm_per_px=mm_per_px
         )
-        note(case, user, "photo_added", photo=photo.pk, view=view, foot=foot, name=photo.name_given)
+        note(case, user, "photo_added", photo=photo.pk, view=view, foot=foot, name=photo.name_given, how=how)
     request_analysis(case=case, user=user)
     return photo

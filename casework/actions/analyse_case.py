@@ -1,4 +1,7 @@
-"""Measure everything on a case that photographs can tell, in the background, with progress."""
+"""Read every photograph of a case and measure everything it can tell, in the background, with progress.
+
+One photograph at a time, from reading to the last measure, while it is decoded.
+"""
 
 from datetime import timedelta
 
@@ -8,12 +11,14 @@ from django.utils import timezone
 from django_tasks import task
 
 from assay.errors import AssayError, CannotAlign
-from assay.photo.align import Alignment
+from assay.measure.registry import MEASURES
+from assay.photo.fitness import Needs
 from casework.grading import regrade
 from casework.ledger import note
 from casework.models import Case
 from pairs.actions.align_photo import align_photo
 from pairs.actions.mark_photo import carry_marking
+from pairs.actions.read_photo import read_photo
 from pairs.actions.take_reading import measure_photo, refuse
 from pairs.models import Marking, Photo
 from pairs.queries import latest_readings, markings_on, photos_in_use
@@ -23,8 +28,10 @@ STALLED_AFTER = timedelta(minutes=3)
 
 
 def request_analysis(*, case: Case, user) -> None:
-    """Queue a run."""
-    waiting = len(_to_measure(case))
+    """Queue a run. What a run that was cut off was reading is read anew."""
+    if stalled(case):
+        case.pair.photos.filter(state=Photo.State.READING).update(state=Photo.State.ARRIVED)
+    waiting = _waiting(case)
     if not waiting:
         return
     Case.objects.filter(pk=case.pk).update(analysed=0, to_analyse=waiting, analysis_began=timezone.now())
@@ -34,28 +41,76 @@ def request_analysis(*, case: Case, user) -> None:
 @task()
 def analyse_in_background(case_id: int, user_id: int) -> None:
     """The queue's way in. A case signed meanwhile is left alone."""
-    case = Case.objects.select_related("pair__release", "reference").get(pk=case_id)
+    case = Case.objects.select_related("pair__release", "pair__house", "reference").get(pk=case_id)
     if not case.signed_at:
         analyse_case(case=case, user=get_user_model().objects.get(pk=user_id))
 
 
 def analyse_case(*, case: Case, user) -> None:
-    """Do the run: marks are carried over, measures taken, findings graded as they come."""
-    failed: dict[tuple[int, int], CannotAlign] = {}
-    for done, (checkpoint, photo, reference) in enumerate(_to_measure(case), start=1):
-        with transaction.atomic():
-            marking = _marking(checkpoint, photo, reference, failed, user)
-            if marking:
-                measure_photo(marking=marking, by=user)
-            regrade(case)
-            Case.objects.filter(pk=case.pk).update(analysed=done)
+    """Do the run: photographs are read, marks carried over, measures taken, findings graded as they come."""
+    done = 0
+    references, needs = photos_in_use(case.reference), needs_of(case.pair.release.checkpoints.exclude(measure=""))
+    while photo := _claimed(case):
+        read_photo(photo=photo, references=references, needs=needs)
+        done = _step(case, done)
+        done = _measure(case, user, done, only=photo)
+    done = _measure(case, user, done)
+    # Whatever arrived while the last measure ran has a run of its own in the queue.
     Case.objects.filter(pk=case.pk).update(to_analyse=0, analysis_began=None)
-    note(case, user, "measured")
+    with transaction.atomic():
+        regrade(case)
+        note(case, user, "measured")
 
 
 def stalled(case: Case) -> bool:
     """Whether a run was begun and has been given up by the machine."""
     return bool(case.to_analyse and case.analysis_began and timezone.now() - case.analysis_began > STALLED_AFTER)
+
+
+def needs_of(checkpoints) -> dict[str, Needs]:
+    """What the checks of each view ask of its photograph."""
+    coarsest: dict[str, float] = {}
+    for checkpoint in checkpoints:
+        wanted = MEASURES[checkpoint.measure].coarsest_mm_per_px
+        coarsest[checkpoint.view] = min(wanted, coarsest.get(checkpoint.view, wanted))
+    return {view: Needs(mm_per_px=step) for view, step in coarsest.items()}
+
+
+def _measure(case: Case, user, done: int, only: Photo | None = None) -> int:
+    failed: dict[tuple[int, int], CannotAlign] = {}
+    for checkpoint, photo, reference in _to_measure(case):
+        if only and photo.pk != only.pk:
+            continue
+        marking = _marking(checkpoint, photo, reference, failed, user)
+        if marking:
+            measure_photo(marking=marking, by=user)
+        with transaction.atomic():
+            regrade(case)
+        done = _step(case, done)
+    return done
+
+
+def _step(case: Case, done: int) -> int:
+    Case.objects.filter(pk=case.pk).update(
+        analysed=done + 1, to_analyse=done + 1 + _waiting(case), analysis_began=timezone.now()
+    )
+    return done + 1
+
+
+def _claimed(case: Case) -> Photo | None:
+    """The next photograph to read, taken so that no other run reads it too."""
+    for photo in _arrived(case).order_by("id"):
+        if case.pair.photos.filter(pk=photo.pk, state=Photo.State.ARRIVED).update(state=Photo.State.READING):
+            return photo
+    return None
+
+
+def _arrived(case: Case):
+    return case.pair.photos.filter(state=Photo.State.ARRIVED).select_related("pair__house")
+
+
+def _waiting(case: Case) -> int:
+    return _arrived(case).count() + len(_to_measure(case))
 
 
 def _to_measure(case: Case) -> list[tuple]:
@@ -81,20 +136,12 @@ def _marking(checkpoint, photo: Photo, reference: Photo | None, failed: dict, us
     try:
         if drawn is None:
             raise CannotAlign("nothing_drawn")
-        alignment = _alignment(reference, photo, failed)
-        return carry_marking(drawn=drawn, photo=photo, alignment=alignment)
+        if (reference.pk, photo.pk) in failed:
+            raise failed[reference.pk, photo.pk]
+        return carry_marking(drawn=drawn, photo=photo, alignment=align_photo(reference=reference, photo=photo))
     except AssayError as refusal:
+        # Tried once a photograph and run: what failed at one checkpoint fails at the next.
+        if reference and isinstance(refusal, CannotAlign):
+            failed[reference.pk, photo.pk] = refusal
         refuse(checkpoint=checkpoint, pair=photo.pair, photo=photo, refusal=refusal, by=user)
         return None
-
-
-def _alignment(reference: Photo, photo: Photo, failed: dict) -> Alignment:
-    """Tried once a photograph and run: what failed at one checkpoint fails at the next."""
-    key = (reference.pk, photo.pk)
-    if key in failed:
-        raise failed[key]
-    try:
-        return align_photo(reference=reference, photo=photo)
-    except CannotAlign as error:
-        failed[key] = error
-        raise

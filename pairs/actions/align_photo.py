@@ -1,8 +1,12 @@
-"""Lay a reference photograph onto another one, once."""
+"""Lay a reference photograph onto another one, once; a person's landmarks or nudges take its place."""
 
-from assay.photo.align import Alignment, align
+import numpy as np
+
+from assay.photo.align import Alignment, Features, align, features_of
+from assay.photo.frame import frame_of
+from assay.photo.subject import find_subject
 from pairs.models import Photo, PhotoAlignment
-from pairs.pictures import picture
+from pairs.pictures import features, features_file, pixels
 from pairs.queries import alignment_of
 
 
@@ -11,8 +15,33 @@ def align_photo(*, reference: Photo, photo: Photo) -> Alignment:
     known = alignment_of(reference, photo)
     if known:
         return known
-    found = align(picture(reference), picture(photo))
-    PhotoAlignment.objects.create(
-        reference=reference, photo=photo, matrix=found.matrix.tolist(), matches=found.matches, error_px=found.error_px
-    )
+    found = align(offered(reference), offered(photo))
+    keep_alignment(reference=reference, photo=photo, alignment=found)
     return found
+
+
+def offered(photo: Photo) -> Features:
+    """What a photograph offers for recognition; found now where it was read before such things were kept."""
+    known = features(photo)
+    if known is None:
+        frame = frame_of(pixels(photo.full.path))
+        known = features_of(frame, find_subject(frame))
+        photo.features.save("features.npz", features_file(known), save=False)
+        Photo.objects.filter(pk=photo.pk).update(features=photo.features.name)
+    return known
+
+
+def keep_alignment(*, reference: Photo, photo: Photo, alignment: Alignment, by=None) -> None:
+    """Store an alignment; ``by``: the person whose landmarks or nudge it is."""
+    PhotoAlignment.objects.update_or_create(
+        reference=reference,
+        photo=photo,
+        defaults={
+            "matrix": alignment.matrix.tolist(),
+            "anchors": np.round(alignment.anchors, 2).tolist(),
+            "matches": alignment.matches,
+            "error_px": alignment.error_px,
+            "how": alignment.how,
+            "by": by,
+        },
+    )

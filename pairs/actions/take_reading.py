@@ -5,9 +5,10 @@ from dataclasses import asdict
 from assay.contracts import Reading as CoreReading
 from assay.errors import AssayError
 from assay.measure.registry import MEASURES
+from assay.photo.region import measure_region
 from library.models import Checkpoint
 from pairs.models import Marking, Pair, Photo, Reading
-from pairs.pictures import marks, picture
+from pairs.pictures import marks, picture, plane
 
 SAID = "said/1"
 TYPED = "typed/1"
@@ -19,7 +20,7 @@ def measure_photo(*, marking: Marking, by) -> Reading:
     checkpoint, photo = marking.checkpoint, marking.photo
     measure = MEASURES[checkpoint.measure]
     try:
-        found = measure.measure(picture(photo), marks(checkpoint, marking.points))
+        found = _measured(measure.measure, photo, marks(checkpoint, marking.points))
     except AssayError as refusal:
         return refuse(
             checkpoint=checkpoint, pair=photo.pair, photo=photo, refusal=refusal, by=by, marked=marking.points
@@ -31,8 +32,16 @@ def correct_reading(*, reading: Reading, centres: list, by) -> Reading:
     """The reading that follows from ticks or rings put right by hand. The old one stays. Raises CannotMeasure."""
     checkpoint, photo = reading.checkpoint, reading.photo
     measure = MEASURES[checkpoint.measure]
-    found = measure.rebuild(picture(photo), marks(checkpoint, reading.marks), centres)
+    found = _measured(measure.rebuild, photo, marks(checkpoint, reading.marks), centres)
     return _keep(found, checkpoint, photo, by, reading.marks, corrects=reading)
+
+
+def _measured(measure, photo: Photo, drawn, *points) -> CoreReading:
+    """On the straightened surface where its scale is known, otherwise on the photograph as it is."""
+    surface = plane(photo)
+    if surface is None:
+        return measure(picture(photo), drawn, *points)
+    return measure_region(measure, picture(photo), surface, drawn, *points)
 
 
 def say(*, checkpoint: Checkpoint, pair: Pair, value: str, method: str, by, corrects: Reading | None = None) -> Reading:

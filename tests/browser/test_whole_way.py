@@ -83,11 +83,12 @@ class WholeWay(StaticLiveServerTestCase):
         self.assertEqual((show.input_value("#size_us"), show.input_value("#source")), ("9.5", "a friend of a friend"))
 
     def _send_photographs(self, show):
-        for foot in ("left", "right"):
-            shot = show.locator(f".shot:has(input[value={foot}])")
-            shot.locator("input[name=mm_per_px]").fill("0.13")
-            shot.locator("input[type=file]").set_input_files(SHOTS / f"spare-{foot}.jpg")
-            shot.locator(".shot-picture img").wait_for(timeout=60_000)
+        """Eight files that say nothing of what they show: sorted, scaled, lit and counted without a click on any."""
+        show.set_input_files("[data-pick]", sorted(SHOTS.glob("spare-IMG_*.jpg")))
+        show.wait_for_selector(".shot.filled >> nth=7", timeout=120_000)
+        show.wait_for_selector("#tray:not(:has(progress))", timeout=60_000)
+        self.assertFalse(show.is_visible("[data-unsorted]"))
+        self.assertEqual(show.locator(".drop-files li").count(), 0)
         show.click("body")
 
     def _say_what_only_hands_tell(self, show):
@@ -169,13 +170,14 @@ class WholeWay(StaticLiveServerTestCase):
         self.keys("Enter")
         show.wait_for_selector(".intake")
         heel = SHOTS.parent / "heel.jpg"
-        with Image.open(SHOTS / "R2-left.jpg") as whole:
+        with Image.open(SHOTS / "R2-side-out-left.jpg") as whole:
             whole.crop((2050, 480, 2420, 800)).rotate(180).resize((740, 640)).save(heel, quality=95)
         self.addCleanup(heel.unlink)
-        shot = show.locator(".shot:has(input[value=left])")
-        shot.locator("input[type=file]").set_input_files(heel)
-        shot.locator(".shot-picture img").wait_for(timeout=60_000)
-        self.assertIn("small in the picture", shot.inner_text())
+        show.set_input_files("[data-pick]", heel)
+        show.wait_for_selector("[data-unsorted]", timeout=60_000)
+        self.keys("1")
+        show.wait_for_selector(".shot.filled b:has-text('Left shoe, side, outer')")
+        self.assertIn("small in the picture", show.inner_text(".shot.filled"))
         show.goto(show.url.replace("intake", "bench/heel-bar-left"))
         self.at("heel-bar-left")
         self.assertIn("Put the marks in place by hand", show.inner_text(".means"))

@@ -12,8 +12,9 @@ from assay.simulator.swatch import seam_swatch
 from casework.actions import work_checkpoint as work
 from casework.actions.analyse_case import analyse_case, request_analysis, stalled
 from casework.models import Case
-from pairs.actions.add_photo import add_photo
 from pairs.actions.mark_photo import mark_photo
+from pairs.actions.read_photo import read_photo
+from pairs.actions.receive_photo import receive_photo
 from pairs.models import Marking, Pair, Reading
 from tests.scenes import checkpoint, finding, small_case, small_house
 
@@ -34,9 +35,10 @@ class Analysing(TestCase):
         cls.swatch = seam_swatch("easy", 2)
         reference = Pair.objects.get(label="R1")
         place = {"view": "side_out", "foot": "left", "by": cls.scene.mara, "mm_per_px": cls.swatch.mm_per_px}
-        cls.drawn_on = add_photo(pair=reference, data=jpeg(cls.swatch.rgb), **place)
+        cls.drawn_on = receive_photo(pair=reference, data=jpeg(cls.swatch.rgb), **place)
+        read_photo(photo=cls.drawn_on, references={}, needs={})
         darker = (cls.swatch.rgb * 0.9).astype(np.uint8)
-        cls.photo = add_photo(pair=cls.case.pair, data=jpeg(darker), **place)
+        cls.photo = receive_photo(pair=cls.case.pair, data=jpeg(darker), **place)
         cls.bar = checkpoint(cls.case, "bar")
         points = cls.swatch.marks.round(1).tolist()
         mark_photo(checkpoint=cls.bar, photo=cls.drawn_on, points=points, origin=Marking.Origin.DRAWN)

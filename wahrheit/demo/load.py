@@ -1,15 +1,13 @@
 """Put the scenario into the database, through the same actions that people's clicks run."""
 
 from collections.abc import Callable
-from concurrent.futures import ProcessPoolExecutor
 from pathlib import Path
 from uuid import NAMESPACE_URL, uuid5
 
 from django.contrib.auth import get_user_model
 from django.db import transaction
 
-from assay.simulator.court_shoe import photograph
-from casework.actions.analyse_case import analyse_case
+from casework.actions.analyse_case import analyse_case, needs_of
 from casework.actions.save_intake import save_intake
 from casework.actions.sign_opinion import sign_opinion
 from casework.actions.start_case import start_case
@@ -17,12 +15,15 @@ from casework.actions.work_checkpoint import answer, confirm, type_code
 from casework.grading import regrade
 from casework.models import Case, HousePolicy
 from library.models import Batch, Checkpoint, Maker, Release, ShoeModel
-from pairs.actions.add_photo import add_photo
 from pairs.actions.align_photo import align_photo
 from pairs.actions.mark_photo import carry_marking, mark_photo
+from pairs.actions.read_photo import read_photo
+from pairs.actions.receive_photo import receive_photo
 from pairs.actions.take_reading import SAID, measure_photo, say
 from pairs.models import House, Marking, Pair, Standing
+from pairs.queries import photos_in_use
 from wahrheit.demo import scenario as demo
+from wahrheit.demo.shots import BENCH_AT, JOBS, path_of, take_all
 
 
 def load(shots_dir: Path, tell: Callable[[str], None]) -> None:
@@ -30,21 +31,21 @@ def load(shots_dir: Path, tell: Callable[[str], None]) -> None:
     users = _people()
     house = House.objects.get(name=demo.HOUSE)
     _library()
-    release = Release.objects.get(style_code=demo.RELEASES[0][3])
-    wanted = [*demo.RETAIL_PAIRS, *(key for key, *_ in demo.CASES), "spare"]
-    shots = _shots(shots_dir, wanted, tell)
+    take_all(shots_dir, tell)
     mara = users["mara"]
-    for label in demo.RETAIL_PAIRS:
+    court = Release.objects.get(style_code=demo.RELEASES[0][3])
+    runner = Release.objects.get(style_code=demo.RUNNER_CODE)
+    for label in (*demo.RETAIL_PAIRS, demo.RUNNER_PAIR):
         if not Pair.objects.filter(house=house, label=label).exists():
             tell(f"measuring retail pair {label}")
             with transaction.atomic():
-                _retail_pair(house, release, label, shots, mara)
+                _retail_pair(house, runner if label == demo.RUNNER_PAIR else court, label, shots_dir, mara)
     for key, _, _, facts, said in demo.CASES:
         token = uuid5(NAMESPACE_URL, f"demo/{key}")
         if not Case.objects.filter(token=token).exists():
             tell(f"measuring the {key} pair")
             with transaction.atomic():
-                _case(token, release, shots[key], facts, said, mara, key)
+                _case(token, court, shots_dir, facts, said, mara, key)
 
 
 def _people() -> dict:
@@ -77,50 +78,27 @@ def _library() -> None:
             },
         )
     release = Release.objects.get(style_code=demo.RELEASES[0][3])
-    for checkpoint in demo.CHECKPOINTS:
-        Checkpoint.objects.get_or_create(release=release, key=checkpoint["key"], defaults=checkpoint)
+    runner = Release.objects.get(style_code=demo.RUNNER_CODE)
+    for of, checkpoints in ((release, demo.CHECKPOINTS), (runner, demo.RUNNER_CHECKPOINTS)):
+        for checkpoint in checkpoints:
+            Checkpoint.objects.get_or_create(release=of, key=checkpoint["key"], defaults=checkpoint)
     Batch.objects.get_or_create(release=release, name="Bowline", defaults={"habits": "Same heel bar on both feet."})
 
 
-def _render(job) -> bytes:
-    shoe, camera = job
-    return photograph(shoe, camera).jpeg
-
-
-def _shots(kept: Path, wanted: list[str], tell) -> dict[str, dict[str, bytes]]:
-    """Photographs of every pair, taken once and kept."""
-    kept.mkdir(parents=True, exist_ok=True)
-    pairs = {label: (shoes, camera) for label, (shoes, camera, _) in demo.RETAIL_PAIRS.items()}
-    pairs |= {key: (shoes, camera) for key, shoes, camera, _, _ in demo.CASES}
-    pairs["spare"] = (demo.SPARE, demo.camera(0.5, (2, 2)))
-    jobs = {
-        kept / f"{key}-{foot}.jpg": (pairs[key][0][foot], pairs[key][1]) for key in wanted for foot in ("left", "right")
-    }
-    missing = [path for path in jobs if not path.exists()]
-    if missing:
-        tell(f"taking {len(missing)} simulated photographs (once, about {4 * len(missing)} s)")
-        with ProcessPoolExecutor(2) as pool:
-            for path, jpeg in zip(missing, pool.map(_render, [jobs[path] for path in missing]), strict=True):
-                path.write_bytes(jpeg)
-    return {key: {foot: (kept / f"{key}-{foot}.jpg").read_bytes() for foot in ("left", "right")} for key in wanted}
-
-
-def _photos(pair: Pair, shots: dict[str, bytes], user) -> dict:
-    return {
-        foot: add_photo(
-            pair=pair,
-            data=data,
-            view="side_out",
-            foot=foot,
-            by=user,
-            name=f"{foot}.jpg",
-            mm_per_px=demo.FRAMING.mm_per_px,
+def _photos(pair: Pair, key: str, shots_dir: Path, user) -> dict:
+    """The pair's photographs, taken in as a person would who says what each shows."""
+    photos = {}
+    for job in JOBS[key]:
+        path = path_of(shots_dir, key, job)
+        stand = None if job.scene and job.scene.cards else job.camera.mm_per_px
+        place = {"view": job.view, "foot": job.foot}
+        photos[job.view, job.foot] = receive_photo(
+            pair=pair, data=path.read_bytes(), by=user, name=path.name, mm_per_px=stand, **place
         )
-        for foot, data in shots.items()
-    }
+    return photos
 
 
-def _retail_pair(house: House, release: Release, label: str, shots: dict, user) -> None:
+def _retail_pair(house: House, release: Release, label: str, shots_dir: Path, user) -> None:
     pair = Pair.objects.create(
         house=house,
         release=release,
@@ -130,27 +108,32 @@ def _retail_pair(house: House, release: Release, label: str, shots: dict, user) 
         region="eu",
         condition="deadstock",
     )
-    photos = _photos(pair, shots[label], user)
-    first = Pair.objects.get(house=house, label="R1")
-    for checkpoint in release.checkpoints.exclude(measure=""):
-        photo = photos[checkpoint.foot]
-        if label == "R1":
+    first = label in (next(iter(demo.RETAIL_PAIRS)), demo.RUNNER_PAIR)
+    model = pair if first else Pair.objects.get(house=house, label=next(iter(demo.RETAIL_PAIRS)))
+    known = {} if first else photos_in_use(model)
+    measured = release.checkpoints.exclude(measure="")
+    photos = _photos(pair, label, shots_dir, user)
+    for photo in photos.values():
+        read_photo(photo=photo, references=known, needs=needs_of(measured))
+    for checkpoint in measured:
+        photo = photos[checkpoint.view, checkpoint.foot]
+        if first:
             key = checkpoint.key.rsplit("-", 1)[0]
-            points = demo.drawn(key, checkpoint.foot, demo.FRAMING.mm_per_px)
+            points = demo.drawn(key, checkpoint.foot, demo.FRAMING.mm_per_px, BENCH_AT)
             marking = mark_photo(checkpoint=checkpoint, photo=photo, points=points, origin=Marking.Origin.DRAWN)
         else:
-            drawn = Marking.objects.select_related("photo").get(checkpoint=checkpoint, photo__pair=first)
+            drawn = Marking.objects.select_related("photo").get(checkpoint=checkpoint, photo__pair=model)
             alignment = align_photo(reference=drawn.photo, photo=photo)
             marking = carry_marking(drawn=drawn, photo=photo, alignment=alignment)
         measure_photo(marking=marking, by=user)
-    for key, value in demo.RETAIL_PAIRS[label][2].items():
+    for key, value in demo.SAID_OF_RETAIL.get(label, {}).items():
         say(checkpoint=release.checkpoints.get(key=key), pair=pair, value=value, method=SAID, by=user)
 
 
-def _case(token, release: Release, shots: dict, facts: dict, said: dict, user, key: str) -> None:
+def _case(token, release: Release, shots_dir: Path, facts: dict, said: dict, user, key: str) -> None:
     case = start_case(user=user, typed_code=release.style_code, token=token)
     save_intake(case=case, user=user, facts=facts)
-    _photos(case.pair, shots, user)
+    _photos(case.pair, key, shots_dir, user)
     analyse_case(case=case, user=user)
     for name, value in said.items():
         checkpoint = release.checkpoints.get(key=name)

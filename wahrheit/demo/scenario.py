@@ -39,12 +39,19 @@ DRAWN_LEFT = {
 }
 
 
-def drawn(key: str, foot: str, mm_per_px: float) -> list[list[float]]:
-    """A drawn mark in pixels of the reference photograph of that foot."""
-    points = DRAWN_LEFT[key]
+# The same for the runner.
+DRAWN_RUNNER_LEFT = {
+    "eyelets": [(128, 87), (132, 79), (182, 51), (189, 56), (186, 64), (138, 92)],
+    "heel-row": [(247.5, 132.5), (250.5, 121.5), (256.5, 110.5), (264, 100), (272.5, 90), (281, 82)],
+}
+
+
+def drawn(key: str, foot: str, mm_per_px: float, at: tuple[float, float]) -> list[list[float]]:
+    """A drawn mark in pixels of the reference photograph of that foot; ``at``: where the shoe's canvas begins, mm."""
+    points = (DRAWN_LEFT | DRAWN_RUNNER_LEFT)[key]
     if foot == "right":
         points = [(FRAME[0] - x, y) for x, y in points]
-    return [[round(x / mm_per_px, 1), round(y / mm_per_px, 1)] for x, y in points]
+    return [[round((x + at[0]) / mm_per_px, 1), round((y + at[1]) / mm_per_px, 1)] for x, y in points]
 
 
 def _both_feet(key, name, instruction, position, **rest):
@@ -168,6 +175,37 @@ CHECKPOINTS = [
     },
 ]
 
+RUNNER_CODE, RUNNER_PAIR = "305518-402", "O1"
+RUNNER_CHECKPOINTS = [
+    CHECKPOINTS[0],
+    CHECKPOINTS[1],
+    *_both_feet(
+        "eyelets",
+        "Eyelets",
+        "Count the punched eyelets along the stay.",
+        30,
+        kind="count",
+        measure="holes",
+        unit="count",
+        group="eyelets",
+        decisive=True,
+        mandatory=True,
+        prior=DIE,
+    ),
+    *_both_feet(
+        "heel-row",
+        "Heel row pitch",
+        "Spacing of the row along the heel overlay, above the midsole.",
+        40,
+        kind="continuous",
+        measure="seam",
+        quantity="pitch_mm",
+        unit="mm",
+        group="heel-row",
+        prior={"pairs": 4, "scatter": 0.08},
+    ),
+]
+
 RETAIL = CourtShoe()
 BAR = {"left": 13, "right": 12}
 
@@ -202,6 +240,8 @@ RETAIL_PAIRS = {
         {"smell": "maker", "fingertip": "fine"},
     ),
 }
+
+SAID_OF_RETAIL = {label: said for label, (_, _, said) in RETAIL_PAIRS.items()} | {RUNNER_PAIR: {"smell": "neutral"}}
 
 SLOPPY = shoes(seed=21, looseness=2.0, emblem_tilt_deg=-1.5, quarter_end_mm=0.9)
 CRUDE = shoes(

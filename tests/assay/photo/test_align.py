@@ -9,8 +9,10 @@ from skimage import data
 
 from assay.contracts import MarkKind, Marks, Picture
 from assay.errors import CannotAlign
-from assay.photo.align import align
+from assay.photo.align import align, by_landmarks, by_outline, features_of, similarity
+from assay.photo.frame import frame_of
 from assay.photo.opening import decode
+from assay.photo.subject import find_subject
 from assay.simulator.camera import Camera
 from assay.simulator.court_shoe import CourtShoe, photograph
 
@@ -21,12 +23,17 @@ def shot(seed, foot="left", turn=0.0):
     return Picture(decode(taken.jpeg), taken.mm_per_px), taken.truth
 
 
+def offered(picture):
+    frame = frame_of(picture.rgb)
+    return features_of(frame, find_subject(frame))
+
+
 class Aligning(SimpleTestCase):
     def test_a_known_warp_is_found_again(self):
         picture, _ = shot(1)
         known = np.array([[0.95, 0.06, 12.0], [-0.05, 0.97, 20.0]])
         moved = cv2.warpAffine(picture.rgb, known, picture.size, borderMode=cv2.BORDER_REPLICATE)
-        found = align(picture, Picture(moved)).matrix
+        found = align(offered(picture), offered(Picture(moved))).matrix
         corners = np.array([[200, 150], [900, 150], [900, 550], [200, 550]])
         off = (corners @ (found - known)[:, :2].T) + (found - known)[:, 2]
         self.assertLess(np.abs(off).max(), 1.5)
@@ -34,7 +41,7 @@ class Aligning(SimpleTestCase):
     def test_marks_land_within_a_millimetre_and_a_half_on_another_pair(self):
         reference, drawn = shot(1)
         other, truth = shot(2, turn=1.5)
-        alignment = align(reference, other)
+        alignment = align(offered(reference), offered(other))
         for name in ("lace_holes", "vents", "heel_bar"):
             ends = [tuple(drawn[name]["centres"][k]) for k in (0, -1)]
             carried = alignment.carry(Marks(MarkKind.PATH, tuple(ends)), other.size)
@@ -54,5 +61,31 @@ class Aligning(SimpleTestCase):
             (coffee, "no_common_features"),
         ):
             with self.assertRaises(CannotAlign) as caught:
-                align(reference, other)
+                align(offered(reference), offered(other))
             self.assertEqual(caught.exception.reason, reason)
+
+    def test_by_outline_alone_a_shoe_is_laid_on_and_its_mirror_image_is_not(self):
+        ours, theirs = offered(shot(1)[0]), offered(shot(2, turn=1.5)[0])
+        laid = by_outline(ours, theirs)
+        turned = by_outline(ours, offered(shot(2, foot="right")[0]))
+        self.assertLess(laid.error_px * 0.3, 1.5)
+        self.assertGreater(turned.error_px, 4 * laid.error_px)
+
+    def test_three_landmarks_lay_it_on_and_three_in_a_line_do_not(self):
+        """Umeyama (1991), the paper's example, is in the doctest of ``similarity``; this is the affine map by hand."""
+        ours, theirs = [(0, 0), (100, 0), (0, 100)], [(10, 20), (110, 30), (0, 120)]
+        found = by_landmarks(ours, theirs)
+        np.testing.assert_allclose(found.matrix, [[1, -0.1, 10], [0.1, 1, 20]], atol=1e-9)
+        for places, reason in ((ours[:2], "too_few_landmarks"), ([(0, 0), (50, 0), (100, 0)], "landmarks_in_line")):
+            with self.assertRaises(CannotAlign) as caught:
+                by_landmarks(places, places)
+            self.assertEqual(caught.exception.reason, reason)
+
+    def test_a_similarity_is_found_again_and_never_a_mirror(self):
+        """A known copy (scale 2.5, angle 0.7 rad, shift (10, -3)) is recovered to 1e-9."""
+        rng = np.random.default_rng(3)
+        points = rng.normal(size=(20, 2))
+        known = np.c_[2.5 * np.array([[np.cos(0.7), -np.sin(0.7)], [np.sin(0.7), np.cos(0.7)]]), [10, -3]]
+        np.testing.assert_allclose(similarity(points, points @ known[:, :2].T + known[:, 2]), known, atol=1e-9)
+        mirrored = similarity(points, points * [-1, 1])
+        self.assertGreater(np.linalg.det(mirrored[:, :2]), 0)

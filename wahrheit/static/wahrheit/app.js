@@ -1,13 +1,12 @@
 // Entry: wires keys, stage and small comforts; runs again on every part that htmx swaps in.
+import { setUpDesk } from "./desk.js";
+import { setUpDrop } from "./drop.js";
 import { isTyping, keepKeys } from "./keys.js";
 import { setUpStage } from "./stage.js";
 
 function comfort(root) {
   // Measured: show it, but never under the hands of somebody who is typing.
   if (root.querySelector("[data-reload]") && !isTyping(document.activeElement)) window.location.reload();
-  root.querySelectorAll("[data-shot] input[type=file]").forEach((input) => {
-    input.addEventListener("change", () => input.files.length && input.form.requestSubmit());
-  });
 }
 
 document.addEventListener("click", (event) => {
@@ -37,10 +36,11 @@ document.addEventListener("submit", (event) => {
 });
 window.addEventListener("pageshow", () => document.querySelectorAll("form button:disabled").forEach((b) => { b.disabled = false; }));
 
-document.addEventListener("DOMContentLoaded", () => { comfort(document); setUpStage(); });
+const setUp = () => { comfort(document); setUpStage(); setUpDrop(); setUpDesk(); };
+document.addEventListener("DOMContentLoaded", setUp);
 document.addEventListener("htmx:afterSwap", (event) => {
   comfort(document);
   if (event.detail.target?.id === "bench" || event.target?.id === "bench") setUpStage();
 });
 keepKeys();
-if (document.readyState !== "loading") { comfort(document); setUpStage(); }
+if (document.readyState !== "loading") setUp();

@@ -1,10 +1,11 @@
 // Keys: every one is listed under "?".
+import { deskKey } from "./desk.js";
 import { stageKey, letGo } from "./stage.js";
 
 export const isTyping = (element) => element?.matches?.("input:not([type=radio]), textarea, select");
 const press = (selector) => {
   const found = document.querySelector(selector);
-  if (isTyping(found)) found.focus();
+  if (isTyping(found) && found.type !== "file") found.focus();
   else found?.click();
   return Boolean(found);
 };
@@ -18,6 +19,8 @@ const PLAIN = {
   v: () => press('[data-key-go="v"]'),
   i: () => press('[data-key-go="i"]'),
   b: () => press(".applies .go"),
+  a: () => press("[data-pick]"),
+  p: () => press("[data-phone]"),
   u: () => {
     const details = document.querySelector(".cannot details");
     if (!details) return false;
@@ -36,7 +39,8 @@ function onKey(event) {
   }
   if (event.key === "Enter" && event.target.closest("button, a, summary")) return;
   const key = event.key.length === 1 ? event.key.toLowerCase() : event.key;
-  const done = stageKey(event, key) || (/^[1-9]$/.test(key) && press(`[data-digit="${key}"]`)) || PLAIN[key]?.();
+  const placed = /^[1-9a-z]$/.test(key) && press(`[data-place="${key}"]`);
+  const done = placed || stageKey(event, key) || deskKey(event, key) || (/^[1-9]$/.test(key) && press(`[data-digit="${key}"]`)) || PLAIN[key]?.();
   if (done) event.preventDefault();
 }
 

@@ -7,8 +7,10 @@ let share = 0.5; // where the wipe's line stands, of the stage's width
 let swapped = false; // wipe: suspect on the left instead
 
 export class Laid {
-  constructor(root) {
+  constructor(root, work) {
     this.root = root;
+    this.work = work;
+    this.moved = [0, 0]; // nudged so far, in pixels of the retail picture, not sent yet
     this.base = root.querySelector(".retail .pic");
     this.over = root.querySelector(".suspect .pic[data-onto]");
     this.caption = root.querySelector(".retail .tag");
@@ -49,12 +51,31 @@ export class Laid {
     if (mode && event.key === "Escape") return this.toggle(mode);
     if (key === "b" && mode === "blink") { this.root.classList.add("blinking"); this.say(); return true; }
     if (key in MODES) return event.repeat || this.toggle(MODES[key]);
+    const step = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[event.key];
+    if (mode && step && event.shiftKey) return this.nudge(step);
     if (mode === "wipe" && key === "x") { swapped = !swapped; this.paint(); return true; }
     if (mode === "wipe" && (event.key === "ArrowLeft" || event.key === "ArrowRight")) {
       this.moveTo(share + (event.key === "ArrowLeft" ? -0.02 : 0.02));
       return true;
     }
     return false;
+  }
+
+  // Shift + arrows move the suspect by a pixel of the screen; kept once the hand rests.
+  nudge([x, y]) {
+    if (!this.root.dataset.open) return true;
+    const unit = Number(this.base.style.getPropertyValue("--u")) || 1;
+    this.moved = [this.moved[0] + x * unit, this.moved[1] + y * unit];
+    const onto = new DOMMatrix(this.over.dataset.onto.split(" ").map(Number));
+    const shown = new DOMMatrix().translate(...this.moved).multiply(onto);
+    this.image.setAttribute("transform", `matrix(${[shown.a, shown.b, shown.c, shown.d, shown.e, shown.f].join(" ")})`);
+    clearTimeout(this.resting);
+    this.resting = setTimeout(() => {
+      const back = onto.inverse(), [dx, dy] = this.moved;
+      const points = [[-(back.a * dx + back.c * dy), -(back.b * dx + back.d * dy)]];
+      window.htmx.ajax("POST", `${this.work}nudge/`, { target: "#bench", swap: "outerHTML", values: { points: JSON.stringify(points) } });
+    }, 700);
+    return true;
   }
 
   letGo(key) {

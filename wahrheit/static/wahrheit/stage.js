@@ -1,11 +1,13 @@
 // The twin stage: zoom and pan locked together, marks drawn to size, tools to put marks right.
 // It draws and collects points; nothing that is judged is computed here.
 import { Editor } from "./editor.js";
+import { Gauge } from "./gauge.js";
 import { Laid, MODES } from "./laid.js";
+import { Lens, paintGrid } from "./lens.js";
 
 const CLOSER = 1.25;
 let stage = null; // { root, pics: [{svg, box, size}], view, editor }
-const remembered = { key: "", view: null, stacked: null };
+const remembered = { key: "", view: null, stacked: null, swapped: false };
 
 const boxOf = (text) => text.split(" ").map(Number);
 const resting = () => ({ zoom: 1, dx: 0, dy: 0, whole: false });
@@ -25,7 +27,10 @@ export function setUpStage() {
   const wide = first && first.box[2] > 1.15 * first.box[3];
   root.classList.toggle("stacked", remembered.stacked ?? Boolean(wide));
   stage.editor = new Editor(root, bench.dataset.work);
-  stage.laid = new Laid(root);
+  stage.laid = new Laid(root, bench.dataset.work);
+  stage.gauge = new Gauge(root, bench.dataset.work);
+  stage.lens = new Lens(root, pics);
+  root.classList.toggle("swapped", remembered.swapped);
   pics.forEach(listen);
   root.querySelectorAll("[data-tool]").forEach((button) => button.addEventListener("click", () => useTool(button.dataset.tool)));
   new ResizeObserver(show).observe(root);
@@ -44,6 +49,7 @@ function show() {
     svg.setAttribute("viewBox", `${x} ${y} ${width} ${height}`);
     const unit = Math.max(width / Math.max(1, svg.clientWidth), height / Math.max(1, svg.clientHeight));
     svg.style.setProperty("--u", unit);
+    paintGrid(svg, unit);
   }
   stage.laid?.place();
 }
@@ -60,16 +66,29 @@ function useTool(name) {
   else if (name === "reset") { stage.view = resting(); show(); }
   else if (name === "whole") { stage.view = { ...resting(), whole: true }; show(); }
   else if (name === "stack") { remembered.stacked = stage.root.classList.toggle("stacked"); show(); }
+  else if (name === "lens") stage.lens.toggle();
+  else if (name === "flip") flip();
+  else if (name === "swap") { remembered.swapped = stage.root.classList.toggle("swapped"); show(); }
+  else if (stage.gauge.toggle(name)) stage.root.focus?.();
   else if (Object.values(MODES).includes(name)) { stage.laid.toggle(name); show(); }
   else stage.editor.toggle(name);
   return true;
 }
 
-const TOOL_KEYS = { "+": "closer", "=": "closer", "-": "further", 0: "reset", f: "whole", s: "stack", t: "ticks", m: "marks" };
+// The suspect mirrored, for a look at a left shoe beside a right one. It is said, and nothing is measured that way.
+function flip() {
+  const on = stage.root.classList.toggle("flipped");
+  stage.root.querySelector('[data-tool="flip"]')?.classList.toggle("on", on);
+  const tag = stage.root.querySelector(".suspect .tag strong");
+  if (tag) tag.textContent = on ? "Suspect, mirrored" : "Suspect";
+}
+
+const TOOL_KEYS = { z: "lens", y: "flip", x: "swap", "+": "closer", "=": "closer", "-": "further", 0: "reset", f: "whole", s: "stack", t: "ticks", m: "marks" };
 
 export function stageKey(event, key) {
   if (!stage?.root.isConnected || !stage.pics.length) return false;
   if (stage.editor.key(event, key)) return true;
+  if (stage.gauge.key(event, key)) return true;
   if (stage.laid.key(event, key)) { show(); return true; }
   if (key === "h") { stage.root.classList.add("bare-photo"); return true; }
   return key in TOOL_KEYS && useTool(TOOL_KEYS[key]);
@@ -85,7 +104,7 @@ function listen(pic) {
   svg.addEventListener("wheel", (event) => { event.preventDefault(); closer(event.deltaY < 0 ? 1.12 : 1 / 1.12); }, { passive: false });
   let from = null;
   svg.addEventListener("pointerdown", (event) => {
-    if (stage.editor.takes(event, svg) || stage.laid.takes(event)) return;
+    if (stage.editor.takes(event, svg) || stage.gauge.takes(event, svg) || stage.laid.takes(event)) return;
     from = { x: event.clientX, y: event.clientY, view: stage.view };
     svg.setPointerCapture(event.pointerId);
     svg.classList.add("dragging");
@@ -93,7 +112,8 @@ function listen(pic) {
   svg.addEventListener("pointermove", (event) => {
     if (!from) return;
     const unit = Number(svg.style.getPropertyValue("--u")), box = baseOf(pic);
-    stage.view = { ...from.view, dx: from.view.dx - ((event.clientX - from.x) * unit) / box[2], dy: from.view.dy - ((event.clientY - from.y) * unit) / box[3] };
+    const side = stage.root.classList.contains("flipped") && svg.closest(".suspect") ? -1 : 1;
+    stage.view = { ...from.view, dx: from.view.dx - side * ((event.clientX - from.x) * unit) / box[2], dy: from.view.dy - ((event.clientY - from.y) * unit) / box[3] };
     show();
   });
   const release = () => { from = null; svg.classList.remove("dragging"); };

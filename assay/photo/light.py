@@ -1,0 +1,245 @@
+"""What light fell on the scene: from the bench card's patches to true colour, with what remains unsure.
+
+What: a tone curve a channel from the grey steps (white balance and the camera's curve at once) and a 3 × 3 matrix from
+the colour patches, fitted in linear light; its residual by leaving each patch out in turn, in CIEDE2000.
+Method: linear light per IEC 61966-2-1; Lab for D65 and 2°; differences per Sharma, Wu & Dalal, Color Res. Appl. 30(1),
+2005, as scikit-image has them. The matrix keeps neutrals neutral (rows sum to 1; Finlayson & Drew, CIC 5, 1997).
+Valid for surfaces in the card's light. Without a card, two spots are compared through a neutral part named in both
+pictures, or directly where they lie in one picture.
+Refuses: ``card_burnt_out``, ``card_too_dark``, ``neutral_not_usable``.
+"""
+
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+from scipy.interpolate import PchipInterpolator
+from skimage.color import deltaE_ciede2000, xyz2lab
+
+from assay.errors import CannotMeasure
+from assay.photo.card import COLOUR_PATCHES, GREY_PATCHES, HEIGHT_MM, PAPER, PAPER_SPOTS, PATCH_MM, WIDTH_MM
+from assay.photo.plane import Plane
+
+# Resolution at which the card is looked at.
+PX_PER_MM = 3
+# sRGB primaries to XYZ, D65 (IEC 61966-2-1).
+TO_XYZ = np.array([[0.4124, 0.3576, 0.1805], [0.2126, 0.7152, 0.0722], [0.0193, 0.1192, 0.9505]])
+BURNT, SUNK = 251, 6
+# Ridge towards no correction, against noise in twelve patches.
+RIDGE = 0.002
+# Share by which the light may differ over the card before it is a doubt.
+UNEVEN = 0.25
+# Standard uncertainty, dE00, that a light differing over the scene leaves, per share of unevenness; from the bench.
+UNEVEN_DE = 4.0
+# The same for colour seen relative to a neutral part, and for two spots of one picture, where only the light differs.
+NEUTRAL_DE, SAME_FRAME_DE = 2.5, 1.5
+
+
+@dataclass(frozen=True, slots=True)
+class Correction:
+    """From a picture's sRGB to true colour."""
+
+    curves: np.ndarray
+    """(3, 256) linear light for each 8-bit value of each channel."""
+    matrix: np.ndarray
+    """(3, 3) applied to linear light."""
+    residual_de00: float
+    """Median difference of patches that were left out of the fit."""
+    uneven: float
+    """Share by which the light differs over the card."""
+    doubts: tuple[str, ...] = ()
+
+    def lab(self, rgb: np.ndarray) -> np.ndarray:
+        """True colour of values (…, 3), 0 to 255, as Lab (D65)."""
+        flat = np.asarray(rgb, float).reshape(-1, 3)
+        linear = np.stack([np.interp(flat[:, c], np.arange(256), self.curves[c]) for c in range(3)], 1)
+        return _to_lab(linear @ self.matrix.T).reshape(np.shape(rgb))
+
+    @property
+    def uncertainty_de00(self) -> float:
+        """Standard uncertainty of a colour in this light."""
+        return float(np.hypot(self.residual_de00, UNEVEN_DE * self.uneven))
+
+
+@dataclass(frozen=True, slots=True)
+class Patches:
+    """What the card shows in a picture: measured against nominal, 0 to 255."""
+
+    seen: np.ndarray
+    """(18, 3) medians, freed of uneven light: grey steps, then colours."""
+    paper: np.ndarray
+    """(3,) the bare paper."""
+    uneven: float
+
+
+def correction_from_card(rgb: np.ndarray, plane: Plane, printed: float = 1.0) -> Correction:
+    """Fit the correction. ``rgb`` (H, W, 3) uint8; ``plane``: the card's; ``printed``: true over nominal size."""
+    patches = read_patches(rgb, plane, printed)
+    nominal = np.array([colour for _, colour in (*GREY_PATCHES, *COLOUR_PATCHES)], float)
+    greys = len(GREY_PATCHES)
+    curves = _curves(np.vstack([patches.seen[:greys], patches.paper]), np.r_[nominal[:greys, 0], PAPER])
+    usable = (patches.seen.max(1) < BURNT) & (patches.seen.max(1) > SUNK)
+    seen = np.stack([np.interp(patches.seen[:, c], np.arange(256), curves[c]) for c in range(3)], 1)[usable]
+    wanted = srgb_to_linear(nominal)[usable]
+    matrix = _matrix(seen, wanted)
+    others = [np.arange(len(seen)) != n for n in range(len(seen))]
+    left_out = np.array([patch @ _matrix(seen[r], wanted[r]).T for patch, r in zip(seen, others, strict=True)])
+    off = deltaE_ciede2000(_to_lab(left_out), _to_lab(wanted))
+    doubts = ("uneven_light",) if patches.uneven > UNEVEN else ()
+    return Correction(curves, matrix, round(float(np.median(off)), 3), round(patches.uneven, 3), doubts)
+
+
+def read_patches(rgb: np.ndarray, plane: Plane, printed: float = 1.0) -> Patches:
+    """Medians of every patch, held against the paper around it. Raises CannotMeasure."""
+    size = (int(WIDTH_MM * PX_PER_MM), int(HEIGHT_MM * PX_PER_MM))
+    onto = plane.matrix @ np.diag([printed / PX_PER_MM, printed / PX_PER_MM, 1.0])
+    sheet = cv2.warpPerspective(
+        rgb, onto, size, flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP, borderMode=cv2.BORDER_REPLICATE
+    )
+    paper = np.array([_median(sheet, spot, 1.3) for spot in PAPER_SPOTS])
+    if np.median(paper.max(1)) >= BURNT:
+        raise CannotMeasure("card_burnt_out")
+    if np.median(paper.max(1)) < 4 * SUNK:
+        raise CannotMeasure("card_too_dark")
+    spots = np.array(PAPER_SPOTS)
+    light = np.log(srgb_to_linear(paper).mean(1) + 1e-5)
+    field = _field(spots, light)
+    middles = np.array([(x + PATCH_MM / 2, y + PATCH_MM / 2) for (x, y), _ in (*GREY_PATCHES, *COLOUR_PATCHES)])
+    centre = field(np.array([[WIDTH_MM / 2, 48.0]]))[0]
+    gain = np.exp(field(middles) - centre)[:, None]
+    seen = np.array([_median(sheet, tuple(middle), PATCH_MM * 0.32) for middle in middles])
+    evened = linear_to_srgb(srgb_to_linear(seen) / gain)
+    # Burnt-out patches stay so: dividing must not make them look usable.
+    evened = np.where(seen >= BURNT, 255, evened)
+    even_paper = linear_to_srgb(np.median(srgb_to_linear(paper) / np.exp(field(spots) - centre)[:, None], axis=0))
+    return Patches(evened, even_paper, float(np.exp(np.ptp(field(spots))) - 1))
+
+
+def _median(sheet: np.ndarray, middle: tuple[float, float], half_mm: float) -> np.ndarray:
+    x, y, half = middle[0] * PX_PER_MM, middle[1] * PX_PER_MM, max(1.0, half_mm * PX_PER_MM)
+    part = sheet[round(y - half) : round(y + half) + 1, round(x - half) : round(x + half) + 1].reshape(-1, 3)
+    return np.median(part, axis=0)
+
+
+def _field(places: np.ndarray, light: np.ndarray):  # noqa: ANN202 - a plain function of places
+    """Log of light as a plane over the card with a gentle bend, robust against a spot in shadow or under a finger."""
+
+    def basis(at: np.ndarray) -> np.ndarray:
+        x, y = (at[:, 0] - WIDTH_MM / 2) / 100, (at[:, 1] - HEIGHT_MM / 2) / 100
+        return np.stack([np.ones_like(x), x, y, x * x, x * y, y * y], 1)
+
+    weight = np.ones(len(light))
+    for _ in range(6):
+        found = np.linalg.lstsq(basis(places) * weight[:, None], light * weight, rcond=None)[0]
+        off = np.abs(light - basis(places) @ found)
+        weight = 1 / np.maximum(1.0, off / (2.5 * np.median(off) + 1e-4))
+    return lambda at: basis(at) @ found
+
+
+def _curves(seen: np.ndarray, nominal: np.ndarray) -> np.ndarray:
+    """Linear light for every 8-bit value of a channel, through the grey steps and the paper; clipped steps left out."""
+    wanted = srgb_to_linear(nominal)
+    curves = []
+    for channel in range(3):
+        levels = seen[:, channel]
+        order = np.argsort(levels)
+        order = [n for n in order if SUNK < levels[n] < BURNT]
+        if len(order) < 4:
+            raise CannotMeasure("card_burnt_out" if np.median(levels) > 128 else "card_too_dark")
+        x = srgb_to_linear(levels[order])
+        keep = np.r_[True, np.diff(x) > 1e-4]
+        x, y = np.log(x[keep]), np.log(np.maximum.accumulate(wanted[order])[keep] + np.arange(keep.sum()) * 1e-9)
+        every = np.log(srgb_to_linear(np.maximum(np.arange(256), 0.5)))
+        inner = PchipInterpolator(x, y)(np.clip(every, x[0], x[-1]))
+        # Beyond the steps the curve goes on as a plain gain.
+        curves.append(np.exp(inner + (every - np.clip(every, x[0], x[-1]))))
+    return np.array(curves)
+
+
+def _matrix(seen: np.ndarray, wanted: np.ndarray) -> np.ndarray:
+    """Least squares with rows that sum to 1, each patch weighted by how the eye sees its error (about L*'s slope)."""
+    weight = 1 / (wanted.mean(1) + 0.03) ** (2 / 3)
+    rows = []
+    for channel in range(3):
+        # Row = unit vector + a combination of the two directions that leave neutrals alone.
+        others = [k for k in range(3) if k != channel]
+        spread = np.stack([seen[:, k] - seen[:, channel] for k in others], 1) * weight[:, None]
+        left = (wanted[:, channel] - seen[:, channel]) * weight
+        share = np.linalg.solve(spread.T @ spread + RIDGE * np.eye(2), spread.T @ left)
+        row = np.zeros(3)
+        row[channel], row[others] = 1 - share.sum(), share
+        rows.append(row)
+    return np.array(rows)
+
+
+@dataclass(frozen=True, slots=True)
+class Compared:
+    """Two spots of colour, and how far they lie apart."""
+
+    lab: tuple[np.ndarray, np.ndarray]
+    delta_e_2000: float
+    uncertainty_de00: float
+    how: str
+    """``card``, ``neutral`` or ``same_frame``."""
+
+
+def compare_by_card(one: np.ndarray, other: np.ndarray, lights: tuple[Correction, Correction]) -> Compared:
+    """Two spots, medians 0 to 255, each corrected by the card in its own picture."""
+    labs = tuple(light.lab(spot) for spot, light in zip((one, other), lights, strict=True))
+    unsure = float(np.hypot(lights[0].uncertainty_de00, lights[1].uncertainty_de00))
+    return Compared(labs, de00(*labs), unsure, "card")
+
+
+def compare_by_neutral(one: np.ndarray, other: np.ndarray, neutral: tuple[np.ndarray, np.ndarray]) -> Compared:
+    """Two spots, each relative to a part that is the same neutral in both pictures."""
+    labs = []
+    for spot, grey in zip((one, other), neutral, strict=True):
+        linear = srgb_to_linear(grey)
+        if np.max(grey) >= BURNT or np.max(grey) < 30:
+            raise CannotMeasure("neutral_not_usable")
+        labs.append(_to_lab(np.clip(srgb_to_linear(spot) / linear * 0.6, 0, 1)))
+    return Compared(tuple(labs), de00(*labs), NEUTRAL_DE, "neutral")
+
+
+def compare_same_frame(one: np.ndarray, other: np.ndarray) -> Compared:
+    """Two spots of one picture: the same light, so the difference holds although neither colour is true."""
+    labs = tuple(_to_lab(srgb_to_linear(spot)) for spot in (one, other))
+    return Compared(labs, de00(*labs), SAME_FRAME_DE, "same_frame")
+
+
+def spot_median(rgb: np.ndarray, at: tuple[float, float], radius_px: float) -> np.ndarray:
+    """Median colour of a round spot of a picture, (3,) 0 to 255. Raises CannotMeasure ``marks_off_picture``."""
+    x, y = at
+    height, width = rgb.shape[:2]
+    if not (0 <= x < width and 0 <= y < height):
+        raise CannotMeasure("marks_off_picture", width=width, height=height)
+    reach = max(1, round(radius_px))
+    top, left = max(0, round(y) - reach), max(0, round(x) - reach)
+    part = rgb[top : round(y) + reach + 1, left : round(x) + reach + 1]
+    rows, columns = np.mgrid[: part.shape[0], : part.shape[1]]
+    return np.median(part[np.hypot(rows + top - y, columns + left - x) <= reach], axis=0)
+
+
+def de00(one: np.ndarray, other: np.ndarray) -> float:
+    """CIEDE2000 difference of two Lab colours."""
+    return float(deltaE_ciede2000(np.asarray(one, float), np.asarray(other, float)))
+
+
+def _to_lab(linear: np.ndarray) -> np.ndarray:
+    return xyz2lab(np.clip(np.asarray(linear, float), 0, None) @ TO_XYZ.T)
+
+
+def srgb_to_linear(value: np.ndarray) -> np.ndarray:
+    """IEC 61966-2-1, 0 to 255 into 0 to 1.
+
+    >>> float(srgb_to_linear(np.array(119)).round(6))
+    0.184475
+    """
+    v = np.asarray(value, float) / 255
+    return np.where(v <= 0.04045, v / 12.92, ((v + 0.055) / 1.055) ** 2.4)
+
+
+def linear_to_srgb(value: np.ndarray) -> np.ndarray:
+    """The way back, 0 to 1 into 0 to 255, clipped."""
+    v = np.clip(np.asarray(value, float), 0, 1)
+    return 255 * np.where(v <= 0.0031308, 12.92 * v, 1.055 * v ** (1 / 2.4) - 0.055)

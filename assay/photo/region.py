@@ -1,0 +1,74 @@
+"""Measure on a flat piece: the region around marks, straightened to the object's plane, and the reading brought back.
+
+Only the region is warped, never the whole picture. Lengths in mm get the scale's uncertainty added (JCGM 100:2008,
+5.1.2).
+"""
+
+from collections.abc import Callable, Sequence
+from dataclasses import replace
+from types import MappingProxyType
+
+import cv2
+import numpy as np
+
+from assay.contracts import Marks, Picture, Point, Reading, Stroke
+from assay.photo.plane import Plane, through
+
+# Room around the marks, mm: measures look a little beyond what was drawn.
+ROOM_MM = 9.0
+MOST_PX = 2600
+
+
+def measure_region(
+    measure: Callable, picture: Picture, plane: Plane, marks: Marks, points: Sequence[Point] | None = None
+) -> Reading:
+    """Run ``measure(picture, marks[, points])`` on the straightened region around the marks."""
+    drawn = marks.checked(picture.size)
+    flat = plane.to_mm(drawn)
+    low, high = flat.min(0) - ROOM_MM, flat.max(0) + ROOM_MM
+    middle = drawn.mean(0)
+    step = plane.mm_per_px((float(middle[0]), float(middle[1])))
+    step = max(step, float((high - low).max()) / MOST_PX)
+    # Whole pixels where the surface is square to the camera: such a region is cut out, not resampled.
+    low = np.floor(low / step) * step
+    # Pixel (u, v) of the region lies at low + (u, v) · step.
+    onto = plane.matrix @ np.array([[step, 0, low[0]], [0, step, low[1]], [0, 0, 1]])
+    size = tuple(int(n) for n in np.ceil((high - low) / step) + 1)
+    part = cv2.warpPerspective(
+        picture.rgb, onto, size, flags=cv2.INTER_CUBIC | cv2.WARP_INVERSE_MAP, borderMode=cv2.BORDER_REPLICATE
+    )
+    back = np.linalg.inv(onto)
+    region = replace(picture, rgb=part, mm_per_px=step)
+    given = [Marks(marks.kind, tuple(_points(through(back, drawn))))]
+    if points is not None:
+        given.append(_points(through(back, np.asarray(points, float))))
+    return _widened(_brought_back(measure(region, *given), onto), plane.relative)
+
+
+def _points(array: np.ndarray) -> list[Point]:
+    return [(float(x), float(y)) for x, y in array]
+
+
+def _brought_back(found: Reading, onto: np.ndarray) -> Reading:
+    """Strokes in the picture's own pixels again."""
+
+    def moved(stroke: Stroke) -> Stroke:
+        points = through(onto, np.asarray(stroke.points))
+        radius = stroke.radius_px
+        if radius:
+            rim = through(onto, np.asarray(stroke.points)[:1] + np.array([radius, 0]))
+            radius = float(np.hypot(*(rim - points[:1])[0]))
+        return replace(stroke, points=tuple(_points(points)), radius_px=radius)
+
+    return replace(found, overlay=tuple(moved(stroke) for stroke in found.overlay))
+
+
+def _widened(found: Reading, relative: float) -> Reading:
+    parts = dict(found.parts)
+    for name in [name for name in parts if name.endswith("_mm")]:
+        own = parts.get(f"{name}_uncertainty", 0.0)
+        parts[f"{name}_uncertainty"] = float(np.hypot(own, parts[name] * relative))
+    uncertainty = found.uncertainty
+    if found.unit == "mm":
+        uncertainty = float(np.hypot(uncertainty, float(found.value) * relative))
+    return replace(found, parts=MappingProxyType(parts), uncertainty=uncertainty)

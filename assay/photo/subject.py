@@ -1,0 +1,93 @@
+"""Where the thing is in a photograph: what stands out from a plain, unevenly lit ground. Coarse, for finding the way.
+
+Method: the ground's colour is a gentle surface over the picture in Lab, fitted robustly to its rim; what lies further
+from it than the ground's own scatter is the thing. The bench card, where found, is left out.
+"""
+
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+
+from assay.photo.frame import Frame, level_of
+
+SOUGHT_SIDE = 420
+# Distance in Lab from the ground's colour: at least this, and so many times the ground's own scatter.
+OFF_GROUND, OFF_SCATTER = 7.0, 4.0
+# How much colour, more light and less light count: a shadow is the ground, darker.
+COLOUR, LIGHTER, DARKER = 1.5, 0.8, 0.4
+SMALLEST_SHARE = 0.02
+# Share of the picture's rim that the thing may touch before it counts as cut off.
+RIM_TOUCHED = 0.02
+
+
+@dataclass(frozen=True, slots=True)
+class Subject:
+    """The thing, at a reduced size."""
+
+    mask: np.ndarray
+    """(h, w) bool."""
+    scale: float
+    """Size of the mask's picture against the full one."""
+    box: tuple[float, float, float, float]
+    """x, y, width, height in full pixels."""
+    found: bool
+    """False: nothing stands out, and the box is the whole picture."""
+    cut_off: bool
+    """It runs out of the picture."""
+
+    @property
+    def outline(self) -> np.ndarray:
+        """(N, 2) outer contour in full pixels."""
+        loops, _ = cv2.findContours(self.mask.astype(np.uint8), cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)
+        longest = max(loops, key=cv2.contourArea)
+        return (longest[:, 0].astype(float) + 0.5) / self.scale - 0.5
+
+
+def find_subject(frame: Frame, card_px: np.ndarray | None = None) -> Subject:
+    """Find the thing; ``card_px``: (4, 2) corners of a card to leave out."""
+    small, scale = level_of(frame, SOUGHT_SIDE)
+    lab = cv2.cvtColor(cv2.GaussianBlur(small, (0, 0), 1.2).astype(np.float32) / 255, cv2.COLOR_RGB2Lab)
+    free = np.ones(lab.shape[:2], bool)
+    if card_px is not None:
+        hide = np.zeros(lab.shape[:2], np.uint8)
+        middle = card_px.mean(0)
+        cv2.fillConvexPoly(hide, np.round((middle + 1.06 * (card_px - middle)) * scale).astype(np.int32), 1)
+        free = hide == 0
+    far = (_off_ground(lab, free) & free).astype(np.uint8)
+    far = cv2.morphologyEx(far, cv2.MORPH_CLOSE, np.ones((7, 7), np.uint8))
+    far = cv2.morphologyEx(far, cv2.MORPH_OPEN, np.ones((3, 3), np.uint8))
+    count, labels, stats, _ = cv2.connectedComponentsWithStats(far)
+    largest = 1 + int(stats[1:, cv2.CC_STAT_AREA].argmax()) if count > 1 else 0
+    if not largest or stats[largest, cv2.CC_STAT_AREA] < SMALLEST_SHARE * far.size:
+        return Subject(
+            np.ones(far.shape, bool), scale, (0, 0, *(float(n) for n in frame.size)), found=False, cut_off=False
+        )
+    loops, _ = cv2.findContours((labels == largest).astype(np.uint8), cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_SIMPLE)
+    mask = np.zeros(far.shape, np.uint8)
+    cv2.drawContours(mask, loops, -1, 1, -1)
+    mask = mask.astype(bool)
+    x, y, w, h = (float(n) / scale for n in stats[largest, :4])
+    rim = np.concatenate([mask[0], mask[-1], mask[:, 0], mask[:, -1]])
+    return Subject(mask, scale, (x, y, w, h), found=True, cut_off=bool(rim.mean() > RIM_TOUCHED))
+
+
+def _off_ground(lab: np.ndarray, free: np.ndarray) -> np.ndarray:
+    height, width = free.shape
+    y, x = np.mgrid[-1 : 1 : height * 1j, -1 : 1 : width * 1j]
+    basis = np.stack([np.ones_like(x), x, y, x * y, x * x, y * y], -1).astype(np.float32)
+    rim = np.zeros_like(free)
+    depth = max(4, min(height, width) // 30)
+    rim[:depth], rim[-depth:], rim[:, :depth], rim[:, -depth:] = True, True, True, True
+    rows, seen = basis[rim & free], lab[rim & free]
+    weight = np.ones(len(rows), np.float32)
+    for _ in range(4):
+        heavy = rows * weight[:, None]
+        found = np.linalg.solve(heavy.T @ rows + 1e-3 * np.eye(6, dtype=np.float32), heavy.T @ seen)
+        off = np.linalg.norm((seen - rows @ found) * [LIGHTER, COLOUR, COLOUR], axis=1)
+        scatter = float(np.median(off)) + 0.3
+        weight = 1 / np.maximum(1, (off / (2 * scatter)) ** 2)
+    off = lab - (basis.reshape(-1, 6) @ found).reshape(lab.shape)
+    lightness = np.where(off[..., 0] > 0, LIGHTER, DARKER) * off[..., 0]
+    far = np.sqrt(lightness**2 + COLOUR**2 * (off[..., 1] ** 2 + off[..., 2] ** 2))
+    return far > max(OFF_GROUND, OFF_SCATTER * scatter)

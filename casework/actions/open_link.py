@@ -1,0 +1,46 @@
+"""A short-lived way in for a phone: it can add photographs to one case and see nothing else."""
+
+import hashlib
+import secrets
+from datetime import timedelta
+
+from django.db import transaction
+from django.db.models import F
+from django.utils import timezone
+
+from casework.ledger import note
+from casework.models import Case, UploadLink
+
+LASTS = timedelta(minutes=30)
+MOST_FILES = 60
+
+
+def open_link(*, case: Case, user) -> str:
+    """A new link; older ones of the case end. Returns its secret, which is kept nowhere."""
+    secret = secrets.token_urlsafe(18)
+    with transaction.atomic():
+        case.links.filter(expires_at__gt=timezone.now()).update(expires_at=timezone.now())
+        UploadLink.objects.create(
+            case=case, secret_sha256=_digest(secret), made_by=user, expires_at=timezone.now() + LASTS
+        )
+        note(case, user, "link_opened", minutes=int(LASTS.total_seconds() // 60))
+    return secret
+
+
+def link_behind(secret: str) -> UploadLink | None:
+    """The link of a secret while it lasts and its case is open. One query."""
+    found = UploadLink.objects.select_related(
+        "case__pair__release__shoe_model__maker", "case__pair__house", "case__reference", "made_by"
+    )
+    return found.filter(
+        secret_sha256=_digest(secret), expires_at__gt=timezone.now(), case__signed_at=None, files__lt=MOST_FILES
+    ).first()
+
+
+def count_files(link: UploadLink, more: int) -> None:
+    """Note how many files came this way; the link ends at MOST_FILES."""
+    UploadLink.objects.filter(pk=link.pk).update(files=F("files") + more)
+
+
+def _digest(secret: str) -> str:
+    return hashlib.sha256(secret.encode()).hexdigest()

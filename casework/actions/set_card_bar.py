@@ -1,0 +1,16 @@
+"""Write down what the check bar on the house's printed bench card really measures."""
+
+from django.db import transaction
+
+from casework.models import LedgerEntry
+from pairs.models import House
+
+
+def set_card_bar(*, house: House, user, bar_mm: float) -> None:
+    """Photographs read from now on are measured by it; those read before keep the bar they were read with."""
+    with transaction.atomic():
+        before, house.card_bar_mm = house.card_bar_mm, bar_mm
+        house.save(update_fields=["card_bar_mm"])
+        LedgerEntry.objects.create(
+            house=house, actor=user, deed="card_bar_set", details={"before": before, "after": bar_mm}
+        )

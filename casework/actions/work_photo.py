@@ -1,0 +1,117 @@
+"""What a checker does to one photograph of a case: sort it, set it aside, give it a scale, lay it on by hand."""
+
+from collections.abc import Callable
+
+import numpy as np
+from django.db import transaction
+
+from assay.contracts import CORRECTED_BY_HAND
+from assay.errors import AssayError, CannotAlign
+from assay.photo.align import Alignment, by_landmarks
+from casework.actions.analyse_case import request_analysis
+from casework.grading import regrade
+from casework.ledger import note
+from casework.models import Case
+from library.models import WITHOUT_FOOT, Foot, View
+from pairs.actions.align_photo import keep_alignment
+from pairs.actions.mark_photo import carry_marking
+from pairs.actions.scale_photo import scale_by_id1, scale_by_points, set_height
+from pairs.actions.take_reading import correct_reading, measure_photo
+from pairs.models import Marking, Photo
+from pairs.queries import alignment_of, latest_readings, photos_in_use
+
+MOST_NUDGE_SHARE = 0.25
+
+
+def sort_photo(*, case: Case, photo: Photo, user, view: str, foot: str) -> None:
+    """Say what a photograph shows. Raises AssayError ``no_such_view``."""
+    if view not in View.values or (foot not in Foot.values and view not in WITHOUT_FOOT):
+        raise AssayError("no_such_view")
+    with transaction.atomic():
+        photo.view, photo.foot = view, "" if view in WITHOUT_FOOT else foot
+        photo.sorted_by, photo.set_aside = Photo.SortedBy.PERSON, False
+        photo.save(update_fields=["view", "foot", "sorted_by", "set_aside"])
+        note(case, user, "photo_sorted", photo=photo.pk, view=view, foot=photo.foot)
+    request_analysis(case=case, user=user)
+
+
+def set_photo_aside(*, case: Case, photo: Photo, user, aside: bool) -> None:
+    """Keep it, but do not use it; or use it again."""
+    with transaction.atomic():
+        photo.set_aside = aside
+        photo.save(update_fields=["set_aside"])
+        note(case, user, "photo_set_aside" if aside else "photo_taken_back", photo=photo.pk)
+        regrade(case)
+    request_analysis(case=case, user=user)
+
+
+def scale_photo(*, case: Case, photo: Photo, user, points: list, lengths_mm: list[float]) -> None:
+    """Two points and their distance, or four corners of a rectangle. Raises CannotMeasure."""
+    _rescale(case, photo, user, lambda: scale_by_points(photo=photo, points=points, lengths_mm=lengths_mm))
+
+
+def scale_photo_by_id1(*, case: Case, photo: Photo, user) -> None:
+    """A bank card lies in the picture. Raises CannotMeasure ``no_id1_card``."""
+    _rescale(case, photo, user, lambda: scale_by_id1(photo=photo))
+
+
+def set_photo_height(*, case: Case, photo: Photo, user, above_mm: float, unknown_mm: float) -> None:
+    """How far the measured side lies above the card. Raises CannotMeasure."""
+    _rescale(case, photo, user, lambda: set_height(photo=photo, above_mm=above_mm, unknown_mm=unknown_mm))
+
+
+def _rescale(case: Case, photo: Photo, user, change: Callable) -> None:
+    with transaction.atomic():
+        change()
+        _measure_again(photo, user)
+        regrade(case)
+        note(case, user, "photo_scaled", photo=photo.pk, source=photo.scale["source"])
+
+
+def lay_by_landmarks(*, case: Case, photo: Photo, user, ours: list, theirs: list) -> None:
+    """Three or more places that are the same on both pictures. ``ours``: on this photograph. Raises CannotAlign."""
+    _relay(case, photo, user, by_landmarks(theirs, ours))
+
+
+def nudge(*, case: Case, photo: Photo, user, by_px: tuple[float, float]) -> None:
+    """Move what is laid on by some pixels of this photograph. Raises CannotAlign."""
+    reference = photos_in_use(case.reference).get((photo.view, photo.foot))
+    known = alignment_of(reference, photo) if reference else None
+    if known is None:
+        raise CannotAlign("nothing_to_nudge")
+    if not np.isfinite(by_px).all() or max(map(abs, by_px)) > MOST_NUDGE_SHARE * max(photo.width, photo.height):
+        raise CannotAlign("nudge_too_far")
+    matrix = known.matrix + np.array([[0, 0, by_px[0]], [0, 0, by_px[1]]])
+    _relay(case, photo, user, Alignment(matrix, known.matches, known.error_px, "nudged", known.anchors))
+
+
+def _relay(case: Case, photo: Photo, user, alignment: Alignment) -> None:
+    reference = photos_in_use(case.reference).get((photo.view, photo.foot))
+    if reference is None:
+        raise CannotAlign("nothing_drawn")
+    with transaction.atomic():
+        keep_alignment(reference=reference, photo=photo, alignment=alignment, by=user)
+        moved = photo.markings.filter(origin=Marking.Origin.MOVED).values_list("checkpoint_id", flat=True)
+        for drawn in reference.markings.exclude(checkpoint__in=list(moved)).select_related("checkpoint"):
+            carry_marking(drawn=drawn, photo=photo, alignment=alignment)
+        _measure_again(photo, user, leave=set(moved))
+        regrade(case)
+        note(case, user, "laid_on", photo=photo.pk, how=alignment.how)
+
+
+def _measure_again(photo: Photo, user, leave: set[int] = frozenset()) -> None:
+    """Every check on a photograph; what was corrected by hand keeps its points."""
+    readings = latest_readings([photo.pair])
+    for marking in photo.markings.select_related("checkpoint", "photo__pair"):
+        reading = readings.get((photo.pair_id, marking.checkpoint_id))
+        if marking.checkpoint_id in leave:
+            continue
+        if reading and reading.photo_id == photo.pk and CORRECTED_BY_HAND in reading.doubts:
+            correct_reading(reading=reading, centres=_centres(reading.overlay), by=user)
+        else:
+            measure_photo(marking=marking, by=user)
+
+
+def _centres(overlay: list) -> list:
+    strokes = [stroke for stroke in overlay if stroke["kind"] in ("tick", "ring")]
+    return [np.mean(stroke["points"], axis=0).tolist() for stroke in strokes]

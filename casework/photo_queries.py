@@ -1,0 +1,159 @@
+"""Reads about photographs: the shot list, the tray, one photograph's page, and what the stage's tools read."""
+
+from types import MappingProxyType
+
+import numpy as np
+
+from assay.errors import AssayError, CannotMeasure
+from assay.photo.gauge import GAUGES, Gauged
+from assay.photo.light import Compared, compare_by_card, compare_by_neutral, compare_same_frame, spot_median
+from casework import wording
+from casework.actions.analyse_case import stalled
+from casework.grading import VOID
+from casework.models import Case
+from library.models import Foot, View
+from pairs.pictures import correction, pixels, plane
+from pairs.queries import alignment_of, photos_in_use
+
+# A point put by hand is never surer than this; and the least radius of a spot whose colour is read.
+LEAST_POINT_PX, SPOT_PX = 0.5, 6
+# One keystroke a shot, in the order of the shot list; other letters mean something else on that page.
+KEYS = "123456789qwertzuop"
+
+
+def shots(case: Case, checkpoints=()) -> list[dict]:
+    """The shot list: every view and foot that the reference shows or a check wants, in working order. Three queries."""
+    theirs, ours = photos_in_use(case.reference), photos_in_use(case.pair)
+    feeds: dict[tuple[str, str], list] = {}
+    for checkpoint in checkpoints:
+        feeds.setdefault((checkpoint.view, checkpoint.foot), []).append(checkpoint)
+    wanted = {place for place in (*theirs, *ours, *feeds) if place[0]}
+    order = {view: n for n, view in enumerate(View.values)}
+    found = []
+    for number, (view, foot) in enumerate(sorted(wanted, key=lambda p: (order[p[0]], p[1])), start=1):
+        photo = ours.get((view, foot))
+        found.append(
+            {
+                "view": view,
+                "foot": foot,
+                "key": KEYS[number - 1] if number <= len(KEYS) else "",
+                "name": ", ".join(filter(None, (foot and Foot(foot).label, View(view).label))),
+                "how": wording.SHOTS[view],
+                "photo": photo,
+                "feeds": feeds.get((view, foot), []),
+                "fitness": wording.fitness_words(photo.fitness) if photo else "",
+                "moved": photo and _belongs_elsewhere(photo),
+            }
+        )
+    return found
+
+
+def _belongs_elsewhere(photo) -> str:
+    """What a photograph looks like, where that is not what somebody said it is."""
+    guess = photo.guess
+    if photo.sorted_by != "person" or "view" not in guess or (guess["view"], guess["foot"]) == (photo.view, photo.foot):
+        return ""
+    return ", ".join(filter(None, (guess["foot"] and Foot(guess["foot"]).label, View(guess["view"]).label)))
+
+
+def tray(case: Case) -> dict:
+    """The photographs of a case: the shot list, what is being read, what nobody could sort. Six queries."""
+    checkpoints = _fed(case)
+    photos = list(case.pair.photos.all())
+    return {
+        "case": case,
+        "shots": shots(case, checkpoints),
+        "reading": [p for p in photos if p.state in ("arrived", "reading")],
+        "broken": [{"photo": p, "why": wording.sentence(p.guess["refusal"])} for p in photos if p.state == "broken"],
+        "unsorted": [
+            {"photo": p, "fitness": wording.fitness_words(p.fitness), "ultraviolet": p.guess.get("ultraviolet")}
+            for p in reversed(photos)
+            if p.state == "read" and not p.view and not p.set_aside
+        ],
+        "stalled": stalled(case),
+    }
+
+
+def photo_page(case: Case, photo) -> dict:
+    """One photograph, large, with what was found in it. About eight queries."""
+    scale = photo.scale
+    reference = photos_in_use(case.reference).get((photo.view, photo.foot)) if photo.view else None
+    alignment = alignment_of(reference, photo) if reference else None
+    return {
+        "case": case,
+        "photo": photo,
+        "fitness": wording.fitness_words(photo.fitness),
+        "scale": wording.scale_words(photo),
+        "light": wording.light_words(photo),
+        "corners": " ".join(f"{x},{y}" for x, y in scale.get("corners", [])),
+        "box": photo.guess.get("box") if photo.guess.get("found") else None,
+        "relative": f"{100 * scale['relative']:.1f}" if "relative" in scale else "",
+        "height": scale.get("above_mm", 0.0),
+        "height_unknown": scale.get("above_unknown_mm", 0.0),
+        "carded": scale.get("source") in ("card", "id1", "rectangle"),
+        "alignment": wording.alignment_words(alignment) if alignment else "",
+        "shots": shots(case, _fed(case)),
+        "moved": _belongs_elsewhere(photo),
+        "numbers": photo.fitness.get("numbers", {}),
+    }
+
+
+def wanted(case: Case) -> list[dict]:
+    """What a phone is asked for: shots that have no photograph yet. Names and how to take them, nothing else."""
+    return [{"name": s["name"], "how": s["how"]} for s in shots(case, _fed(case)) if not s["photo"]]
+
+
+def _fed(case: Case) -> list:
+    """Checkpoints that photographs feed and that apply. One query."""
+    findings = case.findings.exclude(reason__in=VOID).exclude(checkpoint__view="").select_related("checkpoint")
+    return [finding.checkpoint for finding in findings.order_by("checkpoint__position")]
+
+
+def side_photo(case: Case, checkpoint, side: str):
+    """The photograph on one side of the stage. Raises AssayError ``no_photo``. One query."""
+    photo = photos_in_use(case.reference if side == "retail" else case.pair).get((checkpoint.view, checkpoint.foot))
+    if photo is None:
+        raise AssayError("no_photo")
+    return photo
+
+
+def gauged(case: Case, checkpoint, given: dict) -> Gauged:
+    """What a tool reads at the given points. Raises AssayError."""
+    tool, points = given["tool"], np.asarray(given["points"], float).reshape(-1, 2)
+    if tool == "colour":
+        return _colour(case, checkpoint, given)
+    if tool not in GAUGES:
+        raise AssayError("unknown_tool")
+    photo = side_photo(case, checkpoint, given["side"])
+    return GAUGES[tool](points, plane(photo), max(LEAST_POINT_PX, given["pixel"]))
+
+
+def _colour(case: Case, checkpoint, given: dict) -> Gauged:
+    """The first point of each picture compared; a second one in each is the same neutral part. Both points in one
+    picture: the same light."""
+    here = side_photo(case, checkpoint, given["side"])
+    reach = max(SPOT_PX, given["pixel"] * SPOT_PX)
+    spots = [spot_median(pixels(here.full.path), tuple(p), reach) for p in given["points"]]
+    if len(spots) == 2 and not given["others"]:
+        return _gauged_colour(compare_same_frame(spots[0], spots[1]))
+    there = side_photo(case, checkpoint, "retail" if given["side"] == "suspect" else "suspect")
+    others = [spot_median(pixels(there.full.path), tuple(p), reach) for p in given["others"]]
+    if len(spots) == 2 and len(others) == 2:
+        return _gauged_colour(compare_by_neutral(spots[0], others[0], (spots[1], others[1])))
+    if not spots or not others:
+        raise CannotMeasure("gauge_needs_points", wanted=2, got=len(spots) + len(others))
+    lights = correction(here), correction(there)
+    if not all(lights):
+        bare = next(p for p, light in zip((here, there), lights, strict=True) if light is None)
+        why = wording.sentence(bare.light.get("refusal", "no_card"), {"markers": "some"})
+        raise CannotMeasure("no_true_colour", why=why)
+    return _gauged_colour(compare_by_card(spots[0], others[0], lights))
+
+
+def _gauged_colour(found: Compared) -> Gauged:
+    labs = {
+        f"{name}_{axis}": round(float(value), 2)
+        for name, lab in zip(("one", "other"), found.lab, strict=True)
+        for axis, value in zip("Lab", lab, strict=True)
+    }
+    return Gauged(found.delta_e_2000, "dE00", found.uncertainty_de00, MappingProxyType(labs))

@@ -1,0 +1,120 @@
+"""Look at a photograph once: preview, card, scale, light, fitness, view, alignment. One decode serves everything."""
+
+import numpy as np
+from django.core.files.base import ContentFile
+from django.db import transaction
+
+from assay.errors import AssayError, CannotMeasure, CannotOpen
+from assay.photo import card
+from assay.photo.align import Alignment, Features, features_of
+from assay.photo.fitness import Fit, Fitness, Needs, judge_fitness
+from assay.photo.frame import Frame, frame_of
+from assay.photo.light import correction_from_card
+from assay.photo.opening import preview
+from assay.photo.plane import scaled
+from assay.photo.sort import Guess, Known, sort_view
+from assay.photo.subject import Subject, find_subject
+from library.models import View
+from pairs.actions.align_photo import keep_alignment, offered
+from pairs.models import Photo
+from pairs.pictures import eye, features_file, light_kept, pixels
+
+# A fixed stand's scale is read off a ruler once; the shoe then stands a little nearer or further.
+STAND_RELATIVE = 0.01
+# Unless somebody says where the card lies: standard uncertainty of its distance from the shoe's side, mm.
+CARD_ABOVE_UNKNOWN_MM = 4.0
+
+
+def known_views(photos) -> list[Known]:
+    """The views of a retail pair that a photograph can be recognised by."""
+    return [Known(str(photo.pk), photo.view, photo.view == View.UV_SIDE, offered(photo)) for photo in photos]
+
+
+def read_photo(*, photo: Photo, references: dict[tuple[str, str], Photo], needs: dict[str, Needs]) -> None:
+    """Read an arrived photograph and keep what was found; a file that breaks on decoding is kept as broken.
+
+    ``references``: the retail pair's photographs by view and foot; ``needs``: what the checks of a view ask.
+    """
+    try:
+        frame = frame_of(pixels(photo.full.path))
+    except CannotOpen as error:
+        photo.state, photo.guess = Photo.State.BROKEN, {"refusal": error.reason}
+        photo.save(update_fields=["state", "guess"])
+        return
+    found = _card(photo, frame)
+    subject = find_subject(frame, found.corners_px if found else None)
+    found_features = features_of(frame, subject)
+    guess = sort_view(frame, found_features, known_views(references.values()))
+    alignment = _sort(photo, guess, references)
+    photo.guess |= {"box": [round(n) for n in subject.box], "found": subject.found, "ultraviolet": guess.ultraviolet}
+    _judge(photo, frame, subject, needs.get(photo.view, Needs()))
+    photo.state = Photo.State.READ
+    _keep(photo, frame, found_features, references, alignment)
+
+
+def _keep(photo: Photo, frame: Frame, found: Features, references: dict, alignment: Alignment | None) -> None:
+    with transaction.atomic():
+        photo.preview.save("preview.jpg", ContentFile(preview(frame)), save=False)
+        photo.features.save("features.npz", features_file(found), save=False)
+        photo.save()
+        if alignment is not None and not photo.set_aside:
+            keep_alignment(reference=references[photo.view, photo.foot], photo=photo, alignment=alignment)
+
+
+def _card(photo: Photo, frame: Frame) -> card.FoundCard | None:
+    """Scale and light from the card where there is one; otherwise the reason why not."""
+    bar = photo.pair.house.card_bar_mm
+    if photo.mm_per_px:
+        known = scaled(photo.mm_per_px, STAND_RELATIVE, "stand")
+        photo.scale = {"source": "stand", "matrix": known.matrix.tolist(), "relative": STAND_RELATIVE}
+    try:
+        found = card.find_card(frame, bar_mm=bar)
+    except CannotMeasure as error:
+        if not photo.mm_per_px:
+            photo.scale = {"refusal": error.reason}
+        photo.light = {"refusal": error.reason}
+        return None
+    photo.scale = {
+        "source": "card",
+        "matrix": found.plane.matrix.tolist(),
+        "relative": found.plane.relative,
+        "above_mm": 0.0,
+        "above_unknown_mm": CARD_ABOVE_UNKNOWN_MM,
+        "corners": np.round(found.corners_px, 1).tolist(),
+        "tilt_deg": round(found.plane.tilt_deg(eye(photo)), 1),
+        "doubts": list(found.doubts),
+        "bar_mm": bar,
+    }
+    photo.mm_per_px = found.plane.mm_per_px(((photo.width - 1) / 2, (photo.height - 1) / 2))
+    try:
+        photo.light = light_kept(correction_from_card(frame.rgb, found.plane, bar / card.BAR_MM))
+    except AssayError as error:
+        photo.light = {"refusal": error.reason}
+    return found
+
+
+def _sort(photo: Photo, guess: Guess, references: dict[tuple[str, str], Photo]) -> Alignment | None:
+    """Put the photograph where it belongs. What a person said stands; a guess that differs is kept as a doubt."""
+    place = next((place for place, known in references.items() if str(known.pk) == guess.key), None)
+    photo.guess = {"how": guess.how, "matches": guess.alignment.matches if guess.alignment else 0}
+    if place:
+        photo.guess |= {"view": place[0], "foot": place[1]}
+    if not photo.view and place:
+        photo.view, photo.foot = place
+        photo.sorted_by = Photo.SortedBy.MACHINE
+    return guess.alignment if place and place == (photo.view, photo.foot) else None
+
+
+def _judge(photo: Photo, frame: Frame, subject: Subject, needs: Needs) -> None:
+    fit = judge_fitness(frame, subject, needs, mm_per_px=photo.mm_per_px, tilt_deg=photo.scale.get("tilt_deg"))
+    extra = photo.fitness.get("doubts", [])
+    if photo.scale.get("refusal") == "mirrored_photo":
+        extra = [*extra, "mirrored_photo"]
+    photo.fitness = fitness_kept(fit, extra)
+
+
+def fitness_kept(fit: Fit, extra: list[str]) -> dict:
+    """A verdict as it is stored, with doubts that came from elsewhere."""
+    doubts = [*extra, *fit.doubts]
+    verdict = Fitness.DOUBTS if fit.fitness is Fitness.USABLE and doubts else fit.fitness
+    return {"verdict": verdict.value, "doubts": doubts, "retake": list(fit.retake), "numbers": dict(fit.numbers)}

@@ -1,0 +1,37 @@
+"""Take in one file as a photograph of a pair: checked and stripped, not yet looked at."""
+
+from django.core.files.base import ContentFile
+from django.db import transaction
+
+from assay.errors import CannotOpen
+from assay.photo.opening import receive
+from pairs.models import Pair, Photo
+
+
+def receive_photo(
+    *, pair: Pair, data: bytes, by, name: str = "", view: str = "", foot: str = "", mm_per_px: float | None = None
+) -> Photo:
+    """Keep the file. ``mm_per_px``: of a fixed stand. Raises CannotOpen; ``same_file`` where it is there already."""
+    received = receive(data)
+    already = pair.photos.filter(sha256=received.sha256).first()
+    if already:
+        raise CannotOpen("same_file", showing=already.showing)
+    photo = Photo(
+        pair=pair,
+        view=view,
+        foot=foot,
+        sorted_by=Photo.SortedBy.PERSON if view else Photo.SortedBy.NOBODY,
+        width=received.size[0],
+        height=received.size[1],
+        sha256=received.sha256,
+        name_given=name[:120],
+        mm_per_px=mm_per_px,
+        focal_35mm=received.focal_35mm,
+        fitness={"doubts": list(received.doubts)},
+        taken_at=received.taken_at.isoformat() if received.taken_at else "",
+        added_by=by,
+    )
+    with transaction.atomic():
+        photo.full.save("full.jpg", ContentFile(received.stored), save=False)
+        photo.save()
+    return photo

@@ -1,0 +1,53 @@
+"""Give a photograph a scale by hand, or say how high the measured side lies over the card."""
+
+import numpy as np
+
+from assay.errors import CannotMeasure
+from assay.photo.frame import frame_of
+from assay.photo.plane import Plane
+from assay.photo.scale import ID1_MM, find_id1, from_rectangle, from_two_points
+from pairs.models import Photo
+from pairs.pictures import eye, pixels
+
+MOST_ABOVE_MM = 200
+
+
+def scale_by_points(*, photo: Photo, points: list, lengths_mm: list[float]) -> Plane:
+    """Two points and their distance, or four corners of a rectangle and its sides. Raises CannotMeasure."""
+    if len(points) == 2 and len(lengths_mm) == 1:
+        return _keep(photo, from_two_points(np.array(points), lengths_mm[0]))
+    if len(points) == 4 and len(lengths_mm) == 2:
+        source = "id1" if tuple(lengths_mm) == ID1_MM else "rectangle"
+        return _keep(photo, from_rectangle(np.array(points), (lengths_mm[0], lengths_mm[1]), source), points)
+    raise CannotMeasure("scale_needs_points", got=len(points))
+
+
+def scale_by_id1(*, photo: Photo) -> Plane:
+    """A bank card in the picture. Raises CannotMeasure ``no_id1_card``."""
+    found, corners = find_id1(frame_of(pixels(photo.full.path)))
+    return _keep(photo, found, corners)
+
+
+def set_height(*, photo: Photo, above_mm: float, unknown_mm: float) -> None:
+    """How far the measured side lies above the card's surface. Raises CannotMeasure."""
+    if "matrix" not in photo.scale:
+        raise CannotMeasure("no_scale_yet")
+    if not (abs(above_mm) <= MOST_ABOVE_MM and 0 <= unknown_mm <= MOST_ABOVE_MM):
+        raise CannotMeasure("height_not_usable", most=MOST_ABOVE_MM)
+    photo.scale = {**photo.scale, "above_mm": above_mm, "above_unknown_mm": unknown_mm}
+    photo.save(update_fields=["scale"])
+
+
+def _keep(photo: Photo, plane: Plane, corners=()) -> Plane:
+    photo.mm_per_px = plane.mm_per_px(((photo.width - 1) / 2, (photo.height - 1) / 2))
+    photo.scale = {
+        "source": plane.source,
+        "matrix": plane.matrix.tolist(),
+        "relative": plane.relative,
+        "corners": np.round(np.asarray(corners, float), 1).tolist(),
+        "doubts": [],
+    }
+    if plane.source != "two_points":
+        photo.scale["tilt_deg"] = round(plane.tilt_deg(eye(photo)), 1)
+    photo.save(update_fields=["scale", "mm_per_px"])
+    return plane

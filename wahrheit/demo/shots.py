@@ -1,0 +1,131 @@
+"""What the counter's camera took in the demo: every simulated photograph, by pair, as plain data."""
+
+from collections.abc import Callable
+from concurrent.futures import ProcessPoolExecutor
+from dataclasses import dataclass, replace
+from pathlib import Path
+
+from assay.simulator.camera import Camera
+from assay.simulator.court_shoe import ON_STAND, photograph
+from assay.simulator.court_views import from_above, from_behind, from_below
+from assay.simulator.labels import Print, box_end, size_tag
+from assay.simulator.runner import Runner, runner_from_side
+from assay.simulator.scene import CardPlace, Scene
+from assay.simulator.shading import UV_LAMP, Lamp, lamp_colour
+from wahrheit.demo import scenario as demo
+
+MM_PER_PX = demo.FRAMING.mm_per_px
+# The bench: shoe right of the middle, card upright at the left, in the plane of the shoe's side.
+BENCH_FRAME, BENCH_AT, CARD_AT = (460.0, 345.0), (128.0, 140.0), (128.0, 98.0)
+
+
+@dataclass(frozen=True)
+class Job:
+    """One photograph to take."""
+
+    view: str
+    foot: str
+    take: Callable
+    thing: object
+    camera: Camera
+    scene: Scene | None = None
+    lamp: Lamp | None = None
+    name: str = ""
+    """How the file is called where it is offered unsorted."""
+
+    def jpeg(self) -> bytes:
+        """Take it."""
+        return self.take(self.thing, self.camera, self.lamp, *([self.scene] if self.scene else [])).jpeg
+
+
+def bench(dx: float = 0, dy: float = 0, turn: float = 0, below: float = 0) -> Scene:
+    """Shoe on the stand with the card beside it."""
+    at = (BENCH_AT[0] + dx, BENCH_AT[1] + dy)
+    return Scene(BENCH_FRAME, at, ground_mm=312 + dy, cards=(CardPlace(CARD_AT, turn, below),))
+
+
+def table(at: tuple[float, float] = (100.0, 190.0), turn: float = 0) -> Scene:
+    """Something on the table, seen from above, with the card beside it."""
+    return Scene(BENCH_FRAME, at, cards=(CardPlace(CARD_AT, turn),))
+
+
+def _sides(shoes: dict, camera: Camera, scene: Scene = ON_STAND, lamp: Lamp | None = None) -> list[Job]:
+    return [Job("side_out", foot, photograph, shoe, camera, scene, lamp) for foot, shoe in shoes.items()]
+
+
+def _reference(shoes: dict) -> list[Job]:
+    """The first retail pair, from every side, with the card."""
+    camera, left, right = Camera(mm_per_px=MM_PER_PX), shoes["left"], shoes["right"]
+    rear = Scene((360.0, 270.0), (190.0, 78.0), ground_mm=228.0, cards=(CardPlace((112.0, 100.0)),))
+    return [
+        *_sides(shoes, camera, bench()),
+        Job("top", "left", from_above, left, camera, table()),
+        Job("top", "right", from_above, right, camera, table()),
+        Job("rear", "left", from_behind, left, Camera(mm_per_px=0.1), rear),
+        Job("sole", "left", from_below, left, camera, table()),
+        Job("size_tag", "left", size_tag, Print(), Camera(mm_per_px=0.035)),
+        Job("box_label", "", box_end, Print(), camera, table((120.0, 180.0))),
+        Job("uv_side", "left", photograph, left, camera, ON_STAND, UV_LAMP),
+    ]
+
+
+def _spare(shoes: dict) -> list[Job]:
+    """A pair nobody has sorted: other light, other leanings, file names that say nothing."""
+    left, right = shoes["left"], shoes["right"]
+    evening, window = Lamp(tint=lamp_colour(3300)), Lamp(azimuth_deg=-75, tint=lamp_colour(7000))
+    camera, tag = Camera(mm_per_px=MM_PER_PX), Print(serial="204998", seed=4)
+    rear = Scene((360.0, 270.0), (186.0, 76.0), ground_mm=226.0, cards=(CardPlace((112.0, 102.0), -2),))
+    leaning = replace(camera, tilt_deg=(5, -6), turn_deg=2, exposure=0.92)
+    other = replace(camera, tilt_deg=(-5, 4), turn_deg=-1.5, lens=-0.003)
+    return [
+        Job("size_tag", "left", size_tag, tag, Camera(mm_per_px=0.035, turn_deg=4), None, evening, "IMG_2041"),
+        Job("side_out", "right", photograph, right, other, bench(-4, 2, 3), window, "IMG_2042"),
+        Job("box_label", "", box_end, tag, replace(camera, turn_deg=2), table((116.0, 184.0), -3), None, "IMG_2043"),
+        Job("rear", "left", from_behind, left, Camera(mm_per_px=0.1, turn_deg=-3), rear, None, "IMG_2044"),
+        Job("side_out", "left", photograph, left, leaning, bench(4, -3, -3), evening, "IMG_2045"),
+        Job("sole", "left", from_below, left, replace(camera, turn_deg=-4), table((104.0, 186.0), 3), None, "IMG_2046"),
+        Job("top", "left", from_above, left, replace(camera, turn_deg=5), table((90.0, 185.0), 4), evening, "IMG_2047"),
+        Job("uv_side", "left", photograph, left, camera, ON_STAND, UV_LAMP, "IMG_2048"),
+    ]
+
+
+def _jobs() -> dict[str, list[Job]]:
+    first = next(iter(demo.RETAIL_PAIRS))
+    jobs = {
+        label: _reference(shoes) if label == first else _sides(shoes, camera)
+        for label, (shoes, camera, _) in demo.RETAIL_PAIRS.items()
+    }
+    jobs |= {key: _sides(shoes, camera) for key, shoes, camera, _, _ in demo.CASES}
+    runners = {foot: Runner(foot=foot, seed=71) for foot in ("left", "right")}
+    jobs[demo.RUNNER_PAIR] = [
+        Job("side_out", foot, runner_from_side, shoe, Camera(mm_per_px=MM_PER_PX), bench())
+        for foot, shoe in runners.items()
+    ]
+    jobs["spare"] = _spare(demo.SPARE)
+    return jobs
+
+
+JOBS = _jobs()
+
+
+def path_of(kept: Path, key: str, job: Job) -> Path:
+    """Where a photograph lies once it is taken."""
+    return kept / f"{key}-{job.name or '-'.join(filter(None, (job.view.replace('_', '-'), job.foot)))}.jpg"
+
+
+def _take(job: Job) -> bytes:
+    return job.jpeg()
+
+
+def take_all(kept: Path, tell: Callable[[str], None]) -> None:
+    """Take every photograph that is not there yet, two at a time."""
+    kept.mkdir(parents=True, exist_ok=True)
+    missing = [
+        (path, job) for key, jobs in JOBS.items() for job in jobs if not (path := path_of(kept, key, job)).exists()
+    ]
+    if not missing:
+        return
+    tell(f"taking {len(missing)} simulated photographs (once, about {6 * len(missing)} s)")
+    with ProcessPoolExecutor(2) as pool:
+        for (path, _), jpeg in zip(missing, pool.map(_take, [job for _, job in missing]), strict=True):
+            path.write_bytes(jpeg)

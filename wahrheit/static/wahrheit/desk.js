@@ -1,0 +1,79 @@
+// One photograph, large: zoom, pan, and points put for a scale. The points are sent; nothing is computed here.
+
+const SVG = "http://www.w3.org/2000/svg";
+const HINTS = { 2: "Click the two ends of a known length. Backspace takes the last one back.", 4: "Click the four corners: top left, top right, bottom right, bottom left. Backspace takes the last one back." };
+let desk = null; // { svg, size, box, wanted, points }
+
+export function setUpDesk() {
+  const svg = document.querySelector(".pic.desk");
+  if (!svg || svg.dataset.ready) return;
+  svg.dataset.ready = "yes";
+  const size = svg.dataset.size.split(" ").map(Number);
+  desk = { svg, size, box: [0, 0, ...size], wanted: 0, points: [] };
+  document.querySelectorAll("[data-put]").forEach((button) => button.addEventListener("click", () => start(Number(button.dataset.put))));
+  svg.addEventListener("wheel", (event) => { event.preventDefault(); zoom(event.deltaY < 0 ? 0.8 : 1.25, at(event)); }, { passive: false });
+  let from = null;
+  svg.addEventListener("pointerdown", (event) => { from = { x: event.clientX, y: event.clientY, box: desk.box, moved: false }; svg.setPointerCapture(event.pointerId); });
+  svg.addEventListener("pointermove", (event) => {
+    if (!from) return;
+    const dx = event.clientX - from.x, dy = event.clientY - from.y;
+    if (Math.hypot(dx, dy) > 4) from.moved = true;
+    if (from.moved) { const unit = unitOf(); desk.box = [from.box[0] - dx * unit, from.box[1] - dy * unit, from.box[2], from.box[3]]; show(); }
+  });
+  svg.addEventListener("pointerup", (event) => { if (from && !from.moved && desk.wanted) put(at(event)); from = null; });
+  new ResizeObserver(show).observe(svg);
+  show();
+}
+
+const unitOf = () => Math.max(desk.box[2] / Math.max(1, desk.svg.clientWidth), desk.box[3] / Math.max(1, desk.svg.clientHeight));
+const at = (event) => { const p = new DOMPoint(event.clientX, event.clientY).matrixTransform(desk.svg.getScreenCTM().inverse()); return [Math.round(p.x * 10) / 10, Math.round(p.y * 10) / 10]; };
+
+function zoom(factor, [x, y]) {
+  const [left, top, width, height] = desk.box;
+  desk.box = [x - (x - left) * factor, y - (y - top) * factor, width * factor, height * factor];
+  show();
+}
+
+function show() {
+  desk.svg.setAttribute("viewBox", desk.box.join(" "));
+  desk.svg.style.setProperty("--u", unitOf());
+  desk.svg.classList.toggle("pixelated", unitOf() < 0.3);
+}
+
+function start(wanted) {
+  desk.wanted = wanted;
+  desk.points = [];
+  const lengths = document.getElementById("lengths");
+  if (wanted === 4 && !lengths.value) lengths.value = "85.60 × 53.98";
+  paint();
+}
+
+function put(point) {
+  if (desk.points.length >= desk.wanted) desk.points = [];
+  desk.points.push(point);
+  paint();
+  if (desk.points.length === desk.wanted) document.getElementById("lengths").focus();
+}
+
+function paint() {
+  const group = desk.svg.querySelector(".put");
+  group.replaceChildren();
+  const line = document.createElementNS(SVG, desk.wanted === 4 && desk.points.length === 4 ? "polygon" : "polyline");
+  line.setAttribute("points", desk.points.map((p) => p.join(",")).join(" "));
+  group.append(line);
+  for (const [x, y] of desk.points) { const dot = document.createElementNS(SVG, "circle"); dot.setAttribute("cx", x); dot.setAttribute("cy", y); group.append(dot); }
+  document.querySelector(".put-form [name=points]").value = JSON.stringify(desk.points);
+  const hint = document.querySelector(".photo-large .tool-hint");
+  hint.hidden = !desk.wanted;
+  hint.textContent = desk.points.length === desk.wanted ? "Now write the length in mm and press Enter." : (HINTS[desk.wanted] ?? "");
+}
+
+export function deskKey(event, key) {
+  if (!desk?.svg.isConnected) return false;
+  if (key === "1" || key === "2") { start(key === "1" ? 2 : 4); return true; }
+  if (event.key === "Backspace" && desk.wanted) { desk.points.pop(); paint(); return true; }
+  if (event.key === "Escape" && desk.wanted) { desk.wanted = 0; desk.points = []; paint(); return true; }
+  if (key === "+" || key === "=" || key === "-") { const [x, y, w, h] = desk.box; zoom(key === "-" ? 1.25 : 0.8, [x + w / 2, y + h / 2]); return true; }
+  if (key === "0") { desk.box = [0, 0, ...desk.size]; show(); return true; }
+  return false;
+}

@@ -1,0 +1,55 @@
+// Many photographs at once: dropped or chosen, sent one after the other, each with its own word on how it went.
+
+const AT_A_TIME = 2, MOST = 60;
+
+export function setUpDrop(root = document) {
+  const form = root.querySelector("[data-drop]");
+  if (!form || form.dataset.ready) return;
+  form.dataset.ready = "yes";
+  const pick = form.querySelector("[data-pick]");
+  pick.addEventListener("change", () => { send(form, [...pick.files]); pick.value = ""; });
+  const over = (on) => form.classList.toggle("over", on);
+  document.addEventListener("dragover", (event) => { event.preventDefault(); over(true); });
+  document.addEventListener("dragleave", (event) => { if (!event.relatedTarget) over(false); });
+  document.addEventListener("drop", (event) => {
+    event.preventDefault();
+    over(false);
+    if (form.isConnected) send(form, [...event.dataTransfer.files]);
+  });
+}
+
+async function send(form, files) {
+  const list = form.querySelector(".drop-files");
+  list.replaceChildren();
+  if (files.length > MOST) line(list, `${files.length} files came; the first ${MOST} are taken. Drop the rest afterwards.`, "bad");
+  const waiting = files.slice(0, MOST).map((file) => ({ file, item: line(list, `${file.name}: waiting`) }));
+  const worker = async () => { for (let next = waiting.shift(); next; next = waiting.shift()) await one(form, next); };
+  await Promise.all(Array.from({ length: AT_A_TIME }, worker));
+  refresh(form);
+}
+
+async function one(form, { file, item }) {
+  item.textContent = `${file.name}: sending`;
+  const body = new FormData(form);
+  body.delete("files");
+  body.append("files", file, file.name);
+  try {
+    const answer = await fetch(form.action, { method: "POST", body, headers: { Accept: "application/json" } });
+    const { problems } = await answer.json();
+    if (problems.length) { item.textContent = problems.join(" "); item.className = "bad"; } else { item.remove(); }
+  } catch {
+    item.textContent = `${file.name}: the connection broke off. Nothing else is lost; send it again.`;
+    item.className = "bad";
+  }
+  refresh(form);
+}
+
+const refresh = (form) => window.htmx.ajax("GET", form.dataset.tray, { target: "#tray", swap: "outerHTML" });
+
+function line(list, words, kind = "") {
+  const item = document.createElement("li");
+  item.textContent = words;
+  item.className = kind;
+  list.append(item);
+  return item;
+}
