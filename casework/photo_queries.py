@@ -87,7 +87,7 @@ def photo_page(case: Case, photo) -> dict:
         "light": wording.light_words(photo),
         "corners": " ".join(f"{x},{y}" for x, y in scale.get("corners", [])),
         "box": photo.guess.get("box") if photo.guess.get("found") else None,
-        "relative": f"{100 * scale['relative']:.1f}" if "relative" in scale else "",
+        "relative": f"{100 * plane(photo).relative:.1f}" if "matrix" in scale else "",
         "height": scale.get("above_mm", 0.0),
         "height_unknown": scale.get("above_unknown_mm", 0.0),
         "carded": scale.get("source") in ("card", "id1", "rectangle"),

@@ -256,8 +256,8 @@ def _sides(case: Case, finding) -> list[dict]:
                 "handles": [{"x": round(x, 1), "y": round(y, 1)} for x, y in marking.points] if marking else [],
                 "box": focus(marking.points if marking else [], (photo.width, photo.height)),
                 "closed": MEASURES[checkpoint.measure].marks.value == "region",
-                "scale": f"{photo.mm_per_px:.3f} mm/px" if photo.mm_per_px else "no scale",
-                "true": "true colour" if "matrix" in photo.light else "colour not true",
+                "scale": f"{photo.mm_per_px:.2f} mm/px" if photo.mm_per_px else "no scale",
+                "card": "" if "matrix" in photo.light else "no card",
             }
         sides.append(side)
     if all(photos):

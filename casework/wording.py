@@ -217,7 +217,7 @@ SCALES = {
 def scale_words(photo) -> str:
     """How large a pixel is, how sure, and where that comes from; or why it is not known."""
     if photo.mm_per_px and "matrix" in photo.scale:
-        return f"{photo.mm_per_px:.3f} mm/px {SCALES[photo.scale['source']]}"
+        return f"{photo.mm_per_px:.3f} mm/px {SCALES[photo.scale['source']]}."
     reason = photo.scale.get("refusal")
     return f"No scale: {sentence(reason, {'markers': 'some'})}." if reason else "No scale."
 

@@ -12,7 +12,7 @@ from reportlab.pdfgen.canvas import Canvas
 
 from assay.photo import card
 
-INK = (20, 20, 21)
+INK, WHITE = (20, 20, 21), (255, 255, 255)
 RULE_FROM, RULE_MM = 40, 130
 WORDS = [
     (55.0, 100.5, 3.2, "This bar is 100 mm. Measure what your printer made of it and write it down under Kit."),
@@ -40,11 +40,11 @@ def blocks() -> Iterator[Block]:
     """Everything on the card but its words."""
     cell = card.MARKER_MM / 6
     for number, (x, y) in card.MARKERS.items():
+        yield Block(x, y, card.MARKER_MM, card.MARKER_MM, INK)
         for row, cells in enumerate(card.marker_cells(number)):
             for column, black in enumerate(cells):
-                if black:
-                    # A hair over the edge, so that no white line is left between cells.
-                    yield Block(x + column * cell, y + row * cell, cell + 0.02, cell + 0.02, INK)
+                if not black:
+                    yield Block(x + column * cell, y + row * cell, cell, cell, WHITE)
     for (x, y), colour in (*card.GREY_PATCHES, *card.COLOUR_PATCHES):
         yield Block(x, y, card.PATCH_MM, card.PATCH_MM, colour)
     (x, y), (end, _) = card.BAR_FROM, card.BAR_TO

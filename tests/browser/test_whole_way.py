@@ -1,57 +1,18 @@
 """The whole way in a real browser, on the demo: from a style code to a signed, exported verdict."""
 
 import json
-import os
-import shutil
 
 import jsonschema
-from django.conf import settings
-from django.contrib.staticfiles.testing import StaticLiveServerTestCase
 from django.test import tag
 from PIL import Image
 
 from casework.models import Case
-from tests.chromium import page, sign_in
+from tests.browser.demo import FLAGS_AS_LOADED, SHOTS, DemoInBrowser
 from tests.reports.test_case_document import SCHEMA
-from wahrheit.demo import scenario as demo
-from wahrheit.demo.load import load
-
-# Playwright runs an event loop of its own; Django's check against one is not meant for this.
-os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"
-SHOTS = settings.DATA_DIR / "demo-photos"
 
 
 @tag("browser")
-class WholeWay(StaticLiveServerTestCase):
-    """The database is not emptied afterwards: the ledger cannot be. These tests run last and share the demo."""
-
-    @classmethod
-    def setUpClass(cls):
-        super().setUpClass()
-        cls.addClassCleanup(shutil.rmtree, settings.MEDIA_ROOT, ignore_errors=True)
-        load(SHOTS, lambda line: None)
-        cls.flags_as_loaded = {
-            case.number: set(case.findings.filter(grade="departs").values_list("checkpoint__key", flat=True))
-            for case in Case.objects.filter(signed_at=None)
-        }
-
-    def _fixture_teardown(self):
-        pass
-
-    def setUp(self):
-        self.browser = self.enterContext(page())
-        sign_in(self.browser, self.live_server_url, "mara", demo.PASSWORD)
-
-    def keys(self, *keys):
-        for key in keys:
-            self.browser.keyboard.press(key)
-
-    def at(self, key):
-        self.browser.wait_for_selector(f'#bench[data-key="{key}"]')
-
-    def value(self):
-        return self.browser.inner_text(".num b >> nth=0")
-
+class WholeWay(DemoInBrowser):
     def test_from_style_code_to_export_by_keyboard(self):
         show = self.browser
         self.keys("Escape", "n")
@@ -166,9 +127,7 @@ class WholeWay(StaticLiveServerTestCase):
     def test_a_photo_that_cannot_be_laid_on_gets_its_marks_by_hand(self):
         """A turned cut-out of the heel has too little in common: the reference's marks are offered and dragged."""
         show = self.browser
-        show.fill("#style_code", "VQ-44127-B")
-        self.keys("Enter")
-        show.wait_for_selector(".intake")
+        self.new_case()
         heel = SHOTS.parent / "heel.jpg"
         with Image.open(SHOTS / "R2-side-out-left.jpg") as whole:
             whole.crop((2050, 480, 2420, 800)).rotate(180).resize((740, 640)).save(heel, quality=95)
@@ -216,7 +175,7 @@ class WholeWay(StaticLiveServerTestCase):
 
     def test_the_demo_s_pairs_end_as_they_should(self):
         """Nothing of the genuine pair departs; the good copy is caught by counts alone; the crude one is signed."""
-        self.assertEqual(self.flags_as_loaded, {402: set(), 403: {"vents-right", "heel-bar-right"}})
+        self.assertEqual(FLAGS_AS_LOADED, {402: set(), 403: {"vents-right", "heel-bar-right"}})
         self.assertEqual(Case.objects.get(number=401).opinions.get().verdict, "fake")
 
     def test_every_key_named_in_the_help_is_there(self):

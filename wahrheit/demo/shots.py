@@ -16,7 +16,7 @@ from wahrheit.demo import scenario as demo
 
 MM_PER_PX = demo.FRAMING.mm_per_px
 # The bench: shoe right of the middle, card upright at the left, in the plane of the shoe's side.
-BENCH_FRAME, BENCH_AT, CARD_AT = (460.0, 345.0), (128.0, 140.0), (128.0, 98.0)
+BENCH_FRAME, BENCH_AT, CARD_AT = (460.0, 345.0), (130.0, 138.0), (138.0, 96.0)
 
 
 @dataclass(frozen=True)

@@ -38,7 +38,8 @@ window.addEventListener("pageshow", () => document.querySelectorAll("form button
 
 const setUp = () => { comfort(document); setUpStage(); setUpDrop(); setUpDesk(); };
 document.addEventListener("DOMContentLoaded", setUp);
-document.addEventListener("htmx:afterSwap", (event) => {
+// After settling: before it, htmx puts the classes back that the server sent.
+document.addEventListener("htmx:afterSettle", (event) => {
   comfort(document);
   if (event.detail.target?.id === "bench" || event.target?.id === "bench") setUpStage();
 });

@@ -1,0 +1,55 @@
+"""The demo in a real browser: loaded once for all browser tests, signed in as a checker."""
+
+import atexit
+import os
+import shutil
+
+from django.conf import settings
+from django.contrib.staticfiles.testing import StaticLiveServerTestCase
+
+from casework.models import Case
+from tests.chromium import page, sign_in
+from wahrheit.demo import scenario as demo
+from wahrheit.demo.load import load
+
+# Playwright runs an event loop of its own; Django's check against one is not meant for this.
+os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"
+SHOTS = settings.DATA_DIR / "demo-photos"
+FLAGS_AS_LOADED: dict[int, set[str]] = {}
+atexit.register(shutil.rmtree, settings.MEDIA_ROOT, ignore_errors=True)
+
+
+class DemoInBrowser(StaticLiveServerTestCase):
+    """The database is not emptied afterwards: the ledger cannot be. These tests run last and share the demo."""
+
+    @classmethod
+    def setUpClass(cls):
+        super().setUpClass()
+        load(SHOTS, lambda line: None)
+        if not FLAGS_AS_LOADED:
+            for case in Case.objects.filter(signed_at=None):
+                flags = case.findings.filter(grade="departs").values_list("checkpoint__key", flat=True)
+                FLAGS_AS_LOADED[case.number] = set(flags)
+
+    def _fixture_teardown(self):
+        pass
+
+    def setUp(self):
+        self.browser = self.enterContext(page())
+        sign_in(self.browser, self.live_server_url, "mara", demo.PASSWORD)
+
+    def keys(self, *keys):
+        for key in keys:
+            self.browser.keyboard.press(key)
+
+    def at(self, key):
+        self.browser.wait_for_selector(f'#bench[data-key="{key}"]')
+
+    def value(self):
+        return self.browser.inner_text(".num b >> nth=0")
+
+    def new_case(self):
+        self.browser.goto(self.live_server_url)
+        self.browser.fill("#style_code", "VQ-44127-B")
+        self.keys("Enter")
+        self.browser.wait_for_selector(".intake")

@@ -1,0 +1,71 @@
+"""The phone's way in: it adds photographs to one case, for a while, and shows nothing else."""
+
+from datetime import timedelta
+
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.test import TestCase
+from django.urls import reverse
+from django.utils import timezone
+
+from casework.actions.open_link import MOST_FILES, open_link
+from casework.actions.sign_opinion import sign_opinion
+from casework.models import UploadLink
+from tests.assay.photo.test_opening import file_of, noise
+from tests.scenes import small_case, small_house
+
+
+class PhoneLink(TestCase):
+    @classmethod
+    def setUpTestData(cls):
+        cls.scene = small_house()
+        cls.case = small_case(cls.scene)
+
+    def setUp(self):
+        self.secret = open_link(case=self.case, user=self.scene.mara)
+        self.door = reverse("phone", args=[self.secret])
+
+    def send(self, data=None):
+        return self.client.post(self.door, {"files": SimpleUploadedFile("a.jpg", data or file_of(noise()))})
+
+    def test_it_takes_photographs_without_sign_in_in_the_name_of_who_opened_it(self):
+        page = self.client.get(self.door)
+        self.assertContains(page, "Still wanted")
+        self.assertNotContains(page, self.case.pair.release.style_code)
+        self.assertContains(self.send(), "Arrived")
+        photo = self.case.pair.photos.get()
+        self.assertEqual(photo.added_by, self.scene.mara)
+        self.assertEqual(self.case.ledger.get(deed="photo_added").details["how"], "phone link")
+        self.assertContains(self.send(), "is here already", status_code=422)
+
+    def test_it_opens_no_other_door(self):
+        self.send()
+        photo = self.case.pair.photos.get()
+        for url in (reverse("photo", args=[photo.pk, "full"]), reverse("intake", args=[self.case.number]), "/"):
+            self.assertEqual(self.client.get(url).status_code, 302)
+
+    def test_it_ends_by_time_by_number_by_a_newer_one_and_by_the_signature(self):
+        links = UploadLink.objects.filter(case=self.case)
+        for change in (
+            {"expires_at": timezone.now() - timedelta(seconds=1)},
+            {"expires_at": timezone.now() + timedelta(hours=1), "files": MOST_FILES},
+        ):
+            links.update(**change)
+            self.assertContains(self.client.get(self.door), "This link is over", status_code=410)
+        links.update(files=0)
+        self.assertEqual(self.client.get(self.door).status_code, 200)
+        open_link(case=self.case, user=self.scene.mara)
+        self.assertEqual(self.client.get(self.door).status_code, 410)
+        newer = reverse("phone", args=[open_link(case=self.case, user=self.scene.mara)])
+        sign_opinion(case=self.case, user=self.scene.mara, verdict="undecided", words="Enough.", after=None)
+        self.assertEqual(self.client.post(newer).status_code, 410)
+
+    def test_its_secret_is_kept_nowhere_and_a_guess_opens_nothing(self):
+        self.assertFalse(UploadLink.objects.filter(secret_sha256__contains=self.secret[:12]).exists())
+        self.assertEqual(self.client.get(reverse("phone", args=["guessed"])).status_code, 410)
+
+    def test_the_counter_shows_it_as_a_code_and_says_when_no_phone_can_get_there(self):
+        self.client.force_login(self.scene.mara)
+        url = reverse("link", args=[self.case.number])
+        self.assertContains(self.client.post(url, headers={"host": "127.0.0.1:8000"}), "served to this computer alone")
+        page = self.client.post(url)
+        self.assertContains(page, "<svg")
