@@ -147,7 +147,8 @@ def _colour(case: Case, checkpoint, given: dict) -> Gauged:
         bare = next(p for p, light in zip((here, there), lights, strict=True) if light is None)
         why = wording.sentence(bare.light.get("refusal", "no_card"), {"markers": "some"})
         raise CannotMeasure("no_true_colour", why=why)
-    return _gauged_colour(compare_by_card(spots[0], others[0], lights))
+    at_px = (given["points"][0], given["others"][0])
+    return _gauged_colour(compare_by_card(spots[0], others[0], lights, at_px))
 
 
 def _gauged_colour(found: Compared) -> Gauged:

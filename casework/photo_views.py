@@ -8,7 +8,7 @@ from django.urls import reverse
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from assay.errors import AssayError
-from casework import photo_queries, queries, wording
+from casework import photo_queries, wording
 from casework.access import case_for, house_of, open_case_for
 from casework.actions import work_photo
 from casework.actions.add_case_photo import add_case_photo
@@ -49,8 +49,16 @@ def _take_in_all(request, case, **where) -> list[str]:
 
 @require_GET
 def tray(request, number):
-    case = case_for(request.user, number)
-    return render(request, "casework/photo/_tray.html", {**queries.intake(case), "polled": True})
+    return _tray(request, case_for(request.user, number))
+
+
+def _tray(request, case):
+    """The tray; once nothing in it is being read any more, the rest of the page is told."""
+    page = photo_queries.tray(case)
+    response = render(request, "casework/photo/_tray.html", page)
+    if not page["reading"] and not case.to_analyse:
+        response["HX-Trigger"] = "photos-read"
+    return response
 
 
 def _photo_of(case, pk):
@@ -114,7 +122,7 @@ def photo_work(request, number, pk, deed):
         photo.refresh_from_db()
         return _photo_page(request, case, photo, wording.of_error(error), request.POST.get("lengths", ""))
     if request.htmx:
-        return render(request, "casework/photo/_tray.html", {**queries.intake(case), "polled": True})
+        return _tray(request, case)
     return redirect("photo-show", number=number, pk=pk)
 
 

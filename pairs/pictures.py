@@ -9,7 +9,7 @@ from django.core.files.base import ContentFile
 from assay.contracts import Light, MarkKind, Marks, Picture
 from assay.measure.registry import MEASURES
 from assay.photo.align import Features
-from assay.photo.light import Correction
+from assay.photo.light import Correction, Fall
 from assay.photo.opening import decode
 from assay.photo.plane import Eye, Plane, eye_of
 from pairs.models import Photo
@@ -50,7 +50,12 @@ def correction(photo: Photo) -> Correction | None:
     if "matrix" not in kept:
         return None
     return Correction(
-        np.array(kept["curves"]), np.array(kept["matrix"]), kept["residual_de00"], kept["uneven"], tuple(kept["doubts"])
+        np.array(kept["curves"]),
+        np.array(kept["matrix"]),
+        kept["residual_de00"],
+        kept["uneven"],
+        tuple(kept["doubts"]),
+        Fall((photo.width, photo.height), tuple(kept["fall"]), tuple(kept["middle_px"])),
     )
 
 
@@ -62,6 +67,8 @@ def light_kept(found: Correction) -> dict:
         "residual_de00": found.residual_de00,
         "uneven": found.uneven,
         "doubts": list(found.doubts),
+        "fall": [round(number, 5) for number in found.fall.terms],
+        "middle_px": [round(number, 1) for number in found.fall.middle_px],
     }
 
 

@@ -21,7 +21,7 @@ from assay.photo.subject import Subject
 
 # Longest side of the thing when features are sought on it.
 WORKING_SIDE = 640
-FEATURES = 1100
+FEATURES = 900
 # Lowe's ratio (Int. J. Computer Vision 60(2), 2004): a match must be clearly better than the second best.
 RATIO = 0.85
 # Agreeing matches needed: unrelated views were seen to reach 40 (tag and box share their print), views of one release
@@ -35,6 +35,8 @@ BEND_REACH, BEND_FLOOR = 0.06, 0.6
 # Outline against outline: mean distance, as a share of the thing's size, up to which they are of one view.
 OUTLINE_AGREES = 0.02
 OUTLINE_POINTS = 240
+# Between two photographs of one view a thing is not larger than this; and another turn must fit so much worse.
+OUTLINE_SIZE, OUTLINE_CLEARLY = 1.6, 1.4
 SEED = 7
 
 
@@ -154,7 +156,7 @@ def by_features(ours: Features, theirs: Features) -> Alignment | None:
     pixel = max(1.0, _extent(theirs) / WORKING_SIDE)
     cv2.setRNGSeed(SEED)
     matrix, agree = cv2.estimateAffine2D(
-        source, target, method=cv2.USAC_MAGSAC, ransacReprojThreshold=AGREE_PX * pixel, maxIters=1500
+        source, target, method=cv2.USAC_MAGSAC, ransacReprojThreshold=AGREE_PX * pixel, maxIters=1000
     )
     if matrix is None or agree.sum() < FEWEST_MATCHES or np.linalg.det(matrix[:, :2]) <= 0:
         return None
@@ -175,7 +177,7 @@ def by_outline(ours: Features, theirs: Features) -> Alignment | None:
     if len(source) < 20 or len(target) < 20:
         return None
     tree = cKDTree(target)
-    best: tuple[float, np.ndarray] | None = None
+    tried: list[tuple[float, float, np.ndarray]] = []
     spread = np.sqrt(target.var(0).sum() / source.var(0).sum())
     for start in np.arange(6) * np.pi / 3:
         turn = spread * np.array([[np.cos(start), -np.sin(start)], [np.sin(start), np.cos(start)]])
@@ -187,9 +189,16 @@ def by_outline(ours: Features, theirs: Features) -> Alignment | None:
             matrix = similarity(source[keep], target[index[keep]])
         moved = source @ matrix[:, :2].T + matrix[:, 2]
         error = float(tree.query(moved)[0].mean() + cKDTree(moved).query(target)[0].mean()) / 2
-        if best is None or error < best[0]:
-            best = (error, matrix)
-    return Alignment(best[1], 0, best[0], "outline")
+        tried.append((error, float(np.arctan2(matrix[1, 0], matrix[0, 0])), matrix))
+    error, turned, matrix = min(tried, key=lambda entry: entry[0])
+    size = float(np.hypot(matrix[0, 0], matrix[1, 0])) * _extent(ours) / _extent(theirs)
+    elsewhere = [e for e, t, _ in tried if abs(np.angle(np.exp(1j * (t - turned)))) > np.pi / 4]
+    # A long thing laid on back to front fits nearly as well: then the outline decides nothing.
+    if not 1 / OUTLINE_SIZE < size < OUTLINE_SIZE or min(elsewhere, default=np.inf) < OUTLINE_CLEARLY * max(
+        error, 0.002 * _extent(theirs)
+    ):
+        return None
+    return Alignment(matrix, 0, error, "outline")
 
 
 def by_landmarks(reference: list[Point], other: list[Point]) -> Alignment:

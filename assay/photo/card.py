@@ -76,12 +76,11 @@ class FoundCard:
 
 def find_card(frame: Frame, *, bar_mm: float = BAR_MM) -> FoundCard:
     """Find the card in a picture. ``bar_mm``: what the check bar measures on the print, mm."""
-    levels = [cv2.cvtColor(level, cv2.COLOR_RGB2GRAY) for level in (frame.quarter, frame.half)]
-    seen = _markers(levels, frame.grey)
+    seen = _markers(frame)
     if len(set(seen.ids)) < len(seen.ids):
         raise CannotMeasure("two_cards")
     if len(seen.ids) < FEWEST_MARKERS:
-        if len(_detect(np.ascontiguousarray(levels[0][:, ::-1]), thorough=True).ids) >= FEWEST_MARKERS:
+        if len(_detect(np.ascontiguousarray(frame.quarter[:, ::-1]), thorough=True).ids) >= FEWEST_MARKERS:
             raise CannotMeasure("mirrored_photo")
         raise CannotMeasure("card_cut_off" if seen.ids else "no_card", markers=len(seen.ids))
     printed = bar_mm / BAR_MM
@@ -114,20 +113,21 @@ class _Seen:
     corners: np.ndarray
 
 
-def _markers(levels: list[np.ndarray], grey: np.ndarray) -> _Seen:
+def _markers(frame: Frame) -> _Seen:
     """The card's markers, corners refined on the full picture. A second, larger look where the first misses one."""
     found = _Seen([], np.zeros((0, 2)))
-    for thorough, small in enumerate(levels):
-        seen = _detect(small, thorough=bool(thorough))
+    for thorough, level in enumerate((frame.quarter, frame.half)):
+        seen = _detect(level, thorough=bool(thorough))
         if len(seen.ids) > len(found.ids):
-            scale = small.shape[1] / grey.shape[1]
-            found = _Seen(seen.ids, _refined(grey, (seen.corners + 0.5) / scale - 0.5, scale))
+            scale = level.shape[1] / frame.size[0]
+            found = _Seen(seen.ids, _refined(frame, (seen.corners + 0.5) / scale - 0.5, scale))
         if len(found.ids) >= len(MARKERS) or (thorough and not found.ids):
             break
     return found
 
 
-def _detect(small: np.ndarray, *, thorough: bool) -> _Seen:
+def _detect(level: np.ndarray, *, thorough: bool) -> _Seen:
+    small = cv2.cvtColor(level, cv2.COLOR_RGB2GRAY)
     settings = cv2.aruco.DetectorParameters()
     window = max(11, int(min(small.shape) / 22) | 1)
     settings.adaptiveThreshWinSizeMin = 11 if thorough else window
@@ -144,9 +144,16 @@ def _detect(small: np.ndarray, *, thorough: bool) -> _Seen:
     return _Seen([n for n, _ in ours], np.concatenate([c for _, c in ours]).astype(float))
 
 
-def _refined(grey: np.ndarray, corners: np.ndarray, scale: float) -> np.ndarray:
+def _refined(frame: Frame, corners: np.ndarray, scale: float) -> np.ndarray:
     """Corners to a fraction of a pixel, each by its gradients (Förstner's principle, as OpenCV has it)."""
-    sides = np.hypot(*(corners.reshape(-1, 4, 2) - np.roll(corners.reshape(-1, 4, 2), 1, axis=1)).transpose(2, 0, 1))
+    squares = corners.reshape(-1, 4, 2)
+    sides = np.hypot(*(squares - np.roll(squares, 1, axis=1)).transpose(2, 0, 1))
     reach = int(np.clip(min(1.5 / scale + 2, sides.min() / 8), 2, 14))
     stop = (cv2.TERM_CRITERIA_EPS + cv2.TERM_CRITERIA_MAX_ITER, 30, 0.01)
-    return cv2.cornerSubPix(grey, corners.astype(np.float32), (reach, reach), (-1, -1), stop).astype(float)
+    refined = []
+    for square in squares:
+        room = 3 * reach
+        grey, at = frame.grey(*(square.min(0) - room), *(square.max(0) + room))
+        near = np.ascontiguousarray(square - at, np.float32)
+        refined.append(cv2.cornerSubPix(grey, near, (reach, reach), (-1, -1), stop).astype(float) + at)
+    return np.concatenate(refined)

@@ -32,7 +32,7 @@ LENGTH_DOUBT_PX, LENGTH_RETAKE_PX = 1200, 600
 # Tilt at which foreshortening and depth begin to tell, and at which nothing can be trusted.
 TILT_DOUBT, TILT_RETAKE = 20.0, 45.0
 # Sharpness is read off a window of at most this side, which keeps the cost flat.
-SHARPNESS_PX = 640
+SHARPNESS_PX = 512
 # A lone peak of the spectrum against its ring's median: woven cloth and sewing stay under, screens far above.
 SCREEN_PEAK, SCREEN_PX, SCREEN_COARSE = 24.0, 160, 8
 
@@ -118,9 +118,9 @@ def _blur(frame: Frame, box: tuple[float, float, float, float]) -> float:
     """
     x, y, width, height = box
     half_width, half_height = min(0.35 * width, SHARPNESS_PX / 2), min(0.3 * height, SHARPNESS_PX / 2)
-    rows = slice(int(max(0, y + 0.55 * height - half_height)), int(y + 0.55 * height + half_height) + 1)
-    columns = slice(int(max(0, x + 0.5 * width - half_width)), int(x + 0.5 * width + half_width) + 1)
-    return blur_effect(cv2.GaussianBlur(frame.grey[rows, columns], (0, 0), 1.0))
+    across, down = x + 0.5 * width, y + 0.55 * height
+    piece, _ = frame.grey(across - half_width, down - half_height, across + half_width, down + half_height)
+    return blur_effect(cv2.GaussianBlur(piece, (0, 0), 1.0))
 
 
 def blur_effect(grey: np.ndarray) -> float:
@@ -171,7 +171,7 @@ def _screen_peak(frame: Frame, subject: Subject) -> float:
     if not clear:
         return 0.0
     left, top = clear[-1]
-    patch = frame.grey[top : top + SCREEN_PX, left : left + SCREEN_PX].astype(np.float32)
+    patch = frame.grey(left, top, left + SCREEN_PX - 1, top + SCREEN_PX - 1)[0].astype(np.float32)
     patch = (patch - cv2.GaussianBlur(patch, (0, 0), 4)) * np.outer(np.hanning(SCREEN_PX), np.hanning(SCREEN_PX))
     power = np.abs(np.fft.fftshift(np.fft.fft2(patch)))
     middle = SCREEN_PX // 2

@@ -12,12 +12,17 @@ class Frame:
 
     rgb: np.ndarray
     """(H, W, 3) uint8, upright sRGB."""
-    grey: np.ndarray
-    """(H, W) uint8."""
     half: np.ndarray
     """(H/2, W/2, 3)."""
     quarter: np.ndarray
     """(H/4, W/4, 3)."""
+
+    def grey(self, left: float, top: float, right: float, bottom: float) -> tuple[np.ndarray, tuple[int, int]]:
+        """A piece in grey, (h, w) uint8, kept inside the picture; and where its top left pixel lies."""
+        width, height = self.size
+        x, y = int(np.clip(left, 0, width - 1)), int(np.clip(top, 0, height - 1))
+        piece = self.rgb[y : int(np.clip(bottom, y, height - 1)) + 1, x : int(np.clip(right, x, width - 1)) + 1]
+        return cv2.cvtColor(np.ascontiguousarray(piece), cv2.COLOR_RGB2GRAY), (x, y)
 
     @property
     def size(self) -> tuple[int, int]:
@@ -29,7 +34,7 @@ def frame_of(rgb: np.ndarray) -> Frame:
     """Levels by area averaging, each from the one before."""
     half = cv2.resize(rgb, None, fx=0.5, fy=0.5, interpolation=cv2.INTER_AREA)
     quarter = cv2.resize(half, None, fx=0.5, fy=0.5, interpolation=cv2.INTER_AREA)
-    return Frame(rgb, cv2.cvtColor(rgb, cv2.COLOR_RGB2GRAY), half, quarter)
+    return Frame(rgb, half, quarter)
 
 
 def level_of(frame: Frame, longest: int) -> tuple[np.ndarray, float]:

@@ -27,12 +27,38 @@ TO_XYZ = np.array([[0.4124, 0.3576, 0.1805], [0.2126, 0.7152, 0.0722], [0.0193, 
 BURNT, SUNK = 251, 6
 # Ridge towards no correction, against noise in twelve patches.
 RIDGE = 0.002
+# Where on the card the light is taken as the measure, and how far (log) its fall is gone on with beyond the card.
+MIDDLE_MM, MOST_FALL = (WIDTH_MM / 2, 48.0), 0.4
+# Pull of the lens's darkening towards none, against noise in the paper's lightness.
+FALL_HOLD = 0.003
 # Share by which the light may differ over the card before it is a doubt.
 UNEVEN = 0.25
 # Standard uncertainty, dE00, that a light differing over the scene leaves, per share of unevenness; from the bench.
 UNEVEN_DE = 4.0
 # The same for colour seen relative to a neutral part, and for two spots of one picture, where only the light differs.
 NEUTRAL_DE, SAME_FRAME_DE = 2.5, 1.5
+
+
+@dataclass(frozen=True, slots=True)
+class Fall:
+    """How the log of the light changes over the picture: a slope from the lamp, and the lens's darker corners."""
+
+    size: tuple[int, int]
+    """Width and height of the picture, px."""
+    terms: tuple[float, float, float]
+    """Along x and y and with the square of the distance from the picture's middle, each in half diagonals."""
+    middle_px: tuple[float, float]
+    """Where the gain is 1."""
+
+    def log_gain(self, at_px: np.ndarray) -> np.ndarray:
+        """Log of the light at places (N, 2) against the light at ``middle_px``."""
+        here, there = (_over_picture(p, self.size) for p in (at_px, self.middle_px))
+        return (here - there) @ np.array(self.terms)
+
+
+def _over_picture(at_px: np.ndarray, size: tuple[int, int]) -> np.ndarray:
+    at = (np.asarray(at_px, float).reshape(-1, 2) - (np.array(size) - 1) / 2) / (np.hypot(*size) / 2)
+    return np.c_[at, (at**2).sum(1)]
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,11 +74,17 @@ class Correction:
     uneven: float
     """Share by which the light differs over the card."""
     doubts: tuple[str, ...] = ()
+    fall: "Fall | None" = None
 
-    def lab(self, rgb: np.ndarray) -> np.ndarray:
-        """True colour of values (…, 3), 0 to 255, as Lab (D65)."""
+    def lab(self, rgb: np.ndarray, at_px: np.ndarray | None = None) -> np.ndarray:
+        """True colour of values (…, 3), 0 to 255, as Lab (D65).
+
+        ``at_px`` (…, 2): where they lie in the picture: the light's fall over the card is gone on with.
+        """
         flat = np.asarray(rgb, float).reshape(-1, 3)
         linear = np.stack([np.interp(flat[:, c], np.arange(256), self.curves[c]) for c in range(3)], 1)
+        if at_px is not None and self.fall is not None:
+            linear = linear / np.exp(np.clip(self.fall.log_gain(at_px), -MOST_FALL, MOST_FALL))[:, None]
         return _to_lab(linear @ self.matrix.T).reshape(np.shape(rgb))
 
     @property
@@ -70,6 +102,7 @@ class Patches:
     paper: np.ndarray
     """(3,) the bare paper."""
     uneven: float
+    fall: Fall
 
 
 def correction_from_card(rgb: np.ndarray, plane: Plane, printed: float = 1.0) -> Correction:
@@ -81,12 +114,10 @@ def correction_from_card(rgb: np.ndarray, plane: Plane, printed: float = 1.0) ->
     usable = (patches.seen.max(1) < BURNT) & (patches.seen.max(1) > SUNK)
     seen = np.stack([np.interp(patches.seen[:, c], np.arange(256), curves[c]) for c in range(3)], 1)[usable]
     wanted = srgb_to_linear(nominal)[usable]
-    matrix = _matrix(seen, wanted)
-    others = [np.arange(len(seen)) != n for n in range(len(seen))]
-    left_out = np.array([patch @ _matrix(seen[r], wanted[r]).T for patch, r in zip(seen, others, strict=True)])
+    matrix, left_out = _matrix(seen, wanted)
     off = deltaE_ciede2000(_to_lab(left_out), _to_lab(wanted))
     doubts = ("uneven_light",) if patches.uneven > UNEVEN else ()
-    return Correction(curves, matrix, round(float(np.median(off)), 3), round(patches.uneven, 3), doubts)
+    return Correction(curves, matrix, round(float(np.median(off)), 3), round(patches.uneven, 3), doubts, patches.fall)
 
 
 def read_patches(rgb: np.ndarray, plane: Plane, printed: float = 1.0) -> Patches:
@@ -101,18 +132,16 @@ def read_patches(rgb: np.ndarray, plane: Plane, printed: float = 1.0) -> Patches
         raise CannotMeasure("card_burnt_out")
     if np.median(paper.max(1)) < 4 * SUNK:
         raise CannotMeasure("card_too_dark")
-    spots = np.array(PAPER_SPOTS)
-    light = np.log(srgb_to_linear(paper).mean(1) + 1e-5)
-    field = _field(spots, light)
+    fall = _fall(plane.to_px(np.array(PAPER_SPOTS) * printed), paper, rgb.shape[1::-1], plane.to_px([MIDDLE_MM])[0])
     middles = np.array([(x + PATCH_MM / 2, y + PATCH_MM / 2) for (x, y), _ in (*GREY_PATCHES, *COLOUR_PATCHES)])
-    centre = field(np.array([[WIDTH_MM / 2, 48.0]]))[0]
-    gain = np.exp(field(middles) - centre)[:, None]
+    gain = np.exp(fall.log_gain(plane.to_px(middles * printed)))[:, None]
+    over_paper = np.exp(fall.log_gain(plane.to_px(np.array(PAPER_SPOTS) * printed)))
     seen = np.array([_median(sheet, tuple(middle), PATCH_MM * 0.32) for middle in middles])
     evened = linear_to_srgb(srgb_to_linear(seen) / gain)
     # Burnt-out patches stay so: dividing must not make them look usable.
     evened = np.where(seen >= BURNT, 255, evened)
-    even_paper = linear_to_srgb(np.median(srgb_to_linear(paper) / np.exp(field(spots) - centre)[:, None], axis=0))
-    return Patches(evened, even_paper, float(np.exp(np.ptp(field(spots))) - 1))
+    even_paper = linear_to_srgb(np.median(srgb_to_linear(paper) / over_paper[:, None], axis=0))
+    return Patches(evened, even_paper, float(over_paper.max() / over_paper.min() - 1), fall)
 
 
 def _median(sheet: np.ndarray, middle: tuple[float, float], half_mm: float) -> np.ndarray:
@@ -121,19 +150,17 @@ def _median(sheet: np.ndarray, middle: tuple[float, float], half_mm: float) -> n
     return np.median(part, axis=0)
 
 
-def _field(places: np.ndarray, light: np.ndarray):  # noqa: ANN202 - a plain function of places
-    """Log of light as a plane over the card with a gentle bend, robust against a spot in shadow or under a finger."""
-
-    def basis(at: np.ndarray) -> np.ndarray:
-        x, y = (at[:, 0] - WIDTH_MM / 2) / 100, (at[:, 1] - HEIGHT_MM / 2) / 100
-        return np.stack([np.ones_like(x), x, y, x * x, x * y, y * y], 1)
-
-    weight = np.ones(len(light))
+def _fall(spots_px: np.ndarray, paper: np.ndarray, size: tuple[int, int], middle_px: np.ndarray) -> Fall:
+    """Robust against a spot in shadow or under a finger; held towards no bend where the card tells little of it."""
+    rows = np.c_[np.ones(len(spots_px)), _over_picture(spots_px, size)]
+    light = np.log(srgb_to_linear(paper).mean(1) + 1e-5)
+    weight, hold = np.ones(len(light)), np.diag([0, 0, 0, FALL_HOLD])
     for _ in range(6):
-        found = np.linalg.lstsq(basis(places) * weight[:, None], light * weight, rcond=None)[0]
-        off = np.abs(light - basis(places) @ found)
+        heavy = rows * weight[:, None] ** 2
+        found = np.linalg.solve(heavy.T @ rows + hold, heavy.T @ light)
+        off = np.abs(light - rows @ found)
         weight = 1 / np.maximum(1.0, off / (2.5 * np.median(off) + 1e-4))
-    return lambda at: basis(at) @ found
+    return Fall(size, tuple(float(term) for term in found[1:]), (float(middle_px[0]), float(middle_px[1])))
 
 
 def _curves(seen: np.ndarray, nominal: np.ndarray) -> np.ndarray:
@@ -156,20 +183,26 @@ def _curves(seen: np.ndarray, nominal: np.ndarray) -> np.ndarray:
     return np.array(curves)
 
 
-def _matrix(seen: np.ndarray, wanted: np.ndarray) -> np.ndarray:
-    """Least squares with rows that sum to 1, each patch weighted by how the eye sees its error (about L*'s slope)."""
+def _matrix(seen: np.ndarray, wanted: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Least squares with rows that sum to 1, each patch weighted by how the eye sees its error (about L*'s slope).
+
+    Also what each patch becomes by the fit to all the others: a residual over one minus its leverage (Allen,
+    Technometrics 16(1), 1974).
+    """
     weight = 1 / (wanted.mean(1) + 0.03) ** (2 / 3)
-    rows = []
+    rows, left_out = np.zeros((3, 3)), np.zeros_like(seen)
     for channel in range(3):
         # Row = unit vector + a combination of the two directions that leave neutrals alone.
         others = [k for k in range(3) if k != channel]
-        spread = np.stack([seen[:, k] - seen[:, channel] for k in others], 1) * weight[:, None]
+        spread = (seen[:, others] - seen[:, [channel]]) * weight[:, None]
         left = (wanted[:, channel] - seen[:, channel]) * weight
-        share = np.linalg.solve(spread.T @ spread + RIDGE * np.eye(2), spread.T @ left)
-        row = np.zeros(3)
-        row[channel], row[others] = 1 - share.sum(), share
-        rows.append(row)
-    return np.array(rows)
+        back = np.linalg.inv(spread.T @ spread + RIDGE * np.eye(2)) @ spread.T
+        share = back @ left
+        leverage = np.einsum("nk,kn->n", spread, back)
+        missed = (left - spread @ share) / (1 - leverage)
+        left_out[:, channel] = wanted[:, channel] - missed / weight
+        rows[channel, channel], rows[channel, others] = 1 - share.sum(), share
+    return rows, left_out
 
 
 @dataclass(frozen=True, slots=True)
@@ -183,9 +216,12 @@ class Compared:
     """``card``, ``neutral`` or ``same_frame``."""
 
 
-def compare_by_card(one: np.ndarray, other: np.ndarray, lights: tuple[Correction, Correction]) -> Compared:
-    """Two spots, medians 0 to 255, each corrected by the card in its own picture."""
-    labs = tuple(light.lab(spot) for spot, light in zip((one, other), lights, strict=True))
+def compare_by_card(
+    one: np.ndarray, other: np.ndarray, lights: tuple[Correction, Correction], at_px: tuple | None = None
+) -> Compared:
+    """Two spots, medians 0 to 255, each corrected by the card in its own picture; ``at_px``: where they lie."""
+    places = at_px or (None, None)
+    labs = tuple(light.lab(spot, at) for spot, light, at in zip((one, other), lights, places, strict=True))
     unsure = float(np.hypot(lights[0].uncertainty_de00, lights[1].uncertainty_de00))
     return Compared(labs, de00(*labs), unsure, "card")
 

@@ -55,6 +55,7 @@ def find_id1(frame: Frame) -> tuple[Plane, np.ndarray]:
     """A bank card lying in the picture, and its corners (4, 2) in pixels. Raises CannotMeasure ``no_id1_card``."""
     small, scale = level_of(frame, SOUGHT_SIDE)
     grey = cv2.GaussianBlur(cv2.cvtColor(small, cv2.COLOR_RGB2GRAY), (0, 0), 1.0)
+    grey_whole = cv2.cvtColor(frame.rgb, cv2.COLOR_RGB2GRAY)
     best: tuple[float, np.ndarray] | None = None
     for edges in (cv2.Canny(grey, 20, 60), cv2.Canny(grey, 50, 140)):
         loops, _ = cv2.findContours(cv2.dilate(edges, np.ones((3, 3))), cv2.RETR_LIST, cv2.CHAIN_APPROX_SIMPLE)
@@ -65,7 +66,7 @@ def find_id1(frame: Frame) -> tuple[Plane, np.ndarray]:
             corners = (corners + 0.5) / scale - 0.5
             # The first look starts from a polygon that cuts the round corners; the next ones from true edges.
             for _ in range(3):
-                corners = _by_edges(frame.grey, corners) if corners is not None else None
+                corners = _by_edges(grey_whole, corners) if corners is not None else None
             ratio = _ratio(corners, frame.size) if corners is not None else 0.0
             off = abs(ratio / ID1_RATIO - 1)
             if off < RATIO_OFF and (best is None or off < best[0]):

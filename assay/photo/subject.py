@@ -11,12 +11,14 @@ import numpy as np
 
 from assay.photo.frame import Frame, level_of
 
-SOUGHT_SIDE = 420
+SOUGHT_SIDE = 360
 # Distance in Lab from the ground's colour: at least this, and so many times the ground's own scatter.
 OFF_GROUND, OFF_SCATTER = 7.0, 4.0
 # How much colour, more light and less light count: a shadow is the ground, darker.
 COLOUR, LIGHTER, DARKER = 1.5, 0.8, 0.4
 SMALLEST_SHARE = 0.02
+# Longer against wide than any shoe, box or tag: an edge or a row, not the thing.
+LONGEST = 4.5
 # Share of the picture's rim that the thing may touch before it counts as cut off.
 RIM_TOUCHED = 0.02
 
@@ -59,7 +61,7 @@ def find_subject(frame: Frame, card_px: np.ndarray | None = None) -> Subject:
     far = cv2.morphologyEx(far, cv2.MORPH_OPEN, np.ones((3, 3), np.uint8))
     count, labels, stats, _ = cv2.connectedComponentsWithStats(far)
     largest = 1 + int(stats[1:, cv2.CC_STAT_AREA].argmax()) if count > 1 else 0
-    if not largest or stats[largest, cv2.CC_STAT_AREA] < SMALLEST_SHARE * far.size:
+    if not largest or not _plausible(stats[largest], far.size):
         return Subject(
             np.ones(far.shape, bool), scale, (0, 0, *(float(n) for n in frame.size)), found=False, cut_off=False
         )
@@ -72,22 +74,28 @@ def find_subject(frame: Frame, card_px: np.ndarray | None = None) -> Subject:
     return Subject(mask, scale, (x, y, w, h), found=True, cut_off=bool(rim.mean() > RIM_TOUCHED))
 
 
+def _plausible(stats: np.ndarray, picture: int) -> bool:
+    sides = sorted((int(stats[cv2.CC_STAT_WIDTH]), int(stats[cv2.CC_STAT_HEIGHT])))
+    return bool(stats[cv2.CC_STAT_AREA] >= SMALLEST_SHARE * picture and sides[1] <= LONGEST * sides[0])
+
+
 def _off_ground(lab: np.ndarray, free: np.ndarray) -> np.ndarray:
     height, width = free.shape
-    y, x = np.mgrid[-1 : 1 : height * 1j, -1 : 1 : width * 1j]
-    basis = np.stack([np.ones_like(x), x, y, x * y, x * x, y * y], -1).astype(np.float32)
+    x, y = np.linspace(-1, 1, width, dtype=np.float32)[None], np.linspace(-1, 1, height, dtype=np.float32)[:, None]
+    basis = np.stack([np.ones_like(free, np.float32), x + 0 * y, y + 0 * x, x * y, x * x + 0 * y, y * y + 0 * x], -1)
     rim = np.zeros_like(free)
     depth = max(4, min(height, width) // 30)
     rim[:depth], rim[-depth:], rim[:, :depth], rim[:, -depth:] = True, True, True, True
     rows, seen = basis[rim & free], lab[rim & free]
+    counts = np.array([LIGHTER, COLOUR, COLOUR], np.float32)
     weight = np.ones(len(rows), np.float32)
     for _ in range(4):
         heavy = rows * weight[:, None]
         found = np.linalg.solve(heavy.T @ rows + 1e-3 * np.eye(6, dtype=np.float32), heavy.T @ seen)
-        off = np.linalg.norm((seen - rows @ found) * [LIGHTER, COLOUR, COLOUR], axis=1)
+        off = np.linalg.norm((seen - rows @ found) * counts, axis=1)
         scatter = float(np.median(off)) + 0.3
         weight = 1 / np.maximum(1, (off / (2 * scatter)) ** 2)
     off = lab - (basis.reshape(-1, 6) @ found).reshape(lab.shape)
-    lightness = np.where(off[..., 0] > 0, LIGHTER, DARKER) * off[..., 0]
-    far = np.sqrt(lightness**2 + COLOUR**2 * (off[..., 1] ** 2 + off[..., 2] ** 2))
-    return far > max(OFF_GROUND, OFF_SCATTER * scatter)
+    off[..., 0] *= np.where(off[..., 0] > 0, np.float32(LIGHTER), np.float32(DARKER))
+    off[..., 1:] *= np.float32(COLOUR)
+    return np.einsum("hwc,hwc->hw", off, off) > max(OFF_GROUND, OFF_SCATTER * scatter) ** 2

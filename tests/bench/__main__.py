@@ -7,8 +7,9 @@ the same pictures in the same run. CPU time, one thread, against one decode of a
 import os
 import sys
 import time
+from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass, field
-from multiprocessing import Pool
+from multiprocessing import Pool, get_context
 
 os.environ.setdefault("OMP_NUM_THREADS", "1")
 
@@ -19,7 +20,7 @@ from assay.contracts import MarkKind, Marks, Picture
 from assay.errors import CannotMeasure
 from assay.measure import holes, seam
 from assay.simulator.swatch import DIFFICULTIES, Swatch, hole_swatch, seam_swatch
-from tests.bench import baseline
+from tests.bench import baseline, photographs
 
 SWATCHES = int(sys.argv[1]) if len(sys.argv) > 1 else 80
 KINDS = {
@@ -100,6 +101,8 @@ def main() -> None:
                     f"{row.claimed_sure_and_wrong:15} {pitch:>10} {np.median(row.seconds) / decode:6.2f} D | "
                     f"{row.baseline_exact / SWATCHES:13.1%} {np.median(row.baseline_seconds) / decode:6.2f} D"
                 )
+    with ProcessPoolExecutor(2, mp_context=get_context("fork")) as pool:
+        photographs.main(pool)
 
 
 if __name__ == "__main__":

@@ -48,8 +48,13 @@ class Colour(TestCase):
         """The matrix is recovered from patches that were mixed by a known one whose rows sum to 1."""
         wanted = light.srgb_to_linear(np.array([colour for _, colour in light.COLOUR_PATCHES], float))
         known = np.array([[0.86, 0.10, 0.04], [0.05, 0.90, 0.05], [0.02, 0.13, 0.85]])
-        found = light._matrix(wanted @ np.linalg.inv(known).T, wanted)
+        seen = wanted @ np.linalg.inv(known).T
+        found, left_out = light._matrix(seen, wanted)
         np.testing.assert_allclose(found, known, atol=0.02)
+        # What a patch becomes by the fit to the others, by leaving it out in earnest.
+        for n in (0, 5, 11):
+            rest = np.arange(len(seen)) != n
+            np.testing.assert_allclose(left_out[n], light._matrix(seen[rest], wanted[rest])[0] @ seen[n], atol=1e-9)
 
 
 class CardLight(TestCase):
@@ -59,7 +64,8 @@ class CardLight(TestCase):
         seen = [light.spot_median(frame.rgb, (x / camera.mm_per_px, y / camera.mm_per_px), 10) for x, y, _ in SWATCHES]
         true = light.Correction(np.tile(light.srgb_to_linear(np.arange(256)), (3, 1)), np.eye(3), 0.0, 0.0)
         wanted = true.lab(np.array([colour for *_, colour in SWATCHES]))
-        return deltaE_ciede2000(found.lab(np.array(seen)), wanted), found
+        places = np.array([(x, y) for x, y, _ in SWATCHES]) / camera.mm_per_px
+        return deltaE_ciede2000(found.lab(np.array(seen), places), wanted), found
 
     def test_casts_and_exposures_are_undone_on_patches_that_are_not_on_the_card(self):
         off = []

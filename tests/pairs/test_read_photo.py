@@ -1,0 +1,79 @@
+"""Reading a photograph: what is kept, and what it must not cost."""
+
+from unittest import mock
+
+import cv2
+import numpy as np
+from django.test import TestCase
+
+from assay.simulator.camera import Camera
+from assay.simulator.scene import CardPlace
+from assay.simulator.shading import Lamp, lamp_colour
+from pairs.actions.read_photo import read_photo
+from pairs.actions.receive_photo import receive_photo
+from pairs.pictures import correction, features, plane
+from tests.assay.photo.benches import MIDDLE, card_bench
+from tests.casework.test_analyse_case import jpeg
+from tests.scenes import small_case, small_house
+
+
+class ReadingAPhotograph(TestCase):
+    @classmethod
+    def setUpTestData(cls):
+        cls.scene = small_house()
+        cls.case = small_case(cls.scene)
+
+    def read(self, frame, **more):
+        photo = receive_photo(pair=self.case.pair, data=jpeg(frame.rgb), by=self.scene.mara, **more)
+        read_photo(photo=photo, references={}, needs={})
+        photo.refresh_from_db()
+        return photo
+
+    def test_scale_plane_and_colour_come_from_the_card_and_are_kept(self):
+        frame, _ = card_bench(
+            Camera(mm_per_px=0.2, tilt_deg=(8, -6)), (CardPlace(MIDDLE),), Lamp(tint=lamp_colour(3200))
+        )
+        photo = self.read(frame)
+        self.assertEqual((photo.state, photo.scale["source"]), ("read", "card"))
+        self.assertAlmostEqual(photo.mm_per_px, 0.2, delta=0.002)
+        self.assertAlmostEqual(photo.scale["tilt_deg"], 10, delta=1)
+        self.assertLess(correction(photo).residual_de00, 1.0)
+        self.assertEqual(features(photo).size, frame.size)
+        self.assertTrue(photo.preview)
+
+    def test_an_unknown_depth_widens_every_length_and_a_known_one_moves_them(self):
+        photo = self.read(card_bench(Camera(mm_per_px=0.2))[0])
+        unsure = plane(photo)
+        photo.scale |= {"above_mm": 20.0, "above_unknown_mm": 0.5}
+        raised = plane(photo)
+        self.assertGreater(unsure.relative, 0.01)
+        self.assertLess(raised.relative, unsure.relative)
+        self.assertLess(raised.mm_per_px((700, 500)), 0.95 * 0.2)
+
+    def test_without_a_card_the_stand_s_scale_holds_and_colour_is_not_claimed(self):
+        ground = card_bench(Camera(mm_per_px=0.2), ())[0]
+        photo = self.read(ground, mm_per_px=0.13)
+        self.assertEqual((photo.scale["source"], photo.mm_per_px), ("stand", 0.13))
+        self.assertEqual(photo.light, {"refusal": "no_card"})
+        bare = self.read(card_bench(Camera(mm_per_px=0.2, noise=0.02), ())[0])
+        self.assertEqual((bare.scale, bare.mm_per_px), ({"refusal": "no_card"}, None))
+
+    def test_the_whole_picture_is_never_warped(self):
+        frame, _ = card_bench(Camera(mm_per_px=0.12))
+        sizes = []
+
+        def noting(real):
+            def act(*given, **more):
+                done = real(*given, **more)
+                sizes.append(np.prod(done.shape[:2]))
+                return done
+
+            return act
+
+        names = ("warpPerspective", "warpAffine", "remap")
+        patches = [mock.patch.object(cv2, name, noting(getattr(cv2, name))) for name in names]
+        for patch in patches:
+            self.enterContext(patch)
+        self.read(frame)
+        self.assertTrue(sizes)
+        self.assertLess(max(sizes), np.prod(frame.size) / 4)
