@@ -21,7 +21,7 @@ from assay.photo.subject import Subject
 
 # Longest side of the thing when features are sought on it.
 WORKING_SIDE = 640
-FEATURES = 900
+FEATURES = 1100
 # Lowe's ratio (Int. J. Computer Vision 60(2), 2004): a match must be clearly better than the second best.
 RATIO = 0.85
 # Agreeing matches needed: unrelated views were seen to reach 40 (tag and box share their print), views of one release
@@ -84,8 +84,11 @@ class Alignment:
         return Marks(marks.kind, tuple((float(x), float(y)) for x, y in points))
 
 
-def features_of(frame: Frame, subject: Subject) -> Features:
-    """Features of the thing in a picture."""
+def features_of(frame: Frame, subject: Subject, *, mirror: bool = False) -> Features:
+    """Features of the thing in a picture. ``mirror``: described as a mirror shows them, at their true places.
+
+    Mirrored features fit the other foot's photographs: ``by_features`` then wants ``mirror`` as well.
+    """
     x, y, width, height = subject.box
     scale = min(1.0, WORKING_SIDE / max(width, height))
     level, at = next(
@@ -98,10 +101,11 @@ def features_of(frame: Frame, subject: Subject) -> Features:
     if scale < at:
         grey = cv2.resize(grey, None, fx=scale / at, fy=scale / at, interpolation=cv2.INTER_AREA)
     grey = cv2.createCLAHE(2.0, (8, 8)).apply(grey)
-    found, described = cv2.ORB_create(nfeatures=FEATURES, fastThreshold=8, edgeThreshold=16).detectAndCompute(
-        grey, None
-    )
+    finder = cv2.ORB_create(nfeatures=FEATURES, fastThreshold=8, edgeThreshold=16)
+    found, described = finder.detectAndCompute(np.ascontiguousarray(grey[:, ::-1]) if mirror else grey, None)
     points = np.array([p.pt for p in found], np.float32).reshape(-1, 2)
+    if mirror:
+        points = points * [-1, 1] + [grey.shape[1] - 1, 0]
     points = (points + 0.5) / scale + np.array([left, top]) / at - 0.5
     points, described = _on_subject(points, described, subject)
     outline = subject.outline if subject.found else np.zeros((0, 2))
@@ -143,8 +147,11 @@ def align(reference: Features, other: Features) -> Alignment:
     return found
 
 
-def by_features(ours: Features, theirs: Features) -> Alignment | None:
-    """The affine map that most matches agree on; None where too few do or where it is no view of the same thing."""
+def by_features(ours: Features, theirs: Features, *, mirror: bool = False) -> Alignment | None:
+    """The affine map that most matches agree on; None where too few do or where it is no view of the same thing.
+
+    ``mirror``: ``theirs`` were described as a mirror shows them; the map then turns left into right.
+    """
     if len(ours.points) < FEWEST_MATCHES or len(theirs.points) < FEWEST_MATCHES:
         return None
     matched = cv2.BFMatcher(cv2.NORM_HAMMING).knnMatch(ours.descriptors, theirs.descriptors, k=2)
@@ -158,10 +165,10 @@ def by_features(ours: Features, theirs: Features) -> Alignment | None:
     matrix, agree = cv2.estimateAffine2D(
         source, target, method=cv2.USAC_MAGSAC, ransacReprojThreshold=AGREE_PX * pixel, maxIters=1000
     )
-    if matrix is None or agree.sum() < FEWEST_MATCHES or np.linalg.det(matrix[:, :2]) <= 0:
+    if matrix is None or agree.sum() < FEWEST_MATCHES or (np.linalg.det(matrix[:, :2]) < 0) != mirror:
         return None
     stretch = np.linalg.svd(matrix[:, :2], compute_uv=False)
-    if stretch[0] / stretch[1] > MOST_UNEVEN:
+    if stretch[0] > MOST_UNEVEN * stretch[1]:
         return None
     # A shoe is not flat: matches a little further off still speak for their own neighbourhood.
     off = target - (source @ matrix[:, :2].T + matrix[:, 2])

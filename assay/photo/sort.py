@@ -16,6 +16,8 @@ from assay.photo.frame import Frame
 VIOLET_SHARE = 0.7
 # The best view must have so many times the matches of the second best.
 CLEARLY = 1.5
+# Fewer matches than this decide no view, even alone: the other foot's sole was seen to reach 38.
+FEWEST_TO_SORT = 45
 # So many matches and no other view needs to be tried: unrelated views were seen to reach 40.
 BEYOND_DOUBT = 90
 
@@ -39,7 +41,7 @@ class Guess:
     key: str | None
     """None: not sure enough."""
     how: str
-    """``features``, ``outline`` or ``nothing``."""
+    """``features``, ``mirror`` (the other foot of the view ``key`` names), ``outline`` or ``nothing``."""
     alignment: Alignment | None
     ultraviolet: bool
 
@@ -51,8 +53,12 @@ def is_ultraviolet(frame: Frame) -> bool:
     return bool(((hue >= 105) & (hue <= 160) & (saturation > 90)).mean() > VIOLET_SHARE)
 
 
-def sort_view(frame: Frame, features: Features, known: list[Known]) -> Guess:
-    """The known view that the photograph shows."""
+def sort_view(frame: Frame, features: Features, known: list[Known], mirrored_too: Features | None = None) -> Guess:
+    """The known view that the photograph shows.
+
+    ``mirrored_too``: the photograph's features as a mirror shows them: tried where nothing fits beyond doubt, against
+    views that are known of one foot alone.
+    """
     ultraviolet = is_ultraviolet(frame)
     alike = [view for view in known if view.ultraviolet == ultraviolet]
     # Likely ones first: a view of the same proportions, so that the search can stop early.
@@ -68,11 +74,26 @@ def sort_view(frame: Frame, features: Features, known: list[Known]) -> Guess:
             tried.append((found.matches, view, found))
             if found.matches >= BEYOND_DOUBT:
                 settled = settled or view.kind
+    other = None if settled or mirrored_too is None else _other_foot(mirrored_too, alike)
+    if other and other[0] >= CLEARLY * max((entry[0] for entry in tried), default=0):
+        return Guess(other[1].key, "mirror", other[2], ultraviolet)
     if tried:
         tried.sort(key=lambda entry: entry[0], reverse=True)
-        sure = len(tried) == 1 or tried[0][0] >= CLEARLY * tried[1][0]
+        second = tried[1][0] if len(tried) > 1 else 0
+        sure = tried[0][0] >= max(FEWEST_TO_SORT, CLEARLY * second)
         return Guess(tried[0][1].key, "features", tried[0][2], ultraviolet) if sure else _unsure(ultraviolet)
     return _by_outline(features, alike, ultraviolet=ultraviolet)
+
+
+def _other_foot(mirrored_too: Features, alike: list[Known]) -> tuple[int, Known, Alignment] | None:
+    """The best fit of the mirror image to a view of which the other foot is not known."""
+    kinds = [view.kind for view in alike]
+    found = [
+        (laid.matches, view, laid)
+        for view in alike
+        if kinds.count(view.kind) == 1 and (laid := by_features(view.features, mirrored_too, mirror=True))
+    ]
+    return max(found, key=lambda entry: entry[0], default=None)
 
 
 def _by_outline(features: Features, alike: list[Known], *, ultraviolet: bool) -> Guess:

@@ -14,11 +14,14 @@ from assay.photo.opening import preview
 from assay.photo.plane import scaled
 from assay.photo.sort import Guess, Known, sort_view
 from assay.photo.subject import Subject, find_subject
-from library.models import View
+from library.models import Foot, View
 from pairs.actions.align_photo import keep_alignment, offered
 from pairs.models import Photo
 from pairs.pictures import eye, features_file, light_kept, pixels
 
+# Views from which the two feet are mirror images that cannot be mistaken for each other.
+ONE_SIDED = frozenset({View.SIDE_OUT, View.UV_SIDE})
+OTHER_FOOT = {Foot.LEFT: Foot.RIGHT, Foot.RIGHT: Foot.LEFT}
 # A fixed stand's scale is read off a ruler once; the shoe then stands a little nearer or further.
 STAND_RELATIVE = 0.01
 # Unless somebody says where the card lies: standard uncertainty of its distance from the shoe's side, mm.
@@ -44,7 +47,7 @@ def read_photo(*, photo: Photo, references: dict[tuple[str, str], Photo], needs:
     found = _card(photo, frame)
     subject = find_subject(frame, found.corners_px if found else None)
     found_features = features_of(frame, subject)
-    guess = sort_view(frame, found_features, known_views(references.values()))
+    guess = sort_view(frame, found_features, known_views(references.values()), features_of(frame, subject, mirror=True))
     alignment = _sort(photo, guess, references)
     photo.guess |= {"box": [round(n) for n in subject.box], "found": subject.found, "ultraviolet": guess.ultraviolet}
     _judge(photo, frame, subject, needs.get(photo.view, Needs()))
@@ -97,12 +100,21 @@ def _sort(photo: Photo, guess: Guess, references: dict[tuple[str, str], Photo]) 
     """Put the photograph where it belongs. What a person said stands; a guess that differs is kept as a doubt."""
     place = next((place for place, known in references.items() if str(known.pk) == guess.key), None)
     photo.guess = {"how": guess.how, "matches": guess.alignment.matches if guess.alignment else 0}
+    if place and guess.how == "mirror":
+        place = (place[0], OTHER_FOOT[place[1]]) if place[1] else None
     if place:
-        photo.guess |= {"view": place[0], "foot": place[1]}
+        photo.guess |= {"view": place[0], "foot": place[1], "assumed": _foot_assumed(place, references)}
     if not photo.view and place:
         photo.view, photo.foot = place
         photo.sorted_by = Photo.SortedBy.MACHINE
-    return guess.alignment if place and place == (photo.view, photo.foot) else None
+    there = place in references and place == (photo.view, photo.foot)
+    return guess.alignment if there else None
+
+
+def _foot_assumed(place: tuple[str, str], references: dict) -> bool:
+    """Whether left and right look so alike from there that, with one of them known, the foot is an assumption."""
+    view, foot = place
+    return bool(foot) and view not in ONE_SIDED and (view, OTHER_FOOT[foot]) not in references
 
 
 def _judge(photo: Photo, frame: Frame, subject: Subject, needs: Needs) -> None:

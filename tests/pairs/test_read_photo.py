@@ -9,7 +9,7 @@ from django.test import TestCase
 from assay.simulator.camera import Camera
 from assay.simulator.scene import CardPlace
 from assay.simulator.shading import Lamp, lamp_colour
-from pairs.actions.read_photo import read_photo
+from pairs.actions.read_photo import _foot_assumed, read_photo
 from pairs.actions.receive_photo import receive_photo
 from pairs.pictures import correction, features, plane
 from tests.assay.photo.benches import MIDDLE, card_bench
@@ -57,6 +57,12 @@ class ReadingAPhotograph(TestCase):
         self.assertEqual(photo.light, {"refusal": "no_card"})
         bare = self.read(card_bench(Camera(mm_per_px=0.2, noise=0.02), ())[0])
         self.assertEqual((bare.scale, bare.mm_per_px), ({"refusal": "no_card"}, None))
+
+    def test_a_foot_that_looks_like_the_other_is_an_assumption_where_one_alone_is_known(self):
+        known = {("rear", "left"): None, ("top", "left"): None, ("top", "right"): None}
+        for place, assumed in ((("rear", "left"), True), (("top", "left"), False), (("side_out", "left"), False)):
+            self.assertEqual(_foot_assumed(place, known), assumed)
+        self.assertFalse(_foot_assumed(("box_label", ""), known))
 
     def test_the_whole_picture_is_never_warped(self):
         frame, _ = card_bench(Camera(mm_per_px=0.12))

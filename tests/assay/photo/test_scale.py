@@ -1,5 +1,6 @@
 """Scale without the bench card."""
 
+from pathlib import Path
 from unittest import TestCase
 
 import cv2
@@ -10,6 +11,8 @@ from assay.photo.frame import frame_of
 from assay.photo.plane import through
 from assay.photo.scale import ID1_MM, find_id1, from_rectangle, from_two_points
 from assay.simulator.camera import Camera, pose
+
+BOARDS = Path(__file__).parents[2] / "data" / "chessboards"
 
 
 def id1_picture(matrix, ratio=1.0, size=(1300, 900)):
@@ -59,6 +62,23 @@ class Scales(TestCase):
         plane = from_rectangle(corners, (80.0, 50.0))
         inner = through(LEANING, np.array([[200, 100], [500, 500]]))
         self.assertAlmostEqual(np.hypot(*np.diff(plane.to_mm(inner), axis=0)[0]), 50.0, delta=0.01)
+
+    def test_lengths_on_a_real_photograph_of_a_board_are_true(self):
+        """Chessboards of 25 mm squares (OpenCV's samples): by four outer corners alone, the lens not undone, mean
+        25.27 mm and no square off by more than 1.63 mm over thirteen such photographs."""
+        steps = []
+        for path in sorted(BOARDS.glob("left*.jpg")):
+            grey = cv2.imread(str(path), cv2.IMREAD_GRAYSCALE)
+            found, corners = cv2.findChessboardCorners(grey, (9, 6))
+            self.assertTrue(found)
+            stop = (cv2.TERM_CRITERIA_EPS + cv2.TERM_CRITERIA_MAX_ITER, 30, 0.01)
+            board = cv2.cornerSubPix(grey, corners, (5, 5), (-1, -1), stop).reshape(6, 9, 2)
+            outer = np.array([board[0, 0], board[0, 8], board[5, 8], board[5, 0]])
+            flat = from_rectangle(outer, (200.0, 125.0), off_px=0.2).to_mm(board.reshape(-1, 2)).reshape(6, 9, 2)
+            steps.extend(np.hypot(*np.diff(flat, axis=1).reshape(-1, 2).T))
+            steps.extend(np.hypot(*np.diff(flat, axis=0).reshape(-1, 2).T))
+        self.assertAlmostEqual(np.mean(steps), 25.0, delta=0.35)
+        self.assertLess(np.abs(np.array(steps) - 25).max(), 1.7)
 
     def test_what_is_no_scale_is_named(self):
         square = np.array([[0, 0], [500, 0], [500, 400], [0, 400]])

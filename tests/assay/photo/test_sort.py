@@ -56,6 +56,16 @@ class Sorting(TestCase):
         self.assertEqual(sort_view(frame, features, known()).key, "uv left")
         self.assertFalse(is_ultraviolet(seen("side", 2, "left", 3.0, Lamp(tint=lamp_colour(3500)))[0]))
 
+    def test_the_other_foot_of_a_view_known_of_one_alone_is_told_by_its_mirror_image(self):
+        shot = photograph(CourtShoe(seed=2, foot="right"), Camera(mm_per_px=0.24, turn_deg=2))
+        frame = frame_of(decode(shot.jpeg))
+        subject = find_subject(frame)
+        turned = features_of(frame, subject, mirror=True)
+        left_alone = [view for view in known() if view.key.endswith("left")]
+        guess = sort_view(frame, features_of(frame, subject), left_alone, turned)
+        self.assertEqual((guess.key, guess.how), ("side left", "mirror"))
+        self.assertLess(np.linalg.det(guess.alignment.matrix[:, :2]), 0)
+
     def test_another_maker_s_shoe_and_an_empty_stand_are_left_to_a_person(self):
         frame, features = seen("runner", 1)
         self.assertIsNone(sort_view(frame, features, known()).key)

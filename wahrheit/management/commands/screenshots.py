@@ -11,13 +11,13 @@ from wahrheit.demo import scenario as demo
 VIEWS = {
     "sign-in": "/sign-in/",
     "counter": "/",
-    "intake": "/cases/402/intake/",
     "bench-stitches": "/cases/403/bench/heel-bar-right/",
     "bench-holes": "/cases/403/bench/vents-right/",
     "bench-pitch": "/cases/402/bench/quarter-row-left/",
     "bench-wipe": "/cases/401/bench/lace-holes-left/",
     "bench-question": "/cases/402/bench/smell/",
     "bench-code": "/cases/401/bench/style-code/",
+    "kit": "/kit/",
     "verdict": "/cases/403/verdict/",
     "verdict-signed": "/cases/401/verdict/",
 }
@@ -46,3 +46,37 @@ class Command(BaseCommand):
                 show.screenshot(path=folder / f"{name}.png")
                 show.keyboard.press("Escape")
                 self.stdout.write(f"  {name}.png")
+            self._photographs(show, address, folder)
+
+    def _photographs(self, show, address, folder):
+        """A new case, given the demo's unsorted photographs, as a checker would."""
+        show.goto(address)
+        show.fill("#style_code", "VQ-44127-B")
+        show.keyboard.press("Enter")
+        show.wait_for_selector(".intake")
+        show.select_option("#condition", "deadstock")
+        show.fill("#size_us", "9.5")
+        show.keyboard.press("Tab")
+        spare = sorted((settings.DATA_DIR / "demo-photos").glob("spare-*.jpg"))
+        show.set_input_files("[data-pick]", spare)
+        show.wait_for_selector(".shot.filled >> nth=7", timeout=120_000)
+        show.wait_for_selector("#tray:not(:has(progress))", timeout=60_000)
+        self._keep(show, folder, "intake")
+        intake = show.url
+        show.click(".shot.filled a >> nth=0")
+        show.wait_for_selector(".photo-desk")
+        self._keep(show, folder, "photo")
+        show.goto(intake.replace("intake", "bench/lace-holes-right"))
+        show.wait_for_load_state("networkidle")
+        show.keyboard.press("c")
+        box = show.locator(".suspect .pic").bounding_box()
+        for share in (0.3, 0.7):
+            show.mouse.click(box["x"] + share * box["width"], box["y"] + (0.9 - 0.6 * share) * box["height"])
+        show.wait_for_selector(".readout output:has-text('Distance')")
+        self._keep(show, folder, "bench-caliper")
+
+    def _keep(self, show, folder, name):
+        show.wait_for_load_state("networkidle")
+        show.wait_for_timeout(500)
+        show.screenshot(path=folder / f"{name}.png")
+        self.stdout.write(f"  {name}.png")
