@@ -4,6 +4,7 @@ Method: ultraviolet light first (almost everything violet); then the alignment w
 agreeing features win, if clearly; then the outlines. A guess says how sure it is; an unsure one is left to a person.
 """
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import cv2
@@ -53,11 +54,16 @@ def is_ultraviolet(frame: Frame) -> bool:
     return bool(((hue >= 105) & (hue <= 160) & (saturation > 90)).mean() > VIOLET_SHARE)
 
 
-def sort_view(frame: Frame, features: Features, known: list[Known], mirrored_too: Features | None = None) -> Guess:
+def sort_view(
+    frame: Frame,
+    features: Features,
+    known: list[Known],
+    mirrored_too: Callable[[], Features] | None = None,
+) -> Guess:
     """The known view that the photograph shows.
 
-    ``mirrored_too``: the photograph's features as a mirror shows them: tried where nothing fits beyond doubt, against
-    views that are known of one foot alone.
+    ``mirrored_too`` gives the photograph's features as a mirror shows them: asked for where nothing fits beyond doubt,
+    and tried against views that are known of one foot alone.
     """
     ultraviolet = is_ultraviolet(frame)
     alike = [view for view in known if view.ultraviolet == ultraviolet]
@@ -74,7 +80,7 @@ def sort_view(frame: Frame, features: Features, known: list[Known], mirrored_too
             tried.append((found.matches, view, found))
             if found.matches >= BEYOND_DOUBT:
                 settled = settled or view.kind
-    other = None if settled or mirrored_too is None else _other_foot(mirrored_too, alike)
+    other = None if settled or mirrored_too is None else _other_foot(mirrored_too(), alike)
     if other and other[0] >= CLEARLY * max((entry[0] for entry in tried), default=0):
         return Guess(other[1].key, "mirror", other[2], ultraviolet)
     if tried:
@@ -85,13 +91,13 @@ def sort_view(frame: Frame, features: Features, known: list[Known], mirrored_too
     return _by_outline(features, alike, ultraviolet=ultraviolet)
 
 
-def _other_foot(mirrored_too: Features, alike: list[Known]) -> tuple[int, Known, Alignment] | None:
+def _other_foot(turned: Features, alike: list[Known]) -> tuple[int, Known, Alignment] | None:
     """The best fit of the mirror image to a view of which the other foot is not known."""
     kinds = [view.kind for view in alike]
     found = [
         (laid.matches, view, laid)
         for view in alike
-        if kinds.count(view.kind) == 1 and (laid := by_features(view.features, mirrored_too, mirror=True))
+        if kinds.count(view.kind) == 1 and (laid := by_features(view.features, turned, mirror=True))
     ]
     return max(found, key=lambda entry: entry[0], default=None)
 

@@ -47,7 +47,9 @@ def read_photo(*, photo: Photo, references: dict[tuple[str, str], Photo], needs:
     found = _card(photo, frame)
     subject = find_subject(frame, found.corners_px if found else None)
     found_features = features_of(frame, subject)
-    guess = sort_view(frame, found_features, known_views(references.values()), features_of(frame, subject, mirror=True))
+    guess = sort_view(
+        frame, found_features, known_views(references.values()), lambda: features_of(frame, subject, mirror=True)
+    )
     alignment = _sort(photo, guess, references)
     photo.guess |= {"box": [round(n) for n in subject.box], "found": subject.found, "ultraviolet": guess.ultraviolet}
     _judge(photo, frame, subject, needs.get(photo.view, Needs()))

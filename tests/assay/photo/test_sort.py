@@ -60,9 +60,10 @@ class Sorting(TestCase):
         shot = photograph(CourtShoe(seed=2, foot="right"), Camera(mm_per_px=0.24, turn_deg=2))
         frame = frame_of(decode(shot.jpeg))
         subject = find_subject(frame)
-        turned = features_of(frame, subject, mirror=True)
         left_alone = [view for view in known() if view.key.endswith("left")]
-        guess = sort_view(frame, features_of(frame, subject), left_alone, turned)
+        guess = sort_view(
+            frame, features_of(frame, subject), left_alone, lambda: features_of(frame, subject, mirror=True)
+        )
         self.assertEqual((guess.key, guess.how), ("side left", "mirror"))
         self.assertLess(np.linalg.det(guess.alignment.matrix[:, :2]), 0)
 
