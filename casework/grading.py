@@ -1,5 +1,6 @@
 """From models to the core's judgement and back: numbers in, findings out."""
 
+from assay.contracts import CORRECTED_BY_HAND
 from assay.errors import CannotJudge
 from assay.judge import applicability
 from assay.judge.grade import Grade
@@ -9,6 +10,8 @@ from casework.models import Case, Finding, HousePolicy
 from pairs.models import Condition, Reading
 from pairs.queries import latest_readings, retail_pairs
 
+# Standard uncertainty, in counts, of a count off a photograph that should be taken again: it accuses nobody unseen.
+UNFIT_COUNT = 0.5
 # Reasons for which a checkpoint does not apply; it then counts neither way.
 VOID = frozenset({"worn", "photographs_only"})
 
@@ -30,7 +33,15 @@ def uncertainty_of(checkpoint, reading: Reading) -> float:
     """Standard uncertainty of that number."""
     if checkpoint.quantity:
         return reading.parts.get(f"{checkpoint.quantity}_uncertainty", 0.0)
+    if checkpoint.kind == Kind.COUNT and from_unfit_photo(reading):
+        return max(reading.uncertainty, UNFIT_COUNT)
     return reading.uncertainty
+
+
+def from_unfit_photo(reading: Reading) -> bool:
+    """Whether the machine read it off a photograph that should be taken again; what a person put right is theirs."""
+    unfit = reading.photo is not None and bool(reading.photo.fitness.get("retake"))
+    return unfit and CORRECTED_BY_HAND not in reading.doubts
 
 
 def why_void(case: Case, checkpoint) -> str | None:
@@ -59,6 +70,8 @@ def judged(checkpoint, retail: list, reading: Reading, *, confirmed: bool) -> Ju
     value = quantity_of(checkpoint, reading)
     if value is None:
         raise CannotJudge("no_scale" if checkpoint.quantity.endswith("_mm") else "not_measured")
+    if Kind(checkpoint.kind) is Kind.CONTINUOUS and from_unfit_photo(reading):
+        raise CannotJudge("photo_unfit")
     return judge(
         Kind(checkpoint.kind),
         [value for _, value in retail],

@@ -5,7 +5,7 @@ from assay.judge.grade import Grade
 from assay.judge.judgement import UNSURE_COUNT, Kind, spread_of
 from casework import wording
 from casework.drawings import spread_drawing
-from casework.grading import VOID, prior_of, quantity_of, uncertainty_of
+from casework.grading import VOID, from_unfit_photo, prior_of, quantity_of, uncertainty_of
 
 
 def panel(finding) -> dict:
@@ -45,7 +45,9 @@ def _asks(finding) -> str:
         return "Retail never does this. Look again; if it is so, say so: that alone rules the pair out."
     if finding.grade == Grade.DEPARTS:
         return "One red flag. Look again before it is held against somebody."
-    if finding.reading.uncertainty >= UNSURE_COUNT and finding.checkpoint.kind == Kind.COUNT:
+    if finding.checkpoint.kind == Kind.COUNT and from_unfit_photo(finding.reading):
+        return "The photograph should be taken again. Until then check every tick."
+    if finding.checkpoint.kind == Kind.COUNT and finding.reading.uncertainty >= UNSURE_COUNT:
         return "The count is unsure. Check the ticks at both ends."
     return ""
 

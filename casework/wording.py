@@ -83,6 +83,7 @@ NOT_COMPARED = {
     "no_retail_pairs": "no verified retail pair has a reading",
     "no_scatter_known": "not known by how much retail varies",
     "no_scale": "the photo has no scale in mm",
+    "photo_unfit": "the photo is not fit to measure lengths on: take it again",
 }
 
 FITNESS = {"usable": "Fit to measure.", "doubts": "Usable, with doubts:", "retake": "Take it again:"}

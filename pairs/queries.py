@@ -20,7 +20,7 @@ def photos_in_use(pair: Pair) -> dict[tuple[str, str], Photo]:
 def latest_readings(pairs: Iterable[Pair]) -> dict[tuple[int, int], Reading]:
     """The latest reading of every (pair, checkpoint). One query."""
     latest = {}
-    for reading in Reading.objects.filter(pair__in=list(pairs)).select_related("taken_by"):
+    for reading in Reading.objects.filter(pair__in=list(pairs)).select_related("taken_by", "photo"):
         latest.setdefault((reading.pair_id, reading.checkpoint_id), reading)
     return latest
 

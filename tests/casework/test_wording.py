@@ -9,7 +9,7 @@ from casework import wording
 ROOT = Path(__file__).resolve().parents[2]
 RAISED = re.compile(r'(?:Cannot\w+|UnreadableCode|NoSuchRelease|NothingToConfirm|AssayError)\(\s*"(\w+)"')
 # These never reach a person as an error: they become a finding's reason.
-FINDINGS_ONLY = {"could_not_tell", "no_scale", "not_measured", "no_retail_pairs", "no_scatter_known"}
+FINDINGS_ONLY = {"photo_unfit", "could_not_tell", "no_scale", "not_measured", "no_retail_pairs", "no_scatter_known"}
 
 
 def reasons() -> set[str]:

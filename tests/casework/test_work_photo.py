@@ -17,6 +17,7 @@ from casework.actions import work_checkpoint, work_photo
 from casework.actions.add_case_photo import add_case_photo
 from casework.actions.analyse_case import analyse_case
 from casework.actions.sign_opinion import sign_opinion
+from casework.grading import regrade
 from pairs.actions.mark_photo import mark_photo
 from pairs.actions.read_photo import read_photo
 from pairs.actions.receive_photo import receive_photo
@@ -118,6 +119,18 @@ class WorkingOnPhotographs(WithPhotographs):
         self.assertContains(self.client.get(self.url("tray")), "Looks like left shoe, side, outer")
         with self.assertRaises(AssayError):
             work_photo.sort_photo(**self.given, view="from_mars", foot="left")
+
+    def test_a_photograph_to_be_taken_again_accuses_nobody_until_somebody_has_looked(self):
+        """The retail pairs have 13; this one has many more: a flag, but not off a photograph that is not fit."""
+        self.assertEqual(finding(self.case, "bar").grade, "departs")
+        Photo.objects.filter(pk=self.photo.pk).update(
+            fitness={"verdict": "retake", "retake": ["blurred"], "doubts": []}
+        )
+        regrade(self.case)
+        self.assertEqual(finding(self.case, "bar").grade, "drifts")
+        self.assertContains(self.client.get(self.url("bench-at", "bar")), "should be taken again")
+        work_checkpoint.confirm(case=self.case, checkpoint=self.bar, user=self.scene.mara)
+        self.assertEqual(finding(self.case, "bar").grade, "departs")
 
     def test_the_photograph_s_page_keeps_what_was_typed_and_says_what_is_wrong(self):
         cases = (
