@@ -3,6 +3,7 @@
 from assay.measure.registry import MEASURES
 from casework.drawings import focus, laid_onto, marks_drawn, near
 from casework.models import Case
+from library.models import OTHER_FOOT
 from pairs.queries import alignment_of, latest_readings, markings_on, photos_in_use
 
 
@@ -11,7 +12,7 @@ def sides(case: Case, finding) -> list[dict]:
     checkpoint = finding.checkpoint
     if not checkpoint.measure:
         return []
-    photos = [photos_in_use(pair).get((checkpoint.view, checkpoint.foot)) for pair in (case.reference, case.pair)]
+    photos = _photos(case, checkpoint)
     readings = latest_readings([case.reference])
     taken = [readings.get((case.reference_id, checkpoint.pk)), finding.reading]
     marked = markings_on([photo for photo in photos if photo])
@@ -32,6 +33,7 @@ def sides(case: Case, finding) -> list[dict]:
                 "closed": MEASURES[checkpoint.measure].marks.value == "region",
                 "scale": f"{photo.mm_per_px:.2f} mm/px" if photo.mm_per_px else "no scale",
                 "card": "" if "matrix" in photo.light else "no card",
+                "mirrored": photo.foot != checkpoint.foot,
             }
         sides.append(side)
     if all(photos):
@@ -40,6 +42,13 @@ def sides(case: Case, finding) -> list[dict]:
         sides[1]["onto"] = laid_onto(near(alignment, about)) if alignment else None
     _lend_marks(sides)
     return sides
+
+
+def _photos(case: Case, checkpoint) -> list:
+    """The two photographs; where the retail pair has none of this foot, its other foot's, to be shown mirrored."""
+    theirs, ours = photos_in_use(case.reference), photos_in_use(case.pair)
+    place, other = (checkpoint.view, checkpoint.foot), (checkpoint.view, OTHER_FOOT[checkpoint.foot])
+    return [theirs.get(place) or theirs.get(other), ours.get(place)]
 
 
 def _lend_marks(sides: list[dict]) -> None:

@@ -63,6 +63,9 @@ class Foot(models.TextChoices):
     RIGHT = "right", "right shoe"
 
 
+OTHER_FOOT = {Foot.LEFT: Foot.RIGHT, Foot.RIGHT: Foot.LEFT}
+
+
 class View(models.TextChoices):
     """Kinds of photograph."""
 

@@ -6,7 +6,7 @@ from django.db import transaction
 
 from assay.errors import AssayError, CannotMeasure, CannotOpen
 from assay.photo import card
-from assay.photo.align import Alignment, Features, features_of
+from assay.photo.align import Features, features_of
 from assay.photo.fitness import Fit, Fitness, Needs, judge_fitness
 from assay.photo.frame import Frame, frame_of
 from assay.photo.light import correction_from_card
@@ -14,14 +14,13 @@ from assay.photo.opening import preview
 from assay.photo.plane import scaled
 from assay.photo.sort import Guess, Known, sort_view
 from assay.photo.subject import Subject, find_subject
-from library.models import Foot, View
+from library.models import OTHER_FOOT, View
 from pairs.actions.align_photo import keep_alignment, offered
 from pairs.models import Photo
 from pairs.pictures import eye, features_file, light_kept, pixels
 
 # Views from which the two feet are mirror images that cannot be mistaken for each other.
 ONE_SIDED = frozenset({View.SIDE_OUT, View.UV_SIDE})
-OTHER_FOOT = {Foot.LEFT: Foot.RIGHT, Foot.RIGHT: Foot.LEFT}
 # A fixed stand's scale is read off a ruler once; the shoe then stands a little nearer or further.
 STAND_RELATIVE = 0.01
 # Unless somebody says where the card lies: standard uncertainty of its distance from the shoe's side, mm.
@@ -50,20 +49,20 @@ def read_photo(*, photo: Photo, references: dict[tuple[str, str], Photo], needs:
     guess = sort_view(
         frame, found_features, known_views(references.values()), lambda: features_of(frame, subject, mirror=True)
     )
-    alignment = _sort(photo, guess, references)
+    laid_onto = _sort(photo, guess, references)
     photo.guess |= {"box": [round(n) for n in subject.box], "found": subject.found, "ultraviolet": guess.ultraviolet}
     _judge(photo, frame, subject, needs.get(photo.view, Needs()))
     photo.state = Photo.State.READ
-    _keep(photo, frame, found_features, references, alignment)
+    _keep(photo, frame, found_features)
+    if laid_onto and not photo.set_aside:
+        keep_alignment(reference=laid_onto, photo=photo, alignment=guess.alignment)
 
 
-def _keep(photo: Photo, frame: Frame, found: Features, references: dict, alignment: Alignment | None) -> None:
+def _keep(photo: Photo, frame: Frame, found: Features) -> None:
     with transaction.atomic():
         photo.preview.save("preview.jpg", ContentFile(preview(frame)), save=False)
         photo.features.save("features.npz", features_file(found), save=False)
         photo.save()
-        if alignment is not None and not photo.set_aside:
-            keep_alignment(reference=references[photo.view, photo.foot], photo=photo, alignment=alignment)
 
 
 def _card(photo: Photo, frame: Frame) -> card.FoundCard | None:
@@ -98,9 +97,13 @@ def _card(photo: Photo, frame: Frame) -> card.FoundCard | None:
     return found
 
 
-def _sort(photo: Photo, guess: Guess, references: dict[tuple[str, str], Photo]) -> Alignment | None:
-    """Put the photograph where it belongs. What a person said stands; a guess that differs is kept as a doubt."""
+def _sort(photo: Photo, guess: Guess, references: dict[tuple[str, str], Photo]) -> Photo | None:
+    """Put the photograph where it belongs. What a person said stands; a guess that differs is kept as a doubt.
+
+    Returns the reference photograph that the guess lays onto it, where the guess stands: mirrored, the other foot's.
+    """
     place = next((place for place, known in references.items() if str(known.pk) == guess.key), None)
+    reference = references.get(place)
     photo.guess = {"how": guess.how, "matches": guess.alignment.matches if guess.alignment else 0}
     if place and guess.how == "mirror":
         place = (place[0], OTHER_FOOT[place[1]]) if place[1] else None
@@ -109,8 +112,7 @@ def _sort(photo: Photo, guess: Guess, references: dict[tuple[str, str], Photo]) 
     if not photo.view and place:
         photo.view, photo.foot = place
         photo.sorted_by = Photo.SortedBy.MACHINE
-    there = place in references and place == (photo.view, photo.foot)
-    return guess.alignment if there else None
+    return reference if place and place == (photo.view, photo.foot) else None
 
 
 def _foot_assumed(place: tuple[str, str], references: dict) -> bool:

@@ -149,6 +149,21 @@ class WorkingOnPhotographs(WithPhotographs):
                 self.assertContains(answer, f'value="{sent["lengths"]}"', status_code=422)
 
 
+class OtherFoot(WithPhotographs):
+    def test_a_reference_of_the_other_foot_alone_is_shown_mirrored_and_laid_on_as_such(self):
+        Photo.objects.filter(pk=self.reference.pk).update(foot="right")
+        turned = SimpleUploadedFile("turned.jpg", jpeg((self.swatch.rgb[:, ::-1] * 0.95).astype(np.uint8)))
+        photo = add_case_photo(case=self.case, user=self.scene.mara, upload=turned)
+        analyse_case(case=self.case, user=self.scene.mara)
+        photo.refresh_from_db()
+        self.assertEqual((photo.view, photo.foot, photo.sorted_by), ("side_out", "left", "machine"))
+        matrix = np.array(photo.alignments.get(reference=self.reference).matrix)
+        self.assertLess(np.linalg.det(matrix[:, :2]), 0)
+        page = self.client.get(self.url("bench-at", "bar"))
+        self.assertContains(page, "right shoe, mirrored, side, outer")
+        self.assertContains(page, "data-onto")
+
+
 class Tools(WithPhotographs):
     def gauge(self, **given):
         sent = {"tool": "caliper", "side": "suspect", "pixel": 1, "points": "[[10, 10], [110, 10]]", **given}

@@ -112,7 +112,7 @@ function listen(pic) {
   svg.addEventListener("pointermove", (event) => {
     if (!from) return;
     const unit = Number(svg.style.getPropertyValue("--u")), box = baseOf(pic);
-    const side = stage.root.classList.contains("flipped") && svg.closest(".suspect") ? -1 : 1;
+    const side = (stage.root.classList.contains("flipped") && svg.closest(".suspect")) || svg.closest(".mirrored") ? -1 : 1;
     stage.view = { ...from.view, dx: from.view.dx - side * ((event.clientX - from.x) * unit) / box[2], dy: from.view.dy - ((event.clientY - from.y) * unit) / box[3] };
     show();
   });
