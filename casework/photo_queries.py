@@ -94,7 +94,6 @@ def photo_page(case: Case, photo) -> dict:
         "alignment": wording.alignment_words(alignment) if alignment else "",
         "shots": shots(case, _fed(case)),
         "moved": _belongs_elsewhere(photo),
-        "numbers": photo.fitness.get("numbers", {}),
     }
 
 

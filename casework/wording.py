@@ -25,7 +25,6 @@ REASONS = {
     "bad_points": "The marks did not arrive whole. Try again.",
     "no_common_features": "The photo could not be laid onto the reference by itself. Put the marks in place by hand.",
     "mirrored": "This looks like the other foot, or a mirrored photo. Check which shoe it shows.",
-    "not_read_yet": "The photograph is still being read. Wait a moment.",
     "too_few_landmarks": "Three pairs of places are needed, {got} came. Put the same three places on both pictures.",
     "landmarks_in_line": "The places lie in one line. Choose three that form a wide triangle.",
     "nothing_to_nudge": "Nothing is laid on yet. Put three landmarks on both pictures first (L).",
