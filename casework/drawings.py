@@ -4,7 +4,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from assay.judge.spread import Coded, Continuous, Counted
+from assay.judge.spread import Continuous, Counted
 
 CURVE_WIDTH, CURVE_HEIGHT, BASE_Y = 276, 92, 64
 # The region shown first around a checkpoint's marks: this much wider than they are, and never closer than this.
@@ -30,11 +30,14 @@ def laid_onto(matrix: np.ndarray) -> list[float]:
 
 
 def marks_drawn(overlay: list[dict]) -> list[dict]:
-    """Ticks and rings of a reading, each with its centre and a place for its number."""
+    """Ticks, rings and lines of a reading; ticks and rings with their centre and a place for their number."""
     drawn = []
     for number, stroke in enumerate(overlay, start=1):
         named = len(overlay) <= NUMBER_ALL_UP_TO or number in (1, len(overlay)) or number % 5 == 0
         points = np.asarray(stroke["points"], float)
+        if stroke["kind"] == "line":
+            drawn.append({"kind": "line", "points": " ".join(f"{x:.1f},{y:.1f}" for x, y in points)})
+            continue
         centre = points.mean(axis=0)
         if stroke["kind"] == "ring":
             label = centre + 0.75 * stroke["radius_px"] * np.array([1, -1])
@@ -65,8 +68,6 @@ def spread_drawing(spread, value, retail: Sequence, names: dict[str, str] | None
         return _curve(spread, value, [v for _, v in retail])
     if isinstance(spread, Counted):
         return _bars(spread, value, names or {})
-    if isinstance(spread, Coded):
-        return _signs(spread.expected, value)
     return None
 
 
@@ -89,8 +90,12 @@ def _curve(spread: Continuous, value, retail: list[float]) -> dict:
         "band": {"x": place(band[0]), "width": round(place(band[1]) - place(band[0]), 1)},
         "retail": [place(v) for v in retail],
         "value": None if value is None else place(value),
-        "labels": [{"x": place(band[0]), "text": f"{band[0]:.2f}"}, {"x": place(band[1]), "text": f"{band[1]:.2f}"}],
+        "labels": [{"x": place(band[0]), "text": _plain(band[0])}, {"x": place(band[1]), "text": _plain(band[1])}],
     }
+
+
+def _plain(value: float) -> str:
+    return f"{value:.2f}" if abs(value) < 100 else f"{value:.1f}"
 
 
 def _bars(spread: Counted, value, names: dict[str, str]) -> dict:
@@ -121,12 +126,11 @@ def _bars(spread: Counted, value, names: dict[str, str]) -> dict:
     return {"kind": "bars", "bars": bars, "value": next((bar["middle"] for bar in bars if bar["here"]), None)}
 
 
-def _signs(expected: str, value) -> dict | None:
-    if value is None:
-        return None
-    length = max(len(expected), len(value))
-    pairs = zip(expected.ljust(length), value.ljust(length), strict=True)
-    return {"kind": "signs", "signs": [{"expected": a, "found": b, "same": a == b} for a, b in pairs]}
+def signs(expected: str, found: str) -> list[dict]:
+    """Two codes sign by sign."""
+    length = max(len(expected), len(found))
+    pairs = zip(expected.ljust(length), found.ljust(length), strict=True)
+    return [{"expected": a, "found": b, "same": a == b} for a, b in pairs]
 
 
 def near(alignment, box) -> np.ndarray:
@@ -135,3 +139,42 @@ def near(alignment, box) -> np.ndarray:
     spots = np.array([x, y]) + np.array([[0, 0], [1, 0], [0, 1], [1, 1], [0.5, 0.5]]) * [width, height]
     rows = np.c_[spots, np.ones(len(spots))]
     return np.linalg.lstsq(rows, alignment.place(spots), rcond=None)[0].T
+
+
+BOX_ROOM, BOX_SCALE, BOX_GAP = 16, 0.62, 60
+
+
+def boxes(retail: Sequence[float], found: Sequence[float] | None) -> dict:
+    """Two boxes to scale, one over the other: long side and short side. Lengths in mm: length, width, height."""
+    tallest = max(retail[2], found[2] if found else 0)
+    longest, widest = (max(retail[n], found[n] if found else 0) for n in (0, 1))
+    second = BOX_ROOM + BOX_SCALE * longest + BOX_GAP
+    floor = BOX_ROOM + BOX_SCALE * tallest
+
+    def standing(size: Sequence[float]) -> list[dict]:
+        return [
+            {
+                "x": round(left, 1),
+                "y": round(floor - BOX_SCALE * size[2], 1),
+                "w": round(BOX_SCALE * side, 1),
+                "h": round(BOX_SCALE * size[2], 1),
+            }
+            for left, side in ((BOX_ROOM, size[0]), (second, size[1]))
+        ]
+
+    return {
+        "width": round(second + BOX_SCALE * widest + BOX_ROOM),
+        "height": round(floor + 34),
+        "floor": round(floor + 15),
+        "retail": standing(retail),
+        "found": standing(found) if found else [],
+        "names": [
+            {"x": BOX_ROOM, "words": _side_words("long side", retail, found, 0)},
+            {"x": round(second), "words": _side_words("short side", retail, found, 1)},
+        ],
+    }
+
+
+def _side_words(name: str, retail: Sequence[float], found: Sequence[float] | None, side: int) -> str:
+    words = f"{name}: retail {retail[side]:.1f} × {retail[2]:.1f}"
+    return f"{words}, this {found[side]:.1f} × {found[2]:.1f}" if found else words

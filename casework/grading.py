@@ -1,31 +1,39 @@
 """From models to the core's judgement and back: numbers in, findings out."""
 
+from dataclasses import asdict, dataclass
+
 from assay.contracts import CORRECTED_BY_HAND
 from assay.errors import CannotJudge
 from assay.judge import applicability
 from assay.judge.grade import Grade
 from assay.judge.judgement import Judged, Kind, Prior, judge
 from assay.judge.schools import Item, Policy
+from assay.paperwork.size_rule import band_of, carried
+from assay.paperwork.sizes import Group
 from casework.models import Case, Finding, HousePolicy
-from pairs.models import Condition, Reading
-from pairs.queries import latest_readings, retail_pairs
+from library.models import rule_of
+from pairs.known import size_of
+from pairs.models import Reading
+from pairs.queries import inscriptions_of, latest_readings, retail_pairs
 
 # Standard uncertainty, in counts, of a count off a photograph that should be taken again: it accuses nobody unseen.
 UNFIT_COUNT = 0.5
-# Reasons for which a checkpoint does not apply; it then counts neither way.
-VOID = frozenset({"worn", "photographs_only"})
+# The reason of a finding whose checkpoint does not apply; it then counts neither way.
+VOID = "void"
 
 
 def prior_of(checkpoint) -> Prior:
     """The checkpoint's belief, with its closed answers filled in."""
-    possible = tuple(key for key, _ in checkpoint.answers)
-    return Prior(**checkpoint.prior, possible=possible)
+    belief = {name: value for name, value in checkpoint.prior.items() if name != "rates"}
+    return Prior(**belief, possible=tuple(key for key, *_ in checkpoint.answers))
 
 
 def quantity_of(checkpoint, reading: Reading | None):
     """The number a checkpoint judges: the reading's value or one of its parts; None where there is none."""
     if reading is None or reading.value is None:
         return None
+    if checkpoint.kind == Kind.PAPER:
+        return reading.parts.get("retail_rate")
     return reading.parts.get(checkpoint.quantity) if checkpoint.quantity else reading.value
 
 
@@ -44,37 +52,83 @@ def from_unfit_photo(reading: Reading) -> bool:
     return unfit and CORRECTED_BY_HAND not in reading.doubts
 
 
-def why_void(case: Case, checkpoint) -> str | None:
-    """Reason code why a checkpoint does not apply to this case, or None."""
-    needs = applicability.Needs(new_only=checkpoint.new_only, in_hand=checkpoint.in_hand)
-    facts = applicability.Facts(worn=case.pair.condition == Condition.WORN, in_hand=case.in_hand)
-    return applicability.why_void(needs, facts)
+def facts_of(case: Case) -> dict:
+    """What is known of a case before anything is looked at, as conditions ask for it. One query."""
+    pair, maker = case.pair, case.pair.release.shoe_model.maker
+    box = _box_size(pair)
+    return {
+        "condition": pair.condition,
+        "arrival": case.arrival,
+        "in_hand": case.in_hand,
+        "reference_in_hand": case.reference_in_hand,
+        "region": pair.region,
+        "generation": pair.generation or pair.release.generation,
+        "year": pair.release.year,
+        "size_us": pair.size_us,
+        "box_size_us": box,
+        "box_class": _class_name(maker, box),
+        "size_class": _class_name(maker, pair.size_us),
+        "feet": pair.feet,
+        "tools": case.tools,
+    }
 
 
-def retail_values(case: Case, checkpoints) -> dict[int, list]:
-    """[pair label, value] of every verified pair, per checkpoint. Two queries."""
+def _box_size(pair) -> str:
+    """The size on the box: as its label's row has it, else as somebody said."""
+    row = inscriptions_of(pair).get("box.sizes")
+    named = dict(part.split(" ", 1) for part in row.text.split("  ")) if row else {}
+    return named.get("US", "") or pair.box_size_us
+
+
+def _class_name(maker, size_us: str) -> str:
+    band = band_of(size_of(size_us), maker.box_classes)
+    return "" if band is None else maker.box_classes[band][2]
+
+
+@dataclass(frozen=True, slots=True)
+class Retail:
+    """[pair label, value] of every verified pair that can be compared, and how many cannot for their size."""
+
+    values: list
+    other_sizes: int = 0
+
+
+def retail_values(case: Case, checkpoints) -> dict[int, Retail]:
+    """What verified pairs read, per checkpoint, lengths carried over to this pair's size. Two queries."""
     known = retail_pairs(case.pair)
     readings = latest_readings(known)
-    values = {}
-    for checkpoint in checkpoints:
-        if checkpoint.kind == Kind.CODE:
-            values[checkpoint.pk] = [["release", case.pair.release.style_code]]
-            continue
-        found = [(pair.label, quantity_of(checkpoint, readings.get((pair.pk, checkpoint.pk)))) for pair in known]
-        values[checkpoint.pk] = [[label, value] for label, value in found if value is not None]
-    return values
+    return {
+        checkpoint.pk: _retail_of(case, checkpoint, [(p, readings.get((p.pk, checkpoint.pk))) for p in known])
+        for checkpoint in checkpoints
+    }
 
 
-def judged(checkpoint, retail: list, reading: Reading, *, confirmed: bool) -> Judged:
+def _retail_of(case: Case, checkpoint, read: list) -> Retail:
+    found = [(pair, quantity_of(checkpoint, reading)) for pair, reading in read]
+    found = [(pair, value) for pair, value in found if value is not None]
+    if checkpoint.kind == Kind.PAPER:
+        return Retail([])
+    if checkpoint.kind != Kind.CONTINUOUS:
+        return Retail([[pair.label, value] for pair, value in found])
+    release = case.pair.release
+    rule, group, onto = rule_of(checkpoint, release.shoe_model.maker), Group(release.group), size_of(case.pair.size_us)
+    moved = [(pair, carried(value, rule, size_of(pair.size_us), onto, group)) for pair, value in found]
+    values = [[pair.label, value] for pair, value in moved if value is not None]
+    return Retail(values, len(moved) - len(values))
+
+
+def judged(checkpoint, retail: Retail, reading: Reading, *, confirmed: bool) -> Judged:
     """Judge one reading. Raises CannotJudge."""
     value = quantity_of(checkpoint, reading)
     if value is None:
-        raise CannotJudge("no_scale" if checkpoint.quantity.endswith("_mm") else "not_measured")
+        raise CannotJudge(_why_no_value(checkpoint))
+    if retail.other_sizes and not retail.values:
+        raise CannotJudge("other_size")
     if Kind(checkpoint.kind) is Kind.CONTINUOUS and from_unfit_photo(reading):
         raise CannotJudge("photo_unfit")
     return judge(
         Kind(checkpoint.kind),
-        [value for _, value in retail],
+        [value for _, value in retail.values],
         value,
         prior_of(checkpoint),
         uncertainty=uncertainty_of(checkpoint, reading),
@@ -83,26 +137,35 @@ def judged(checkpoint, retail: list, reading: Reading, *, confirmed: bool) -> Ju
     )
 
 
+def _why_no_value(checkpoint) -> str:
+    if checkpoint.kind == Kind.PAPER:
+        return "not_contradicted"
+    return "no_scale" if checkpoint.quantity.endswith("_mm") else "not_measured"
+
+
 def regrade(case: Case) -> None:
     """Bring every finding of a case up to date with its readings. A changed reading must be confirmed anew."""
     checkpoints = list(case.pair.release.checkpoints.all())
     retail = retail_values(case, checkpoints)
     readings = latest_readings([case.pair])
+    facts = facts_of(case)
     known = {finding.checkpoint_id: finding for finding in case.findings.all()}
     for checkpoint in checkpoints:
         finding = known.get(checkpoint.pk) or Finding(case=case, checkpoint=checkpoint)
         before = _state(finding)
-        _grade_finding(finding, case, retail[checkpoint.pk], readings.get((case.pair_id, checkpoint.pk)))
+        void = applicability.why_void(checkpoint.applies_when, facts)
+        finding.void = asdict(void) if void else {}
+        _grade_finding(finding, retail[checkpoint.pk], readings.get((case.pair_id, checkpoint.pk)))
         if finding.pk is None or _state(finding) != before:
             finding.save()
 
 
-def _grade_finding(finding: Finding, case: Case, retail: list, reading: Reading | None) -> None:
+def _grade_finding(finding: Finding, retail: Retail, reading: Reading | None) -> None:
     if reading is None or finding.reading_id != reading.pk:
         finding.confirmed_by = None
-    finding.reading, finding.retail = reading, retail
+    finding.reading, finding.retail = reading, retail.values
     finding.grade, finding.tail_probability = Grade.NOT_COMPARED.value, None
-    finding.reason = why_void(case, finding.checkpoint) or ""
+    finding.reason = VOID if finding.void else ""
     if finding.reason:
         return
     if reading is None:
@@ -126,6 +189,7 @@ def _state(finding: Finding) -> tuple:
         finding.tail_probability,
         finding.retail,
         finding.reason,
+        finding.void,
         finding.confirmed_by_id,
     )
 
@@ -138,7 +202,8 @@ def items(findings) -> list[Item]:
             group=finding.checkpoint.group,
             grade=Grade(finding.grade),
             mandatory=finding.checkpoint.mandatory,
-            applies=finding.reason not in VOID,
+            applies=finding.reason != VOID,
+            of_shoe=finding.checkpoint.of_shoe,
         )
         for finding in findings
     ]

@@ -47,6 +47,13 @@ class Arrival(models.TextChoices):
     NO_BOX = "no_box", "without a box"
 
 
+class Tool(models.TextChoices):
+    UV_LAMP = "uv_lamp", "UV lamp"
+    CALIPER = "caliper", "caliper or tape"
+    CARD = "card", "bench card"
+    TAG_READER = "tag_reader", "tag reader"
+
+
 class Case(models.Model):
     house = models.ForeignKey(House, on_delete=models.PROTECT, related_name="cases")
     number = models.PositiveIntegerField()
@@ -57,6 +64,8 @@ class Case(models.Model):
     )
     arrival = models.CharField(max_length=10, choices=Arrival, blank=True)
     in_hand = models.BooleanField(default=True)
+    reference_in_hand = models.BooleanField(null=True, blank=True)
+    tools = models.JSONField(default=list, blank=True, help_text="What is on the table")
     source = models.CharField(max_length=120, blank=True)
     asked_price = models.DecimalField(max_digits=8, decimal_places=2, null=True, blank=True)
     opened_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
@@ -87,6 +96,9 @@ class Finding(models.Model):
     tail_probability = models.FloatField(null=True, blank=True)
     retail = models.JSONField(default=list, help_text="[pair label, value] of every retail pair that was used")
     reason = models.CharField(max_length=40, blank=True, help_text="Why not compared")
+    void = models.JSONField(
+        default=dict, blank=True, help_text="The clause that does not hold, where it does not apply"
+    )
     confirmed_by = models.ForeignKey(
         settings.AUTH_USER_MODEL, on_delete=models.PROTECT, null=True, blank=True, related_name="+"
     )

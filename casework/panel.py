@@ -3,29 +3,34 @@
 from assay.errors import CannotJudge
 from assay.judge.grade import Grade
 from assay.judge.judgement import UNSURE_COUNT, Kind, spread_of
-from casework import wording
-from casework.drawings import spread_drawing
+from casework import paper_wording, wording
+from casework.drawings import signs, spread_drawing
 from casework.grading import VOID, from_unfit_photo, prior_of, quantity_of, uncertainty_of
 
 
 def panel(finding) -> dict:
     """Reading, what retail does, grade, words."""
     checkpoint, reading = finding.checkpoint, finding.reading
-    value = quantity_of(checkpoint, reading)
-    names = dict(checkpoint.answers)
+    value = shown_value(checkpoint, reading)
+    names = answer_names(checkpoint)
     shown = {
         "value": written(checkpoint, value, names),
         "retail": retail_words(finding, names),
-        "pairs": 0 if checkpoint.kind == Kind.CODE else len(finding.retail),
+        "pairs": len(finding.retail),
         "uncertainty": _uncertainty_words(checkpoint, reading) if value is not None else "",
         "means": wording.GRADE_MEANS[finding.grade],
         "grade": wording.GRADE_WORDS[finding.grade],
         "doubts": [wording.DOUBTS[doubt] for doubt in reading.doubts if doubt in wording.DOUBTS] if reading else [],
-        "not_compared": wording.NOT_COMPARED.get(finding.reason, ""),
+        "not_compared": paper_wording.why_not_compared(finding),
+        "is_void": finding.reason == VOID,
+        "when": paper_wording.condition_words(checkpoint.applies_when),
+        "slips": paper_wording.slip_words(reading),
+        "lines": (reading.details.get("lines", []) if reading else []),
+        "signs": _signs(finding),
         "chosen": value,
         "refusal": refusal_words(reading),
         "drawing": None,
-        "answers": checkpoint.answers,
+        "answers": [(*answer, "")[:3] for answer in checkpoint.answers],
         "p": f"{finding.tail_probability:.4f}" if finding.tail_probability is not None else "",
         "asks": _asks(finding),
     }
@@ -37,9 +42,29 @@ def panel(finding) -> dict:
     return shown
 
 
+def answer_names(checkpoint) -> dict[str, str]:
+    """Answers by key."""
+    return {key: words for key, words, *_ in checkpoint.answers}
+
+
+def shown_value(checkpoint, reading):
+    """What is shown as this pair's value: of print and packing what stands there, not how rare it is."""
+    if checkpoint.kind == Kind.PAPER:
+        return None if reading is None else reading.value
+    return quantity_of(checkpoint, reading)
+
+
+def _signs(finding) -> list[dict]:
+    """Sign by sign, where one code is compared with one code."""
+    reading = finding.reading
+    if reading is None or not finding.checkpoint.paper.startswith("code_on"):
+        return []
+    return signs(finding.checkpoint.release.style_code, str(reading.value))
+
+
 def _asks(finding) -> str:
     """What the checker should do here."""
-    if finding.reason in VOID or finding.grade == Grade.NOT_COMPARED or finding.confirmed_by_id:
+    if finding.reason == VOID or finding.grade == Grade.NOT_COMPARED or finding.confirmed_by_id:
         return ""
     if finding.grade == Grade.DEPARTS and finding.checkpoint.decisive:
         return "Retail never does this. Look again; if it is so, say so: that alone rules the pair out."
@@ -64,13 +89,20 @@ def refusal_words(reading) -> str:
 def written(checkpoint, value, names: dict) -> str:
     if value is None:
         return "–"
-    return f"{value:.2f}" if checkpoint.kind == Kind.CONTINUOUS else names.get(value, str(value))
+    if checkpoint.kind == Kind.CONTINUOUS:
+        return _plain(value)
+    return names.get(value, str(value))
+
+
+def _plain(value: float) -> str:
+    return f"{value:.2f}" if abs(value) < 100 else f"{value:.1f}"
 
 
 def _uncertainty_words(checkpoint, reading) -> str:
     uncertainty = uncertainty_of(checkpoint, reading)
     if checkpoint.kind == Kind.CONTINUOUS:
-        return f"± {uncertainty:.3f} mm" if uncertainty else "mm"
+        unit = f" {checkpoint.unit}" if checkpoint.unit != "ratio" else ""
+        return f"± {uncertainty:.3f}{unit}" if uncertainty else unit.strip()
     if checkpoint.kind == Kind.COUNT:
         return f"± {uncertainty:.1f}" if uncertainty >= 0.05 else "± 0"
     return ""
@@ -79,13 +111,13 @@ def _uncertainty_words(checkpoint, reading) -> str:
 def retail_words(finding, names: dict) -> tuple[str, str]:
     """What retail does: the number, and how firmly."""
     values = [value for _, value in finding.retail]
+    kind = finding.checkpoint.kind
+    if kind == Kind.PAPER:
+        return paper_wording.wanted_words(finding.checkpoint), ""
     if not values:
         return "–", "not known"
-    kind = finding.checkpoint.kind
-    if kind == Kind.CODE:
-        return str(values[0]), ""
     if kind == Kind.CONTINUOUS:
-        return f"{sum(values) / len(values):.2f}", f"{min(values):.2f} to {max(values):.2f}"
+        return _plain(sum(values) / len(values)), f"{_plain(min(values))} to {_plain(max(values))}"
     commonest = max(set(values), key=values.count)
     firm = "always" if len(set(values)) == 1 else f"{values.count(commonest)} of {len(values)}"
     return names.get(commonest, str(commonest)), firm

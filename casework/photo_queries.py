@@ -13,7 +13,7 @@ from casework.grading import VOID
 from casework.models import Case
 from library.models import Foot, View
 from pairs.pictures import correction, pixels, plane
-from pairs.queries import alignment_of, photos_in_use
+from pairs.queries import alignment_of, beside, photos_in_use
 
 # A point put by hand is never surer than this; and the least radius of a spot whose colour is read.
 LEAST_POINT_PX, SPOT_PX = 0.5, 6
@@ -77,7 +77,7 @@ def tray(case: Case) -> dict:
 def photo_page(case: Case, photo) -> dict:
     """One photograph, large, with what was found in it. About eight queries."""
     scale = photo.scale
-    reference = photos_in_use(case.reference).get((photo.view, photo.foot)) if photo.view else None
+    reference = beside(photos_in_use(case.reference), photo.view, photo.foot) if photo.view else None
     alignment = alignment_of(reference, photo) if reference else None
     return {
         "case": case,
@@ -104,13 +104,15 @@ def wanted(case: Case) -> list[dict]:
 
 def _fed(case: Case) -> list:
     """Checkpoints that photographs feed and that apply. One query."""
-    findings = case.findings.exclude(reason__in=VOID).exclude(checkpoint__view="").select_related("checkpoint")
+    findings = case.findings.exclude(reason=VOID).exclude(checkpoint__view="").select_related("checkpoint")
     return [finding.checkpoint for finding in findings.order_by("checkpoint__position")]
 
 
 def side_photo(case: Case, checkpoint, side: str):
     """The photograph on one side of the stage. Raises AssayError ``no_photo``. One query."""
-    photo = photos_in_use(case.reference if side == "retail" else case.pair).get((checkpoint.view, checkpoint.foot))
+    place = (checkpoint.view, checkpoint.foot)
+    theirs = side == "retail"
+    photo = beside(photos_in_use(case.reference), *place) if theirs else photos_in_use(case.pair).get(place)
     if photo is None:
         raise AssayError("no_photo")
     return photo

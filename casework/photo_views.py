@@ -1,4 +1,4 @@
-"""Photographs of a case, the phone's page, and the kit: parse, one action or query, render."""
+"""Photographs of a case and the phone's page: parse, one action or query, render."""
 
 from django.contrib import messages
 from django.contrib.auth.decorators import login_not_required
@@ -9,12 +9,11 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 
 from assay.errors import AssayError
 from casework import photo_queries, wording
-from casework.access import case_for, house_of, open_case_for
+from casework.access import case_for, open_case_for
 from casework.actions import work_photo
 from casework.actions.add_case_photo import add_case_photo
 from casework.actions.open_link import count_files, link_behind, open_link
-from casework.actions.set_card_bar import set_card_bar
-from casework.forms import BarForm, LengthsForm, PhotoForm, PointsForm
+from casework.forms import LengthsForm, PhotoForm, PointsForm
 from casework.models import Note
 from casework.phone_link import is_loopback, qr_code
 
@@ -155,15 +154,3 @@ def phone(request, secret):
 def note_crop(request, pk):
     found = get_object_or_404(Note, pk=pk, case__house__members=request.user)
     return FileResponse(found.crop.open("rb"), content_type="image/jpeg")
-
-
-@require_http_methods(["GET", "POST"])
-def kit(request):
-    """The bench card, and what its check bar really measures."""
-    house = house_of(request.user)
-    form = BarForm(request.POST or None, initial={"card_bar_mm": f"{house.card_bar_mm:g}"})
-    if request.method == "POST" and form.is_valid():
-        set_card_bar(house=house, user=request.user, bar_mm=form.cleaned_data["card_bar_mm"])
-        messages.success(request, "Kept. Photographs from now on are measured by it.")
-        return redirect("kit")
-    return render(request, "casework/kit/show.html", {"house": house, "form": form}, status=422 if form.errors else 200)

@@ -6,11 +6,12 @@ from assay.contracts import CORRECTED_BY_HAND
 from assay.judge.grade import RED_FLAGS, Grade
 from assay.judge.judgement import Kind
 from assay.judge.schools import SCHOOLS, Verdict, coverage, flagged_groups, house_verdict
-from casework import wording
+from casework import paper_wording, wording
 from casework.actions.analyse_case import stalled
-from casework.grading import VOID, core_policy, items, policy_in_force, quantity_of
+from casework.grading import VOID, core_policy, items, policy_in_force
 from casework.models import Case
-from casework.panel import panel, refusal_words, retail_words, written
+from casework.panel import answer_names, panel, refusal_words, retail_words, shown_value, written
+from casework.paper_queries import paper_page
 from casework.photo_queries import tray
 from casework.stage_queries import sides
 from library.models import Foot
@@ -26,7 +27,7 @@ def counter(house) -> dict:
 
 def _counter_row(case: Case) -> dict:
     findings = list(case.findings.all())
-    applying = [f for f in findings if f.reason not in VOID]
+    applying = [f for f in findings if f.reason != VOID]
     opinions = list(case.opinions.all())
     photos = list(case.pair.photos.all())
     flags = flagged_groups(items(findings))
@@ -70,7 +71,7 @@ def _waits_for_eyes(applying: list) -> str:
 
 
 def _mark(finding) -> str:
-    return "void" if finding.reason in VOID else finding.grade
+    return "void" if finding.reason == VOID else finding.grade
 
 
 @dataclass
@@ -122,7 +123,7 @@ def _segments(findings: list) -> list[dict]:
     order = [Grade.RULES_OUT, Grade.DEPARTS, Grade.DRIFTS, Grade.AGREES, Grade.NOT_COMPARED]
     groups: dict[str, dict] = {}
     for finding in findings:
-        if finding.reason in VOID:
+        if finding.reason == VOID:
             continue
         group = groups.setdefault(finding.checkpoint.group, {"grades": [], "done": 0, "name": finding.checkpoint.group})
         group["grades"].append(Grade(finding.grade))
@@ -144,13 +145,13 @@ def _segments(findings: list) -> list[dict]:
 
 def findings_of(case: Case) -> list:
     """Findings in working order, with what they rest on. One query."""
-    found = case.findings.select_related("checkpoint", "reading__taken_by", "reading__photo", "confirmed_by")
+    found = case.findings.select_related("checkpoint__release", "reading__taken_by", "reading__photo", "confirmed_by")
     return sorted(found, key=lambda finding: finding.checkpoint.position)
 
 
 def is_settled(finding) -> bool:
     """Whether a person has nothing more to do at this checkpoint."""
-    if finding.reason in VOID or finding.reason == "could_not_tell" or finding.confirmed_by_id:
+    if finding.reason in (VOID, "could_not_tell") or finding.confirmed_by_id:
         return True
     if finding.reading is None or finding.reading.refusal:
         return False
@@ -169,8 +170,11 @@ def next_key(findings: list, after: str = "") -> str:
     return keys[min(start, len(keys) - 1)]
 
 
-def bench(case: Case, key: str) -> dict:
-    """Everything the bench shows at one checkpoint. About ten queries, whatever the case holds."""
+def bench(case: Case, key: str, typed: dict) -> dict:
+    """Everything the bench shows at one checkpoint. About fifteen queries, whatever the case holds.
+
+    ``typed``: what was just sent and refused, so that it is not lost.
+    """
     findings = findings_of(case)
     current = next((finding for finding in findings if finding.checkpoint.key == key), findings[0])
     keys = [finding.checkpoint.key for finding in findings]
@@ -184,6 +188,7 @@ def bench(case: Case, key: str) -> dict:
         "checkpoint": current.checkpoint,
         "sides": sides(case, current),
         "panel": panel(current),
+        "paper": paper_page(case, current.checkpoint, typed),
         "notes": notes_of(case, current.checkpoint),
         "standing": standing(case, findings),
         "previous": keys[at - 1],
@@ -205,7 +210,7 @@ def _rail(findings: list) -> list[dict]:
                 "checkpoint": finding.checkpoint,
                 "mark": _mark(finding),
                 "seen": is_settled(finding),
-                "value": "void" if finding.reason in VOID else _short(finding),
+                "value": "void" if finding.reason == VOID else _short(finding),
             }
         )
     for section in sections.values():
@@ -214,14 +219,16 @@ def _rail(findings: list) -> list[dict]:
 
 
 def _short(finding) -> str:
-    value = quantity_of(finding.checkpoint, finding.reading)
+    value = shown_value(finding.checkpoint, finding.reading)
     if value is None:
         return "–"
     if finding.checkpoint.kind == Kind.CONTINUOUS:
-        return f"{value:.2f}"
+        return f"{value:.2f}" if value < 100 else f"{value:.1f}"
     if finding.checkpoint.kind == Kind.COUNT:
         return str(value)
-    return "said" if finding.checkpoint.kind == Kind.ANSWER else ("same" if finding.grade == Grade.AGREES else "off")
+    return (
+        "said" if finding.checkpoint.kind == Kind.ANSWER else paper_wording.OUTCOMES[finding.reading.details["outcome"]]
+    )
 
 
 def notes_of(case: Case, checkpoint) -> list[dict]:
@@ -235,8 +242,8 @@ def verdict(case: Case) -> dict:
     findings = findings_of(case)
     rows = []
     for finding in findings:
-        names = dict(finding.checkpoint.answers)
-        value = quantity_of(finding.checkpoint, finding.reading)
+        names = answer_names(finding.checkpoint)
+        value = shown_value(finding.checkpoint, finding.reading)
         rows.append(
             {
                 "finding": finding,
@@ -245,7 +252,8 @@ def verdict(case: Case) -> dict:
                 "value": written(finding.checkpoint, value, names),
                 "retail": retail_words(finding, names),
                 "words": wording.GRADE_WORDS[finding.grade],
-                "why": wording.NOT_COMPARED.get(finding.reason, ""),
+                "why": paper_wording.why_not_compared(finding),
+                "slips": paper_wording.slip_words(finding.reading),
                 "refusal": refusal_words(finding.reading),
                 "by_eye": bool(finding.confirmed_by_id),
             }
@@ -277,12 +285,12 @@ def verdict(case: Case) -> dict:
 def intake(case: Case) -> dict:
     """The intake page beside its form. About eight queries."""
     findings = findings_of(case)
-    applying = [f for f in findings if f.reason not in VOID]
+    applying = [f for f in findings if f.reason != VOID]
     return {
         **tray(case),
         "applying": applying,
         "void": [
-            {"checkpoint": f.checkpoint, "why": wording.NOT_COMPARED[f.reason]} for f in findings if f.reason in VOID
+            {"checkpoint": f.checkpoint, "why": paper_wording.void_words(f.void)} for f in findings if f.reason == VOID
         ],
         "minutes": f"{sum(f.checkpoint.minutes for f in applying):.0f}",
     }

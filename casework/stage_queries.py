@@ -1,16 +1,23 @@
 """Reads for the stage: the two photographs beside each other, their marks, and how one lies on the other."""
 
+import numpy as np
+
 from assay.measure.registry import MEASURES
 from casework.drawings import focus, laid_onto, marks_drawn, near
 from casework.models import Case
-from library.models import OTHER_FOOT
-from pairs.queries import alignment_of, latest_readings, markings_on, photos_in_use
+from library.models import View
+from pairs.queries import alignment_of, beside, latest_readings, markings_on, photos_in_use
+
+# Views of print: the two pictures are turned level and cut alike, so that lines of letters stand one above the other.
+PRINTED = frozenset({View.BOX_LABEL, View.SIZE_TAG, View.BOX_LID})
+# Of the cut: how much wider than the longer line it is, its height over its width, and where the line stands in it.
+WIDER, TALL, LINE_AT = 1.25, 0.42, 0.62
 
 
 def sides(case: Case, finding) -> list[dict]:
     """Reference and suspect for the stage; empty for checkpoints without a photograph."""
     checkpoint = finding.checkpoint
-    if not checkpoint.measure:
+    if not checkpoint.view:
         return []
     photos = _photos(case, checkpoint)
     readings = latest_readings([case.reference])
@@ -30,10 +37,11 @@ def sides(case: Case, finding) -> list[dict]:
                 "points": " ".join(f"{x:.1f},{y:.1f}" for x, y in marking.points) if marking else "",
                 "handles": [{"x": round(x, 1), "y": round(y, 1)} for x, y in marking.points] if marking else [],
                 "box": focus(marking.points if marking else [], (photo.width, photo.height)),
-                "closed": MEASURES[checkpoint.measure].marks.value == "region",
+                "closed": not checkpoint.measure or MEASURES[checkpoint.measure].marks.value == "region",
                 "scale": f"{photo.mm_per_px:.2f} mm/px" if photo.mm_per_px else "no scale",
                 "card": "" if "matrix" in photo.light else "no card",
                 "mirrored": photo.foot != checkpoint.foot,
+                "codes": _outlines(photo) if checkpoint.paper else [],
             }
         sides.append(side)
     if all(photos):
@@ -41,14 +49,23 @@ def sides(case: Case, finding) -> list[dict]:
         about = sides[0]["box"]
         sides[1]["onto"] = laid_onto(near(alignment, about)) if alignment else None
     _lend_marks(sides)
+    if checkpoint.view in PRINTED:
+        _share_baseline(sides, taken)
     return sides
 
 
 def _photos(case: Case, checkpoint) -> list:
     """The two photographs; where the retail pair has none of this foot, its other foot's, to be shown mirrored."""
-    theirs, ours = photos_in_use(case.reference), photos_in_use(case.pair)
-    place, other = (checkpoint.view, checkpoint.foot), (checkpoint.view, OTHER_FOOT[checkpoint.foot])
-    return [theirs.get(place) or theirs.get(other), ours.get(place)]
+    place = (checkpoint.view, checkpoint.foot)
+    return [beside(photos_in_use(case.reference), *place), photos_in_use(case.pair).get(place)]
+
+
+def _outlines(photo) -> list[dict]:
+    """Where barcodes were read, and what they say."""
+    return [
+        {"points": " ".join(f"{x:.1f},{y:.1f}" for x, y in code["corners"]), "text": code["text"]}
+        for code in photo.codes
+    ]
 
 
 def _lend_marks(sides: list[dict]) -> None:
@@ -61,3 +78,37 @@ def _lend_marks(sides: list[dict]) -> None:
     ours["points"] = " ".join(f"{h['x']},{h['y']}" for h in ours["handles"])
     ours["box"] = focus([(h["x"], h["y"]) for h in ours["handles"]], (ours["photo"].width, ours["photo"].height))
     ours["lent"] = True
+
+
+def _share_baseline(sides: list[dict], taken: list) -> None:
+    """Both pictures level, at one scale, with the foot of the print at one height and its middle at one place."""
+    lines = [_foot(side, reading) for side, reading in zip(sides, taken, strict=True)]
+    known = [(side, line) for side, line in zip(sides, lines, strict=True) if line is not None]
+    # Without a scale on both, each line is shown as wide as the other.
+    scaled = all(side["photo"].mm_per_px for side, _ in known)
+    units = [side["photo"].mm_per_px if scaled else 1 / float(np.hypot(*(line[1] - line[0]))) for side, line in known]
+    lengths = [float(np.hypot(*(line[1] - line[0]))) * unit for (_, line), unit in zip(known, units, strict=True)]
+    wide = WIDER * max(lengths, default=0)
+    for (side, (left, right)), unit in zip(known, units, strict=True):
+        along = (right - left) / np.hypot(*(right - left))
+        down = np.array([-along[1], along[0]])
+        width, height = wide / unit, TALL * wide / unit
+        middle = (left + right) / 2 + down * height * (0.5 - LINE_AT)
+        ends = [(left + right) / 2 + along * width * share for share in (-0.5, 0.5)]
+        side["box"] = [round(float(n), 1) for n in (*(middle - np.array([width, height]) / 2), width, height)]
+        side["turn"] = round(-float(np.degrees(np.arctan2(along[1], along[0]))), 2)
+        side["baseline"] = " ".join(f"{x:.1f},{y:.1f}" for x, y in ends)
+
+
+def _foot(side: dict, reading) -> np.ndarray | None:
+    """The line that the letters stand on: as it was measured, else the lower edge of what is marked."""
+    if not side.get("photo") or not side.get("handles"):
+        return None
+    here = reading if reading and reading.photo_id == side["photo"].pk else None
+    if here and here.method.startswith("lettering"):
+        return np.array(here.overlay[1]["points"], float)
+    points = np.array([(h["x"], h["y"]) for h in side["handles"]], float)
+    if not side["closed"]:
+        return points[[0, -1]]
+    low = points[np.argsort(points[:, 1])[-2:]]
+    return low[np.argsort(low[:, 0])]

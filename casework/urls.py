@@ -1,6 +1,6 @@
 from django.urls import path
 
-from casework import photo_views, views
+from casework import kit_views, photo_views, views
 
 urlpatterns = [
     path("", views.counter, name="counter"),
@@ -13,7 +13,9 @@ urlpatterns = [
     path("cases/<int:number>/photos/<int:pk>/<slug:deed>/", photo_views.photo_work, name="photo-work"),
     path("phone/<str:secret>/", photo_views.phone, name="phone"),
     path("notes/<int:pk>/crop/", photo_views.note_crop, name="note-crop"),
-    path("kit/", photo_views.kit, name="kit"),
+    path("kit/", kit_views.kit, name="kit"),
+    path("kit/sizes/", kit_views.sizes, name="kit-sizes"),
+    path("kit/sizes/<int:pk>/", kit_views.chart, name="kit-chart"),
     path("cases/<int:number>/measure/", views.measure, name="measure"),
     path("cases/<int:number>/progress/", views.progress, name="progress"),
     path("cases/<int:number>/bench/", views.bench, name="bench"),

@@ -11,12 +11,14 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 from django.views.decorators.vary import vary_on_headers
 
 from assay.errors import AssayError
+from assay.paperwork.papers import PAPERS
 from casework import photo_queries, queries, wording
 from casework.access import case_for, house_of, open_case_for
 from casework.actions import work_checkpoint, work_photo
 from casework.actions.analyse_case import request_analysis
 from casework.actions.pin_note import pin_note
-from casework.actions.save_intake import save_intake
+from casework.actions.read_instrument import read_instrument
+from casework.actions.save_intake import OF_CASE, OF_PAIR, save_intake
 from casework.actions.set_policy import set_policy
 from casework.actions.sign_opinion import sign_opinion
 from casework.actions.start_case import start_case
@@ -24,6 +26,7 @@ from casework.forms import (
     GaugeForm,
     IntakeForm,
     OpinionForm,
+    PlacesForm,
     PointsForm,
     PolicyForm,
     StartForm,
@@ -73,16 +76,11 @@ def intake(request, number):
 
 
 def _intake_form(case, data):
-    facts = {
-        "size_us": case.pair.size_us,
-        "region": case.pair.region,
-        "condition": case.pair.condition,
-        "arrival": case.arrival,
-        "in_hand": "yes" if case.in_hand else "no",
-        "source": case.source,
-        "asked_price": "" if case.asked_price is None else case.asked_price,
-    }
-    return IntakeForm(data, initial=facts, sizes=case.pair.release.sizes_us)
+    said = lambda answer: {True: "yes", False: "no", None: ""}[answer]  # noqa: E731
+    facts = {name: getattr(case.pair, name) for name in OF_PAIR} | {name: getattr(case, name) for name in OF_CASE}
+    facts = {name: "" if value is None else value for name, value in facts.items()}
+    facts |= {"in_hand": said(case.in_hand), "reference_in_hand": said(case.reference_in_hand)}
+    return IntakeForm(data, initial=facts, release=case.pair.release)
 
 
 @require_POST
@@ -106,9 +104,9 @@ def bench(request, number, key=""):
     return _bench(request, case, key or queries.next_key(queries.findings_of(case)))
 
 
-def _bench(request, case, key, *, problem="", typed=""):
+def _bench(request, case, key, *, problem="", typed=None):
     template = "casework/bench/_bench.html" if request.htmx else "casework/bench/show.html"
-    page = {**queries.bench(case, key), "problem": problem, "typed": typed}
+    page = {**queries.bench(case, key, typed or {}), "problem": problem}
     response = render(request, template, page, status=422 if problem else 200)
     if request.htmx and request.method == "POST" and not problem:
         response["HX-Push-Url"] = reverse("bench-at", args=[case.number, key])
@@ -160,8 +158,16 @@ def _answer(case, checkpoint, request):
     work_checkpoint.answer(case=case, checkpoint=checkpoint, user=request.user, choice=request.POST.get("choice", ""))
 
 
-def _code(case, checkpoint, request):
-    work_checkpoint.type_code(case=case, checkpoint=checkpoint, user=request.user, typed=request.POST.get("typed", ""))
+def _places(case, checkpoint, request):
+    paper = PAPERS[checkpoint.paper]
+    form = PlacesForm(request.POST, places=paper.fields)
+    if not form.is_valid():
+        raise AssayError("nothing_typed")
+    work_checkpoint.inscribe(case=case, user=request.user, places=form.cleaned_data)
+
+
+def _instrument(case, checkpoint, request):
+    read_instrument(case=case, user=request.user, place=PAPERS[checkpoint.paper].fields[0])
 
 
 def _cannot_tell(case, checkpoint, request):
@@ -181,7 +187,8 @@ DEEDS = {
     "correct": (_correct, False),
     "marks": (_marks, False),
     "answer": (_answer, True),
-    "code": (_code, True),
+    "places": (_places, True),
+    "instrument": (_instrument, True),
     "cannot-tell": (_cannot_tell, True),
     "landmarks": (_landmarks, False),
     "nudge": (_nudge, False),
@@ -196,10 +203,12 @@ def work(request, number, key, deed):
     case = open_case_for(request.user, number)
     checkpoint = get_object_or_404(case.pair.release.checkpoints, key=key)
     act, goes_on = DEEDS[deed]
+    if deed in ("places", "instrument") and not checkpoint.paper:
+        raise Http404
     try:
         act(case, checkpoint, request)
     except AssayError as error:
-        return _bench(request, case, key, problem=wording.of_error(error), typed=request.POST.get("typed", ""))
+        return _bench(request, case, key, problem=wording.of_error(error), typed=request.POST)
     findings = queries.findings_of(case)
     settled = queries.is_settled(next(f for f in findings if f.checkpoint_id == checkpoint.pk))
     onward = queries.next_key(findings, key) if goes_on and settled else key

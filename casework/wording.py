@@ -2,81 +2,13 @@
 
 from string import Formatter
 
-REASONS = {
-    # files
-    "empty_file": "The file is empty: nothing arrived. Send it again.",
-    "file_too_large": "The file has {megabytes} MB; the most is {most} MB. Export the photo smaller, or as JPEG.",
-    "not_a_photo": "This is not a photograph that can be read. Send a JPEG, HEIC, PNG, WebP or TIFF file.",
-    "truncated": "The photo is cut off: the upload or the file stopped in the middle. Send it again.",
-    "too_many_pixels": "The photo has too many pixels; the most is {most} megapixels. Export it smaller.",
-    "too_few_pixels": "The photo is only {width} × {height} pixels. Stitches need more: at least {fewest} a side.",
-    "same_file": "This very file is here already ({showing}). One is kept.",
-    "heic_unsupported": "This is a HEIC file, which this computer cannot read. Set the phone to “most compatible”, "
-    "or send a JPEG.",
-    "no_file": "No file was chosen. Pick one or more photographs.",
-    # marks and measuring
-    "marks_off_picture": "The marks lie off the photograph. Draw them inside it.",
-    "path_too_short": "The path is too short to hold a row. Trace from the first stitch to the last.",
-    "region_too_small": "The region is too small. Draw at least three corners around the holes.",
-    "too_few_pixels_stitch": "Only {px_per_stitch} pixels a stitch; {needed} are needed. Photograph it closer.",
-    "no_row_found": "No row of stitches was found along the path. Move the path onto the row, or count by eye.",
-    "no_holes_found": "No round holes were found in the region. Move the region, or mark them by hand.",
-    "no_points_left": "No mark is left. If the row or hole is missing altogether, choose “Can’t tell” and say so.",
-    "bad_points": "The marks did not arrive whole. Try again.",
-    "no_common_features": "The photo could not be laid onto the reference by itself. Put the marks in place by hand.",
-    "mirrored": "This looks like the other foot, or a mirrored photo. Check which shoe it shows.",
-    "too_few_landmarks": "Three pairs of places are needed, {got} came. Put the same three places on both pictures.",
-    "landmarks_in_line": "The places lie in one line. Choose three that form a wide triangle.",
-    "nothing_to_nudge": "Nothing is laid on yet. Put three landmarks on both pictures first (L).",
-    "nudge_too_far": "That is too far for a nudge. Put three landmarks on both pictures instead (L).",
-    # scale, light, tools
-    "no_card": "no bench card was found in the picture",
-    "two_cards": "there are two bench cards in the picture: take one away and take it again",
-    "card_cut_off": "only {markers} of the bench card’s four corners can be seen: show all of it",
-    "mirrored_photo": "the picture is mirrored, as selfie cameras do: left and right would be swapped. Take it again",
-    "card_burnt_out": "the bench card is burnt out: less light or a shorter exposure",
-    "card_too_dark": "the bench card is too dark to read colour from: more light",
-    "points_too_near": "The two points are only {px} pixels apart. Choose two that lie further apart.",
-    "length_not_usable": "{mm} mm is no usable length. Write millimetres, from 1 to 2000.",
-    "corners_not_a_rectangle": "These four corners are no rectangle. Go round it: top left, top right, bottom right, "
-    "bottom left.",
-    "no_id1_card": "No bank card was found. Lay it flat beside the shoe on a plain ground, or click its four corners.",
-    "scale_needs_points": "Two points with one length, or four corners with two lengths are needed; {got} points came.",
-    "no_scale_yet": "The photograph has no scale yet. Give it one first.",
-    "height_not_usable": "Write the height in mm, at most {most} either way.",
-    "beyond_horizon": "The points lie beyond the plane’s horizon. Measure nearer to the card.",
-    "gauge_needs_points": "This tool wants {wanted} points; {got} came.",
-    "points_on_each_other": "Two of the points lie on each other. Put them apart.",
-    "lines_never_meet": "The two lines are all but parallel: they meet nowhere on the shoe.",
-    "points_in_line": "The points lie in one line: no circle goes through them.",
-    "neutral_not_usable": "The neutral spot is burnt out or too dark. Choose a light grey part that is not glaring.",
-    "no_true_colour": "Colour is not compared: {why}. A bench card in both pictures makes it possible; or click a part "
-    "that is the same neutral grey or white in both, as second point.",
-    "no_such_view": "Choose one of the views, and left or right.",
-    "bad_lengths": "Write millimetres as numbers, such as 85.6 or 85.6 × 53.98.",
-    "bad_height": "Write the height in mm, and behind it how sure it is, such as 12 3.",
-    "unknown_tool": "There is no such tool.",
-    "nothing_drawn": "Nothing is drawn on the reference photograph for this check.",
-    "no_photo": "There is no photograph of this side yet. Add one under Intake.",
-    "nothing_to_confirm": "There is no reading to stand by yet.",
-    "nothing_to_correct": "There is nothing counted yet that could be corrected. Put the marks in place first.",
-    "unknown_answer": "That is not one of the answers. Choose one from the list.",
-    # codes
-    "wrong_length": "A code here has {wanted} letters and figures, pattern {mask}; this has {got}.",
-    "wrong_sign": "Place {position} should be a {wanted}, not “{got}”.",
-    "unknown_code": "No release with the code {code} is in the library.",
-    "no_reference": "No verified retail pair of {code} is recorded, so there is nothing to compare with.",
-    "no_checkpoints": "Nothing is written down yet on how to check {code}. Ask the guide writer.",
-    # signing
-    "no_words": "Write a sentence on why: the client and the next checker read it.",
-    "still_measuring": "The photographs are still being measured. Wait for the last one, then sign.",
-    "signed_meanwhile": "Another opinion was signed meanwhile ({by}). Read it first, then decide again.",
-}
+from casework.reasons import REASONS
 
 NOT_COMPARED = {
     "not_looked_at": "not looked at yet",
-    "worn": "void: says nothing on a worn pair",
-    "photographs_only": "void: needs the pair in hand",
+    "void": "does not apply",
+    "not_contradicted": "nothing speaks against it; that is no reason for legit either",
+    "other_size": "the verified pairs are of sizes that this cannot be carried over from",
     "could_not_tell": "looked at, could not tell",
     "not_measured": "could not be measured",
     "no_retail_pairs": "no verified retail pair has a reading",
@@ -101,21 +33,17 @@ PHOTO_DOUBTS = {
     "mirrored_photo": "the picture is mirrored; turn the selfie camera’s mirroring off and take it again",
     "card_corner_missing": "one corner of the bench card cannot be seen; the scale is less sure",
     "card_bent": "the bench card is not flat; the scale is less sure",
+    "upside_down": "the label stands on its head; turn the camera",
+    "several_codes": "several barcodes are in the picture; type the digits of the right one",
     "uneven_light": "the light differs a lot over the bench card",
-}
-DOUBTS = {
-    "blurred": "the photo is not sharp on the shoe; rest the camera and focus on the shoe",
-    "burnt_out": "parts of the shoe are burnt out; less light or a shorter exposure",
-    "too_dark": "parts of the shoe are lost in the dark; more light",
-    "glare": "a lamp glares on the shoe; move the lamp or the shoe",
-    "small_in_frame": "the shoe is small in the picture; go closer",
-    "shoe_not_found": "the shoe does not stand out from the ground; use the plain stand",
 }
 DOUBTS = {
     **PHOTO_DOUBTS,
     "corrected_by_hand": "corrected by hand",
     "gap_in_row": "there is a gap in the row: a stitch may be missing",
     "few_pixels": "few pixels: look closely before you rely on it",
+    "letters_touch": "letters touch or run together: look closely",
+    "edges_lean": "the two edges are not parallel",
     "weak_row": "the row is hard to see: check every tick",
 }
 
@@ -127,6 +55,7 @@ SCHOOLS = {
 ANSWER_REASONS = {
     "ruled_out": "A confirmed sign rules the pair out.",
     "enough_flags": "{flags} independent red flags; {red_flags} are enough.",
+    "shoe_not_examined": "Nothing departs, but not enough of the shoe was examined. Box and packing make none.",
     "too_few_flags": "{flags} of {red_flags} red flags: too many for legit, too few for fake.",
     "no_sure_sign": "Something departs, but no confirmed sign rules the pair out.",
     "mandatory_missing": "Nothing departs, but a check is missing that a legit verdict needs.",
@@ -164,6 +93,7 @@ DEEDS = {
     "note_pinned": "pinned a measured value",
     "link_opened": "opened a phone link",
     "answered": "answered",
+    "inscribed": "read what is printed or packed",
     "could_not_tell": "could not tell",
     "signed": "signed",
 }
@@ -177,11 +107,21 @@ def sentence(reason: str, numbers: dict | None = None) -> str:
     if reason == "wrong_sign":
         numbers["wanted"] = {"A": "letter", "9": "figure"}.get(numbers.get("wanted"), "sign")
     template = REASONS.get(reason, "This could not be done ({reason}).")
+    if reason == "date_impossible":
+        numbers |= {name: _date_orders(numbers.get(name, "")) for name in ("order", "fits")}
+    if reason == "length_unlikely" and not numbers.get("maybe"):
+        numbers["maybe"] = "350 mm, 35 cm or 13.8 in"
     fields = {name: "?" for _, name, _, _ in Formatter().parse(template) if name}
     words = template.format(**{**fields, "reason": reason, **numbers})
     if reason == "unknown_code" and numbers.get("nearest"):
         words += f" Did you mean {numbers['nearest']}?"
     return words
+
+
+def _date_orders(letters: str) -> str:
+    names = {"D": "day", "M": "month", "Y": "year"}
+    orders = ["-".join(names.get(letter, letter) for letter in order) for order in letters.split(" or ") if order]
+    return " or ".join(orders) or "no order of day, month and year"
 
 
 def fitness_words(fitness: dict) -> str:
@@ -202,6 +142,7 @@ SHOTS = {
     "sole": "Sole up, flat on the table; bench card beside it.",
     "size_tag": "Close, sharp on the print, light from the side so that it does not glare. No card needed.",
     "box_label": "Square to the end of the box, label sharp; bench card on the same face.",
+    "box_lid": "Lid upside down on the table, from straight above; stamp and sticker sharp.",
     "uv_side": "Dark room, lamp from the side, no card. Never look into the lamp: UV-blocking glasses, shortest time, "
     "follow the lamp’s own sheet.",
 }

@@ -1,17 +1,43 @@
 """What is known: makers, models, releases, checkpoints, batches."""
 
+from django.core.exceptions import ValidationError
 from django.db import models
 from django.db.models import Q
 
+from assay.errors import AssayError
+from assay.judge import applicability
 from assay.judge.judgement import Kind
+from assay.paperwork import accessories, size_rule, sizes
+
+GROUPS = [(group.value, group.value) for group in sizes.Group]
 
 
 class Maker(models.Model):
+    ORDERS = [("DMY", "day, month, year"), ("MDY", "month, day, year"), ("YMD", "year, month, day")]
+
     name = models.CharField(max_length=80, unique=True)
     style_code_mask = models.CharField(max_length=40, help_text="A for a letter, 9 for a figure, such as AA-99999-A")
+    date_order = models.CharField(max_length=3, choices=ORDERS, default="DMY", help_text="How its tags write dates")
+    label_layouts = models.JSONField(default=dict, blank=True, help_text="Size systems on a label, by region")
+    box_classes = models.JSONField(default=list, blank=True, help_text="[from US size, to US size, name] of each box")
+    inlay_from_year = models.PositiveSmallIntegerField(null=True, blank=True, help_text="Radio inlays since then")
 
     def __str__(self):
         return self.name
+
+
+class SizeChart(models.Model):
+    """A maker's own sizes for one group, as CSV."""
+
+    maker = models.ForeignKey(Maker, on_delete=models.PROTECT, related_name="size_charts")
+    group = models.CharField(max_length=6, choices=GROUPS)
+    csv = models.TextField(max_length=20_000)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["maker", "group"], name="one_chart_a_group")]
+
+    def __str__(self):
+        return f"{self.maker}, {self.group}"
 
 
 class ShoeModel(models.Model):
@@ -35,12 +61,26 @@ class Release(models.Model):
     generation = models.PositiveSmallIntegerField(default=1, help_text="Tooling generation")
     sizes_us = models.JSONField(default=list, help_text="US sizes it was made in, as written on the label")
     retail_price = models.DecimalField(max_digits=8, decimal_places=2, null=True, blank=True)
+    group = models.CharField(max_length=6, choices=GROUPS, default=sizes.Group.MEN.value)
+    released_on = models.DateField(null=True, blank=True)
+    colour_wording = models.CharField(max_length=80, blank=True, help_text="As the box label has it, in capitals")
+    barcodes = models.JSONField(default=dict, blank=True, help_text="GTIN-14 by US size")
+    factory_codes = models.JSONField(default=list, blank=True)
+    serials_differ = models.BooleanField(null=True, blank=True, help_text="Left and right tag; empty: not known")
+    packing = models.JSONField(default=list, blank=True, help_text="What lies in the box: see docs/formats.md")
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["shoe_model", "colourway", "year"], name="release_once_a_year")]
 
     def __str__(self):
         return f"{self.shoe_model}, {self.colourway}"
+
+    def clean(self):
+        """The packing list must be one that the core understands."""
+        try:
+            accessories.items_from(self.packing)
+        except AssayError as error:
+            raise ValidationError({"packing": f"{error.reason}: {error.numbers}"}) from error
 
 
 class Batch(models.Model):
@@ -75,15 +115,16 @@ class View(models.TextChoices):
     SOLE = "sole", "sole"
     SIZE_TAG = "size_tag", "size tag"
     BOX_LABEL = "box_label", "box, label end"
+    BOX_LID = "box_lid", "box, inside the lid"
     UV_SIDE = "uv_side", "side, outer, under UV"
 
 
-WITHOUT_FOOT = frozenset({View.BOX_LABEL})
+WITHOUT_FOOT = frozenset({View.BOX_LABEL, View.BOX_LID})
 """Views of things of which a pair has only one."""
 
 
 class Checkpoint(models.Model):
-    """One thing to compare. Measured ones name a measure and a view; the others are typed or answered."""
+    """One thing to compare: measured on a photograph, read off print or packing, or answered."""
 
     KINDS = [(kind.value, kind.value) for kind in Kind]
 
@@ -96,17 +137,21 @@ class Checkpoint(models.Model):
     position = models.PositiveSmallIntegerField()
     kind = models.CharField(max_length=12, choices=KINDS)
     measure = models.CharField(max_length=40, blank=True, help_text="Name in the core's registry; empty where asked")
+    paper = models.CharField(max_length=40, blank=True, help_text="Check of print or packing in the core's registry")
     quantity = models.CharField(max_length=40, blank=True, help_text="Part of the reading to judge; empty: its value")
     unit = models.CharField(max_length=10, blank=True)
     view = models.CharField(max_length=20, choices=View, blank=True)
     foot = models.CharField(max_length=5, choices=Foot, blank=True)
     decisive = models.BooleanField(default=False, help_text="Retail never departs here: rules out once confirmed")
     mandatory = models.BooleanField(default=False, help_text="No legit verdict without it")
-    new_only = models.BooleanField(default=False, help_text="Says nothing on a worn pair")
-    in_hand = models.BooleanField(default=False, help_text="Needs touch or smell")
+    of_shoe = models.BooleanField(default=True, help_text="On the shoe itself, not on its box, label, tag or packing")
+    applies_when = models.JSONField(
+        default=list, blank=True, help_text="Clauses that must all hold, see docs/formats.md"
+    )
+    size_rule = models.JSONField(default=dict, blank=True, help_text="How lengths go from size to size; empty: fixed")
     minutes = models.FloatField(default=0.5)
     prior = models.JSONField(default=dict, help_text="What is believed before retail pairs are measured")
-    answers = models.JSONField(default=list, help_text="For closed questions: [key, sentence] pairs")
+    answers = models.JSONField(default=list, help_text="For closed questions: [key, sentence, drawing]")
     caution = models.CharField(max_length=300, blank=True, help_text="Shown where the step is done")
 
     class Meta:
@@ -115,7 +160,8 @@ class Checkpoint(models.Model):
             models.UniqueConstraint(fields=["release", "key"], name="checkpoint_key_once_a_release"),
             models.UniqueConstraint(fields=["release", "position"], name="checkpoint_place_once_a_release"),
             models.CheckConstraint(
-                condition=Q(measure="", view="", foot="") | (~Q(measure="") & ~Q(view="") & ~Q(foot="")),
+                condition=(Q(measure="") | (~Q(view="") & Q(paper="")))
+                & (Q(view="", foot="") | Q(view__in=sorted(WITHOUT_FOOT), foot="") | (~Q(view="") & ~Q(foot=""))),
                 name="measured_checkpoint_has_view_and_foot",
             ),
             models.CheckConstraint(condition=Q(minutes__gt=0), name="checkpoint_takes_time"),
@@ -123,3 +169,27 @@ class Checkpoint(models.Model):
 
     def __str__(self):
         return self.name
+
+    def clean(self):
+        """Conditions and rules are data: they must be ones that the core understands."""
+        problems = {}
+        for name, check in (("applies_when", applicability.checked), ("size_rule", _checked_rule)):
+            try:
+                check(getattr(self, name))
+            except AssayError as error:
+                problems[name] = f"{error.reason}: {error.numbers}"
+        if problems:
+            raise ValidationError(problems)
+
+
+BY_BOX_CLASS = {"rule": "box_class"}
+
+
+def _checked_rule(rule):
+    return rule if rule == BY_BOX_CLASS else size_rule.checked(rule)
+
+
+def rule_of(checkpoint: Checkpoint, maker: Maker) -> dict:
+    """The checkpoint's size rule, the maker's box classes filled in."""
+    bands = {"rule": "bands", "bands": maker.box_classes}
+    return bands if checkpoint.size_rule == BY_BOX_CLASS else checkpoint.size_rule

@@ -44,6 +44,12 @@ class Region(models.TextChoices):
     ASIA = "asia", "Asia"
 
 
+class Feet(models.TextChoices):
+    BOTH = "both", "both shoes"
+    LEFT = "left", "the left shoe only"
+    RIGHT = "right", "the right shoe only"
+
+
 class Pair(models.Model):
     house = models.ForeignKey(House, on_delete=models.PROTECT, related_name="pairs")
     release = models.ForeignKey(Release, on_delete=models.PROTECT, related_name="pairs")
@@ -52,6 +58,10 @@ class Pair(models.Model):
     size_us = models.CharField(max_length=6, blank=True)
     region = models.CharField(max_length=5, choices=Region, blank=True)
     condition = models.CharField(max_length=10, choices=Condition, blank=True)
+    generation = models.PositiveSmallIntegerField(null=True, blank=True, help_text="Empty: the release's own")
+    feet = models.CharField(max_length=5, choices=Feet, default=Feet.BOTH)
+    box_size_us = models.CharField(max_length=6, blank=True, help_text="Size on the box, where it is another")
+    bought_on = models.DateField(null=True, blank=True)
     batch = models.ForeignKey(Batch, on_delete=models.PROTECT, null=True, blank=True, related_name="pairs")
     added_at = models.DateTimeField(auto_now_add=True)
 
@@ -119,6 +129,7 @@ class Photo(models.Model):
     fitness = models.JSONField(default=dict, help_text="Verdict, doubts, reasons to retake, numbers; empty: not judged")
     scale = models.JSONField(default=dict, help_text="The object's plane: source, matrix (mm to px), relative, height")
     light = models.JSONField(default=dict, help_text="Curves, matrix, residual; or why colour is not true")
+    codes = models.JSONField(default=list, help_text="Barcodes seen in it: text, kind, corners, gtin14, upright")
     guess = models.JSONField(default=dict, help_text="What it seems to show, and where the thing is")
     added_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
     added_at = models.DateTimeField(auto_now_add=True)
@@ -162,6 +173,30 @@ class Marking(models.Model):
         return f"{self.checkpoint} on {self.photo}"
 
 
+class Inscription(models.Model):
+    """What stands at one place of box, label or tag. Never changed: what is read again is a new one."""
+
+    class Source(models.TextChoices):
+        TYPED = "typed", "typed"
+        SCANNED = "scanned", "read off a photograph"
+        INSTRUMENT = "instrument", "from an instrument"
+
+    pair = models.ForeignKey(Pair, on_delete=models.PROTECT, related_name="inscriptions")
+    place = models.CharField(max_length=30)
+    text = models.TextField(max_length=4000)
+    source = models.CharField(max_length=10, choices=Source)
+    photo = models.ForeignKey(Photo, on_delete=models.PROTECT, null=True, blank=True, related_name="inscriptions")
+    read_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    read_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["-id"]
+        indexes = [models.Index(fields=["pair", "place", "-id"])]
+
+    def __str__(self):
+        return f"{self.pair} {self.place}: {self.text[:40]}"
+
+
 class PhotoAlignment(models.Model):
     """How a reference photograph lies on another one of the same view and foot."""
 
@@ -194,6 +229,7 @@ class Reading(models.Model):
     method = models.CharField(max_length=40)
     marks = models.JSONField(default=list)
     parts = models.JSONField(default=dict)
+    details = models.JSONField(default=dict, help_text="Of print and packing: what stood where, what is off and how")
     overlay = models.JSONField(default=list)
     doubts = models.JSONField(default=list)
     refusal = models.JSONField(null=True, blank=True, help_text="Reason code and numbers where nothing was measured")

@@ -5,7 +5,8 @@ from collections.abc import Iterable
 import numpy as np
 
 from assay.photo.align import Alignment
-from pairs.models import Marking, Pair, Photo, PhotoAlignment, Reading, Standing
+from library.models import OTHER_FOOT
+from pairs.models import Inscription, Marking, Pair, Photo, PhotoAlignment, Reading, Standing
 
 
 def photos_in_use(pair: Pair) -> dict[tuple[str, str], Photo]:
@@ -17,10 +18,24 @@ def photos_in_use(pair: Pair) -> dict[tuple[str, str], Photo]:
     return in_use
 
 
+def beside(photos: dict[tuple[str, str], Photo], view: str, foot: str) -> Photo | None:
+    """The photograph that stands beside one of this view and foot: the same foot's, else the other foot's, which is
+    then to be shown mirrored."""
+    return photos.get((view, foot)) or (photos.get((view, OTHER_FOOT[foot])) if foot else None)
+
+
+def inscriptions_of(pair: Pair) -> dict[str, Inscription]:
+    """What stands at every place that was read, the latest of each. One query."""
+    latest = {}
+    for kept in pair.inscriptions.select_related("read_by"):
+        latest.setdefault(kept.place, kept)
+    return latest
+
+
 def latest_readings(pairs: Iterable[Pair]) -> dict[tuple[int, int], Reading]:
     """The latest reading of every (pair, checkpoint). One query."""
     latest = {}
-    for reading in Reading.objects.filter(pair__in=list(pairs)).select_related("taken_by", "photo"):
+    for reading in Reading.objects.filter(pair__in=list(pairs)).select_related("taken_by", "photo", "pair"):
         latest.setdefault((reading.pair_id, reading.checkpoint_id), reading)
     return latest
 

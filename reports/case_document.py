@@ -48,6 +48,8 @@ def case_document(case: Case) -> dict:
             "signed_at": case.signed_at.isoformat() if case.signed_at else None,
             "arrival": case.arrival,
             "in_hand": case.in_hand,
+            "reference_in_hand": case.reference_in_hand,
+            "tools": case.tools,
             "source": case.source,
             "asked_price": None if case.asked_price is None else str(case.asked_price),
         },
@@ -60,8 +62,23 @@ def case_document(case: Case) -> dict:
             "size_us": case.pair.size_us,
             "region": case.pair.region,
             "condition": case.pair.condition,
+            "feet": case.pair.feet,
+            "generation": case.pair.generation or case.pair.release.generation,
+            "box_size_us": case.pair.box_size_us,
+            "bought_on": case.pair.bought_on.isoformat() if case.pair.bought_on else None,
         },
         "reference": case.reference.label,
+        "inscriptions": [
+            {
+                "place": kept.place,
+                "text": kept.text,
+                "source": kept.source,
+                "photo": kept.photo_id,
+                "read_by": kept.read_by.username,
+                "read_at": kept.read_at.isoformat(),
+            }
+            for kept in case.pair.inscriptions.select_related("read_by")
+        ],
         "photos": [
             {
                 "id": photo.pk,
@@ -76,6 +93,7 @@ def case_document(case: Case) -> dict:
                 "set_aside": photo.set_aside,
                 "scale": photo.scale,
                 "light": photo.light,
+                "codes": photo.codes,
                 "taken_at": photo.taken_at,
                 "added_at": photo.added_at.isoformat(),
             }
@@ -132,16 +150,22 @@ def _finding(finding) -> dict:
         "group": checkpoint.group,
         "foot": checkpoint.foot,
         "kind": checkpoint.kind,
+        "paper": checkpoint.paper,
+        "of_shoe": checkpoint.of_shoe,
+        "applies_when": checkpoint.applies_when,
+        "size_rule": checkpoint.size_rule,
         "decisive": checkpoint.decisive,
         "mandatory": checkpoint.mandatory,
-        "prior": checkpoint.prior,
-        "possible_answers": [key for key, _ in checkpoint.answers],
+        # Rates of print and packing are in what was read: parts, retail_rate.
+        "prior": {name: value for name, value in checkpoint.prior.items() if name != "rates"},
+        "possible_answers": [key for key, *_ in checkpoint.answers],
         "retail": [{"pair": pair, "value": value} for pair, value in finding.retail],
         "reading": None if reading is None else _reading(checkpoint, reading),
         "tail_probability": finding.tail_probability,
         "grade": finding.grade,
         "confirmed_by": finding.confirmed_by.username if finding.confirmed_by else None,
         "reason": finding.reason,
+        "void": finding.void,
     }
 
 
@@ -153,6 +177,7 @@ def _reading(checkpoint, reading) -> dict:
         "unit": reading.unit,
         "uncertainty": reading.uncertainty,
         "parts": reading.parts,
+        "details": reading.details,
         "method": reading.method,
         "doubts": reading.doubts,
         "refusal": reading.refusal,

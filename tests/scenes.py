@@ -12,14 +12,25 @@ from pairs.actions.take_reading import SAID, say
 from pairs.models import House, Pair, Standing
 
 CHECKPOINTS = [
-    {"key": "style-code", "name": "Style code", "kind": "code", "group": "codes", "decisive": True, "mandatory": True},
+    {
+        "key": "style-code",
+        "name": "Style code",
+        "kind": "paper",
+        "paper": "code_on_tag",
+        "group": "codes",
+        "decisive": True,
+        "mandatory": True,
+        "of_shoe": False,
+    },
     {
         "key": "smell",
         "name": "Smell",
         "kind": "answer",
         "group": "smell",
-        "new_only": True,
-        "in_hand": True,
+        "applies_when": [
+            {"fact": "condition", "is": ["deadstock", "tried_on"]},
+            {"fact": "in_hand", "is": [True]},
+        ],
         "answers": [["faint", "Faint"], ["solvent", "Solvent"]],
         "prior": {"pairs": 2, "rare": {"solvent": 0.005}},
     },
@@ -28,7 +39,7 @@ CHECKPOINTS = [
         "name": "Touch",
         "kind": "answer",
         "group": "leather",
-        "in_hand": True,
+        "applies_when": [{"fact": "in_hand", "is": [True]}],
         "answers": [["fine", "Fine"], ["flat", "Flat"]],
         "prior": {"pairs": 2, "rare": {"flat": 0.005}},
     },

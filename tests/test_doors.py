@@ -1,9 +1,12 @@
 """Every door: who gets in, who does not. A door missing from this table fails."""
 
+from django.contrib.auth.models import Permission
+from django.core.files.base import ContentFile
 from django.test import TestCase
 from django.urls import get_resolver, reverse
 
 from casework.models import Case, Note
+from library.models import SizeChart
 from pairs.models import Photo
 from tests.scenes import checkpoint, small_case, small_house
 
@@ -19,6 +22,7 @@ DOORS = {
     "photo-work": (("PHOTO", "aside"), "post", 302),
     "gauge": (("touch",), "post", 422),
     "kit": (None, "get", 200),
+    "kit-sizes": (None, "get", 200),
     "bench-card-pdf": (None, "get", 200),
     "bench-card-svg": (None, "get", 200),
     "demo-photos": (None, "get", 404),
@@ -56,7 +60,7 @@ class Doors(TestCase):
 
     def test_every_door_is_in_the_table(self):
         names = {key for key in get_resolver().reverse_dict if isinstance(key, str)}
-        self.assertEqual(names - OPEN - {"photo", "note-crop"}, set(DOORS))
+        self.assertEqual(names - OPEN - {"photo", "note-crop", "kit-chart"}, set(DOORS))
 
     def test_members_get_in_strangers_find_nothing_and_the_signed_out_sign_in(self):
         for name, (args, method, status) in DOORS.items():
@@ -69,6 +73,21 @@ class Doors(TestCase):
                 self.client.force_login(self.scene.mara)
                 self.assertEqual(self.knock(name, method, args), status)
         self.assertEqual(Case.objects.count(), 1)
+
+    def test_a_chart_is_for_everybody_who_is_signed_in_and_changed_by_guide_writers_only(self):
+        csv = "group,US,UK\nmen,8,7\nmen,9,8\n"
+        send = lambda: self.client.post(  # noqa: E731
+            reverse("kit-sizes"), {"maker": self.scene.release.shoe_model.maker_id, "chart": ContentFile(csv, "c.csv")}
+        )
+        self.client.force_login(self.scene.mara)
+        self.assertContains(send(), "Only a guide writer", status_code=422)
+        self.scene.mara.user_permissions.add(Permission.objects.get(codename="change_maker"))
+        self.assertEqual(send().status_code, 302)
+        url = reverse("kit-chart", args=[SizeChart.objects.get().pk])
+        self.assertEqual(self.client.get(url).content.decode(), csv)
+        self.assertContains(self.client.get(reverse("kit-sizes"), {"size": "UK 8"}), "9</b>")
+        self.client.logout()
+        self.assertEqual(self.client.get(url).status_code, 302)
 
     def test_photographs_and_notes_are_for_their_house_only(self):
         for url in (reverse("photo", args=[self.photo.pk, "full"]), reverse("note-crop", args=[self.note.pk])):

@@ -21,7 +21,7 @@ class Kind(StrEnum):
     CONTINUOUS = "continuous"
     COUNT = "count"
     ANSWER = "answer"
-    CODE = "code"
+    PAPER = "paper"
 
 
 @dataclass(frozen=True, slots=True)
@@ -46,25 +46,26 @@ class Judged:
 
     grade: Grade
     tail_probability: float
-    spread: spread.Continuous | spread.Counted | spread.Coded
+    spread: spread.Continuous | spread.Counted | spread.Stated
 
 
 def spread_of(
     kind: Kind, retail: Sequence[float | int | str], prior: Prior, uncertainty: float = 0.0
-) -> spread.Continuous | spread.Counted | spread.Coded:
+) -> spread.Continuous | spread.Counted | spread.Stated:
     """The predictive distribution of one more retail pair.
 
-    ``retail``: one value a verified pair; for a code, the expected code. Raises CannotJudge ``no_retail_pairs``.
+    ``retail``: one value a verified pair; print and packing need none, their check states retail's rate itself.
+    Raises CannotJudge ``no_retail_pairs``.
     """
+    if kind is Kind.PAPER:
+        return spread.Stated()
     if not retail:
         raise CannotJudge("no_retail_pairs")
     if kind is Kind.CONTINUOUS:
         return spread.continuous(retail, prior_scatter=prior.scatter, prior_pairs=prior.pairs, uncertainty=uncertainty)
     if kind is Kind.COUNT:
         return spread.counts([int(v) for v in retail], prior_pairs=prior.pairs, off_by_one=prior.off_by_one)
-    if kind is Kind.ANSWER:
-        return spread.answers(retail, possible=prior.possible, prior_pairs=prior.pairs, rare=prior.rare)
-    return spread.Coded(str(retail[0]))
+    return spread.answers(retail, possible=prior.possible, prior_pairs=prior.pairs, rare=prior.rare)
 
 
 def judge(

@@ -41,6 +41,8 @@ class Item:
     """No legit verdict without it."""
     applies: bool = True
     """False where the pair's facts void the checkpoint: it then counts neither way."""
+    of_shoe: bool = True
+    """False for box, label, tag and packing: however clean they are, they make no pair legit."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -107,6 +109,8 @@ def house_verdict(items: Sequence[Item], policy: Policy) -> Answer:
 def _without_fake(school: str, flags_reason: str, items: Sequence[Item], policy: Policy) -> Answer:
     if flagged_groups(items):
         return _answer(school, Verdict.UNDECIDED, flags_reason, items)
+    if coverage([item for item in items if item.of_shoe]) < policy.coverage:
+        return _answer(school, Verdict.UNDECIDED, "shoe_not_examined", items)
     if _missing(items):
         return _answer(school, Verdict.UNDECIDED, "mandatory_missing", items)
     if coverage(items) < policy.coverage:

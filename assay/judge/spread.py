@@ -1,6 +1,6 @@
 """What retail pairs do for one checkpoint, as a predictive distribution for one more retail pair.
 
-Three kinds, one interface (``tail_probability``): Continuous, Counted (counts and closed answers), Coded.
+Three kinds, one interface (``tail_probability``): Continuous, Counted (counts and closed answers), Stated.
 """
 
 import math
@@ -11,9 +11,6 @@ from dataclasses import dataclass
 from scipy.special import stdtr, stdtrit
 
 from assay.errors import CannotJudge
-
-# Share of retail labels with a printing slip in the code. Common practice, no source: "codes do not vary".
-RETAIL_CODE_ERROR_RATE = 1e-4
 
 
 @dataclass(frozen=True, slots=True)
@@ -143,15 +140,16 @@ def answers(
 
 
 @dataclass(frozen=True, slots=True)
-class Coded:
-    """A code that every retail pair carries, but for printing slips."""
+class Stated:
+    """Print and packing: the check itself says how often a retail pair is like this, and that is what is judged."""
 
-    expected: str
-    error_rate: float = RETAIL_CODE_ERROR_RATE
+    def tail_probability(self, value: float) -> float:
+        """The stated rate.
 
-    def tail_probability(self, value: str) -> float:
-        """1 for the expected code, else the rate of slips among retail labels."""
-        return 1.0 if value == self.expected else self.error_rate
+        >>> Stated().tail_probability(0.002)
+        0.002
+        """
+        return min(1.0, max(0.0, float(value)))
 
 
 def _dirichlet(values: Sequence, prior: Mapping, expected: int | str, *, prior_pairs: float) -> Counted:

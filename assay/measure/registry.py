@@ -4,7 +4,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from assay.contracts import MarkKind, Marks, Picture, Point, Reading
-from assay.measure import holes, seam
+from assay.measure import holes, lettering, seam, span
 
 
 @dataclass(frozen=True, slots=True)
@@ -27,5 +27,7 @@ MEASURES = {
     for entry in (
         Measure("seam", MarkKind.PATH, seam.measure, seam.rebuild, ("pitch_mm", "pitch_cv"), 0.22),
         Measure("holes", MarkKind.REGION, holes.measure, holes.rebuild, ("diameter_mm",), 0.25),
+        Measure("lettering", MarkKind.REGION, lettering.measure, lettering.rebuild, lettering.PARTS, 0.16),
+        Measure("span", MarkKind.PATH, span.measure, span.rebuild, ("span_mm", "lean_deg"), 0.25),
     )
 }

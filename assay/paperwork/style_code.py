@@ -7,6 +7,7 @@ A pattern is written as a mask: ``A`` stands for a letter, ``9`` for a figure, a
 from dataclasses import dataclass
 
 from assay.errors import AssayError
+from assay.paperwork.signs import latin
 
 # Signs that are confused when read from a small label or typed; each letter with the figure it resembles.
 LOOKALIKES = {"O": "0", "Q": "0", "D": "0", "I": "1", "L": "1", "Z": "2", "S": "5", "G": "6", "B": "8"}
@@ -52,9 +53,10 @@ def normalise(typed: str, mask: str) -> str:
     >>> normalise("VQ-441O7-8", "AA-99999-A")
     'VQ-44107-B'
 
-    Raises UnreadableCode ``wrong_length`` (wanted, got) or ``wrong_sign`` (position, wanted, got).
+    Raises UnreadableCode ``wrong_length`` (wanted, got) or ``wrong_sign`` (position, wanted, got), or
+    WrongAlphabet for a letter that only looks Latin.
     """
-    signs = [sign for sign in typed.upper() if sign.isalnum()]
+    signs = [sign for sign in latin(typed) if sign.isalnum()]
     wanted = [place for place in mask if place in "A9"]
     if len(signs) != len(wanted):
         raise UnreadableCode("wrong_length", wanted=len(wanted), got=len(signs), mask=mask)

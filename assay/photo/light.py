@@ -279,3 +279,15 @@ def linear_to_srgb(value: np.ndarray) -> np.ndarray:
     """The way back, 0 to 1 into 0 to 255, clipped."""
     v = np.clip(np.asarray(value, float), 0, 1)
     return 255 * np.where(v <= 0.0031308, 12.92 * v, 1.055 * v ** (1 / 2.4) - 0.055)
+
+
+_LIGHT_OF = srgb_to_linear(np.arange(256)).astype(np.float32)
+
+
+def grey_light(rgb: np.ndarray) -> np.ndarray:
+    """Linear light of an sRGB picture without its colour, (H, W) float32 in 0 to 1.
+
+    >>> float(grey_light(np.full((1, 1, 3), 255, np.uint8))[0, 0])
+    1.0
+    """
+    return _LIGHT_OF[cv2.cvtColor(rgb, cv2.COLOR_RGB2GRAY)]

@@ -3,6 +3,7 @@
 One photograph at a time, from reading to the last measure, while it is decoded.
 """
 
+from contextlib import suppress
 from datetime import timedelta
 
 from django.contrib.auth import get_user_model
@@ -16,12 +17,14 @@ from assay.photo.fitness import Needs
 from casework.grading import regrade
 from casework.ledger import note
 from casework.models import Case
+from library.models import View
 from pairs.actions.align_photo import align_photo
 from pairs.actions.mark_photo import carry_marking
 from pairs.actions.read_photo import read_photo
+from pairs.actions.take_paper import inscribe
 from pairs.actions.take_reading import measure_photo, refuse
-from pairs.models import Marking, Photo
-from pairs.queries import latest_readings, markings_on, photos_in_use
+from pairs.models import Inscription, Marking, Photo
+from pairs.queries import beside, latest_readings, markings_on, photos_in_use
 
 # A run that has not moved for this long was stopped from outside and may be started again.
 STALLED_AFTER = timedelta(minutes=3)
@@ -52,6 +55,8 @@ def analyse_case(*, case: Case, user) -> None:
     references, needs = photos_in_use(case.reference), needs_of(case.pair.release.checkpoints.exclude(measure=""))
     while photo := _claimed(case):
         read_photo(photo=photo, references=references, needs=needs)
+        _inscribe_codes(case, photo, user)
+        _carry_to_show(case, photo)
         done = _step(case, done)
         done = _measure(case, user, done, only=photo)
     done = _measure(case, user, done)
@@ -97,6 +102,24 @@ def _step(case: Case, done: int) -> int:
     return done + 1
 
 
+def _carry_to_show(case: Case, photo: Photo) -> None:
+    """Marks of checks that nothing measures: they say where to look. Where they cannot be carried, all is shown."""
+    reference = photos_in_use(case.reference).get((photo.view, photo.foot))
+    if reference is None or photo.state != Photo.State.READ:
+        return
+    for drawn in reference.markings.filter(checkpoint__measure="").select_related("checkpoint"):
+        with suppress(AssayError):
+            carry_marking(drawn=drawn, photo=photo, alignment=align_photo(reference=reference, photo=photo))
+
+
+def _inscribe_codes(case: Case, photo: Photo, user) -> None:
+    """What the bars of the box label say, next to whatever a person types."""
+    numbers = [code["text"] for code in photo.codes if code["gtin14"]]
+    if numbers and photo.view == View.BOX_LABEL and not photo.set_aside:
+        scanned = {"box.scanned": " ".join(sorted(numbers))}
+        inscribe(pair=case.pair, places=scanned, by=user, source=Inscription.Source.SCANNED, photo=photo)
+
+
 def _claimed(case: Case) -> Photo | None:
     """The next photograph to read, taken so that no other run reads it too."""
     for photo in _arrived(case).order_by("id"):
@@ -122,7 +145,7 @@ def _to_measure(case: Case) -> list[tuple]:
         photo = ours.get((checkpoint.view, checkpoint.foot))
         reading = readings.get((case.pair_id, checkpoint.pk))
         if photo and (reading is None or reading.photo_id != photo.pk):
-            waiting.append((checkpoint, photo, theirs.get((checkpoint.view, checkpoint.foot))))
+            waiting.append((checkpoint, photo, beside(theirs, checkpoint.view, checkpoint.foot)))
     return waiting
 
 

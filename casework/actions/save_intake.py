@@ -5,9 +5,10 @@ from django.db import transaction
 from casework.grading import regrade
 from casework.ledger import note
 from casework.models import Case
+from pairs.actions.take_paper import read_papers
 
-OF_PAIR = ("size_us", "region", "condition")
-OF_CASE = ("arrival", "in_hand", "source", "asked_price")
+OF_PAIR = ("size_us", "box_size_us", "region", "condition", "generation", "feet", "bought_on")
+OF_CASE = ("arrival", "in_hand", "reference_in_hand", "tools", "source", "asked_price")
 
 
 def save_intake(*, case: Case, user, facts: dict) -> None:
@@ -21,5 +22,7 @@ def save_intake(*, case: Case, user, facts: dict) -> None:
                     changed[name] = str(facts[name])
             owner.save(update_fields=list(names))
         if changed:
+            # What print should say depends on size, region, condition and dates.
+            read_papers(pair=case.pair, by=user)
             regrade(case)
             note(case, user, "facts_entered", **changed)

@@ -1,17 +1,22 @@
-"""Open a case by style code."""
+"""Open a case by style code, barcode or name."""
 
+import re
+from functools import reduce
+from operator import or_
 from uuid import UUID
 
 from django.db import transaction
-from django.db.models import Max
+from django.db.models import Max, Q
 
 from assay.errors import AssayError
-from assay.paperwork.style_code import UnreadableCode, compare, normalise
+from assay.paperwork.gtin import gtin14
+from assay.paperwork.style_code import compare, normalise
 from casework.access import house_of
 from casework.grading import regrade
 from casework.ledger import note
 from casework.models import Case
 from library.models import Maker, Release
+from pairs.actions.take_paper import inscribe
 from pairs.models import Pair, Standing
 
 
@@ -20,12 +25,12 @@ class NoSuchRelease(AssayError):
 
 
 def start_case(*, user, typed_code: str, token: UUID) -> Case:
-    """Open a case, or return the one that this form already opened. Raises UnreadableCode or NoSuchRelease."""
+    """Open a case, or return the one that this form already opened. Raises NoSuchRelease or a bad code's error."""
     house = house_of(user)
     already = Case.objects.filter(token=token, house=house).first()
     if already:
         return already
-    release = _release(typed_code)
+    release, size, number_read = _release(typed_code)
     with transaction.atomic():
         reference = (
             Pair.objects.filter(house=house, release=release, standing=Standing.RETAIL).order_by("label").first()
@@ -35,7 +40,11 @@ def start_case(*, user, typed_code: str, token: UUID) -> Case:
         if not release.checkpoints.exists():
             raise NoSuchRelease("no_checkpoints", code=release.style_code)
         number = (Case.objects.filter(house=house).aggregate(top=Max("number"))["top"] or 400) + 1
-        pair = Pair.objects.create(house=house, release=release, standing=Standing.SUSPECT, label=f"S{number:04d}")
+        pair = Pair.objects.create(
+            house=house, release=release, standing=Standing.SUSPECT, label=f"S{number:04d}", size_us=size
+        )
+        if number_read:
+            inscribe(pair=pair, places={"box.barcode": number_read}, by=user)
         case = Case.objects.create(
             house=house, number=number, token=token, pair=pair, reference=reference, opened_by=user
         )
@@ -44,19 +53,49 @@ def start_case(*, user, typed_code: str, token: UUID) -> Case:
     return case
 
 
-def _release(typed: str) -> Release:
-    """Try the code under every maker's pattern; name the nearest known code where none fits."""
+def _release(typed: str) -> tuple[Release, str, str]:
+    """The release, and where a barcode was read its size and number.
+
+    Tried in turn: the code under every maker's pattern, a barcode, a name. Else the nearest code is named.
+    """
+    releases = Release.objects.select_related("shoe_model__maker")
     unreadable, written = [], []
     for mask in Maker.objects.values_list("style_code_mask", flat=True).distinct():
         try:
             written.append(normalise(typed, mask))
-        except UnreadableCode as error:
+        except AssayError as error:
             unreadable.append(error)
-    found = Release.objects.select_related("shoe_model__maker").filter(style_code__in=written).first()
+    found = releases.filter(style_code__in=written).first()
     if found:
-        return found
+        return found, "", ""
+    if not written and re.fullmatch(r"[\d\s-]{6,}", typed):
+        return _by_barcode(releases, typed)
+    named = list(releases.filter(_named(typed))) if not written and re.search(r"[^\W\d_]{3}", typed) else []
+    if len(named) == 1:
+        return named[0], "", ""
+    if named:
+        names = ", ".join(f"{release.colourway} ({release.style_code})" for release in named[:6])
+        raise NoSuchRelease("several_releases", names=names)
     if not written:
         raise unreadable[0] if unreadable else NoSuchRelease("unknown_code", code=typed[:40], nearest="")
-    known = Release.objects.values_list("style_code", flat=True)
+    known = releases.values_list("style_code", flat=True)
     near = min(known, key=lambda code: len(compare(code, written[0]).differences), default="")
     raise NoSuchRelease("unknown_code", code=written[0], nearest=near)
+
+
+def _by_barcode(releases, typed: str) -> tuple[Release, str, str]:
+    number = gtin14(typed)
+    for release in releases.exclude(barcodes={}):
+        for size, code in release.barcodes.items():
+            if code == number:
+                return release, size, typed
+    raise NoSuchRelease("unknown_barcode", code=typed[:20])
+
+
+def _named(typed: str) -> Q:
+    """Every word of it stands in the colourway, the model or the maker."""
+    places = ("colourway", "shoe_model__name", "shoe_model__maker__name")
+    asked = Q()
+    for word in typed.split():
+        asked &= reduce(or_, (Q(**{f"{place}__icontains": word}) for place in places))
+    return asked

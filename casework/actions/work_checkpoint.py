@@ -1,16 +1,16 @@
-"""What a checker does at one checkpoint: confirm, correct, move marks, answer, type a code, say "can't tell"."""
+"""What a checker does at one checkpoint: confirm, correct, move marks, answer, read print, give up."""
 
 from django.db import transaction
 
 from assay.errors import AssayError
-from assay.paperwork.style_code import normalise
 from casework.grading import regrade
 from casework.ledger import note
 from casework.models import Case, Finding
 from library.models import Checkpoint
 from pairs.actions.mark_photo import mark_photo
-from pairs.actions.take_reading import SAID, TYPED, correct_reading, measure_photo, refuse, say
-from pairs.models import Marking
+from pairs.actions.take_paper import inscribe as keep
+from pairs.actions.take_reading import SAID, correct_reading, measure_photo, refuse, say
+from pairs.models import Inscription, Marking
 from pairs.queries import latest_readings, photos_in_use
 
 
@@ -55,15 +55,21 @@ def move_marks(*, case: Case, checkpoint: Checkpoint, user, points: list) -> Non
 
 def answer(*, case: Case, checkpoint: Checkpoint, user, choice: str) -> None:
     """A closed question was answered. Raises NothingToConfirm ``unknown_answer``."""
-    if choice not in {key for key, _ in checkpoint.answers}:
+    if choice not in {key for key, *_ in checkpoint.answers}:
         raise NothingToConfirm("unknown_answer")
-    _say(case, checkpoint, user, choice, SAID)
+    with transaction.atomic():
+        old = _reading(case, checkpoint)
+        say(checkpoint=checkpoint, pair=case.pair, value=choice, method=SAID, by=user, corrects=old)
+        regrade(case)
+        note(case, user, "answered", checkpoint=checkpoint.key, value=choice)
 
 
-def type_code(*, case: Case, checkpoint: Checkpoint, user, typed: str) -> None:
-    """The style code was read off the pair. Raises UnreadableCode."""
-    mask = case.pair.release.shoe_model.maker.style_code_mask
-    _say(case, checkpoint, user, normalise(typed, mask), TYPED)
+def inscribe(*, case: Case, user, places: dict[str, str], source: str = Inscription.Source.TYPED) -> None:
+    """What stands on box, label or tag was read: every check that rests on it is read anew. Raises AssayError."""
+    with transaction.atomic():
+        keep(pair=case.pair, places=places, by=user, source=source)
+        regrade(case)
+        note(case, user, "inscribed", **{place.replace(".", "_"): text[:80] for place, text in places.items()})
 
 
 def cannot_tell(*, case: Case, checkpoint: Checkpoint, user, why: str) -> None:
@@ -74,14 +80,6 @@ def cannot_tell(*, case: Case, checkpoint: Checkpoint, user, why: str) -> None:
         refuse(checkpoint=checkpoint, pair=case.pair, photo=photo, refusal=refusal, by=user)
         regrade(case)
         note(case, user, "could_not_tell", checkpoint=checkpoint.key, why=why[:200])
-
-
-def _say(case: Case, checkpoint: Checkpoint, user, value: str, method: str) -> None:
-    with transaction.atomic():
-        old = _reading(case, checkpoint)
-        say(checkpoint=checkpoint, pair=case.pair, value=value, method=method, by=user, corrects=old)
-        regrade(case)
-        note(case, user, "answered", checkpoint=checkpoint.key, value=value)
 
 
 def _reading(case: Case, checkpoint: Checkpoint):

@@ -18,7 +18,7 @@ from pairs.actions.mark_photo import carry_marking
 from pairs.actions.scale_photo import scale_by_id1, scale_by_points, set_height
 from pairs.actions.take_reading import correct_reading, measure_photo
 from pairs.models import Marking, Photo
-from pairs.queries import alignment_of, latest_readings, photos_in_use
+from pairs.queries import alignment_of, beside, latest_readings, photos_in_use
 
 MOST_NUDGE_SHARE = 0.25
 
@@ -75,7 +75,7 @@ def lay_by_landmarks(*, case: Case, photo: Photo, user, ours: list, theirs: list
 
 def nudge(*, case: Case, photo: Photo, user, by_px: tuple[float, float]) -> None:
     """Move what is laid on by some pixels of this photograph. Raises CannotAlign."""
-    reference = photos_in_use(case.reference).get((photo.view, photo.foot))
+    reference = beside(photos_in_use(case.reference), photo.view, photo.foot)
     known = alignment_of(reference, photo) if reference else None
     if known is None:
         raise CannotAlign("nothing_to_nudge")
@@ -86,13 +86,14 @@ def nudge(*, case: Case, photo: Photo, user, by_px: tuple[float, float]) -> None
 
 
 def _relay(case: Case, photo: Photo, user, alignment: Alignment) -> None:
-    reference = photos_in_use(case.reference).get((photo.view, photo.foot))
+    reference = beside(photos_in_use(case.reference), photo.view, photo.foot)
     if reference is None:
         raise CannotAlign("nothing_drawn")
     with transaction.atomic():
         keep_alignment(reference=reference, photo=photo, alignment=alignment, by=user)
         moved = photo.markings.filter(origin=Marking.Origin.MOVED).values_list("checkpoint_id", flat=True)
-        for drawn in reference.markings.exclude(checkpoint__in=list(moved)).select_related("checkpoint"):
+        ours = reference.markings.filter(checkpoint__foot=photo.foot).exclude(checkpoint__in=list(moved))
+        for drawn in ours.select_related("checkpoint"):
             carry_marking(drawn=drawn, photo=photo, alignment=alignment)
         _measure_again(photo, user, leave=set(moved))
         regrade(case)

@@ -1,10 +1,13 @@
 """Look at a photograph once: preview, card, scale, light, fitness, view, alignment. One decode serves everything."""
 
+from dataclasses import asdict
+
 import numpy as np
 from django.core.files.base import ContentFile
 from django.db import transaction
 
 from assay.errors import AssayError, CannotMeasure, CannotOpen
+from assay.paperwork import barcode
 from assay.photo import card
 from assay.photo.align import Features, features_of
 from assay.photo.fitness import Fit, Fitness, Needs, judge_fitness
@@ -19,6 +22,8 @@ from pairs.actions.align_photo import keep_alignment, offered
 from pairs.models import Photo
 from pairs.pictures import eye, features_file, light_kept, pixels
 
+# Views of things that carry barcodes.
+WITH_CODES = frozenset({View.BOX_LABEL, View.SIZE_TAG})
 # Views from which the two feet are mirror images that cannot be mistaken for each other.
 ONE_SIDED = frozenset({View.SIDE_OUT, View.UV_SIDE})
 # A fixed stand's scale is read off a ruler once; the shoe then stands a little nearer or further.
@@ -50,6 +55,7 @@ def read_photo(*, photo: Photo, references: dict[tuple[str, str], Photo], needs:
         frame, found_features, known_views(references.values()), lambda: features_of(frame, subject, mirror=True)
     )
     laid_onto = _sort(photo, guess, references)
+    photo.codes = _codes(photo, frame)
     photo.guess |= {"box": [round(n) for n in subject.box], "found": subject.found, "ultraviolet": guess.ultraviolet}
     _judge(photo, frame, subject, needs.get(photo.view, Needs()))
     photo.state = Photo.State.READ
@@ -63,6 +69,11 @@ def _keep(photo: Photo, frame: Frame, found: Features) -> None:
         photo.preview.save("preview.jpg", ContentFile(preview(frame)), save=False)
         photo.features.save("features.npz", features_file(found), save=False)
         photo.save()
+
+
+def _codes(photo: Photo, frame: Frame) -> list[dict]:
+    """Barcodes on a label; other photographs are not looked through."""
+    return [asdict(code) for code in barcode.find(frame.rgb)] if photo.view in WITH_CODES else []
 
 
 def _card(photo: Photo, frame: Frame) -> card.FoundCard | None:
@@ -106,6 +117,7 @@ def _sort(photo: Photo, guess: Guess, references: dict[tuple[str, str], Photo]) 
     reference = references.get(place)
     photo.guess = {"how": guess.how, "matches": guess.alignment.matches if guess.alignment else 0}
     if place and guess.how == "mirror":
+        photo.guess["mirrored"] = not place[1]
         place = (place[0], OTHER_FOOT[place[1]]) if place[1] else None
     if place:
         photo.guess |= {"view": place[0], "foot": place[1], "assumed": _foot_assumed(place, references)}
@@ -123,10 +135,16 @@ def _foot_assumed(place: tuple[str, str], references: dict) -> bool:
 
 def _judge(photo: Photo, frame: Frame, subject: Subject, needs: Needs) -> None:
     fit = judge_fitness(frame, subject, needs, mm_per_px=photo.mm_per_px, tilt_deg=photo.scale.get("tilt_deg"))
-    extra = photo.fitness.get("doubts", [])
-    if photo.scale.get("refusal") == "mirrored_photo":
+    extra = [*photo.fitness.get("doubts", []), *_code_doubts(photo.codes)]
+    if photo.scale.get("refusal") == "mirrored_photo" or photo.guess.get("mirrored"):
         extra = [*extra, "mirrored_photo"]
     photo.fitness = fitness_kept(fit, extra)
+
+
+def _code_doubts(codes: list[dict]) -> list[str]:
+    numbers = [code for code in codes if code["gtin14"]]
+    doubts = ["several_codes"] if len(numbers) > 1 else []
+    return [*doubts, *(["upside_down"] if any(not code["upright"] for code in numbers) else [])]
 
 
 def fitness_kept(fit: Fit, extra: list[str]) -> dict:

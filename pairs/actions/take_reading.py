@@ -11,7 +11,6 @@ from pairs.models import Marking, Pair, Photo, Reading
 from pairs.pictures import marks, picture, plane
 
 SAID = "said/1"
-TYPED = "typed/1"
 NOT_TOLD = "not-told/1"
 
 
@@ -45,10 +44,9 @@ def _measured(measure, photo: Photo, drawn, *points) -> CoreReading:
 
 
 def say(*, checkpoint: Checkpoint, pair: Pair, value: str, method: str, by, corrects: Reading | None = None) -> Reading:
-    """Keep what a person answered or typed."""
-    unit = "text" if method == TYPED else "answer"
+    """Keep what a person answered."""
     return Reading.objects.create(
-        pair=pair, checkpoint=checkpoint, value=value, unit=unit, method=method, taken_by=by, corrects=corrects
+        pair=pair, checkpoint=checkpoint, value=value, unit="answer", method=method, taken_by=by, corrects=corrects
     )
 
 
@@ -62,7 +60,7 @@ def refuse(
         photo=photo,
         taken_by=by,
         marks=list(marked),
-        method=NOT_TOLD if not checkpoint.measure else checkpoint.measure,
+        method=checkpoint.measure or checkpoint.paper or NOT_TOLD,
         refusal={"reason": refusal.reason, **refusal.numbers},
     )
 

@@ -3,7 +3,7 @@
 from unittest import TestCase
 
 from assay.judge import spread
-from casework.drawings import BASE_Y, CURVE_WIDTH, focus, marks_drawn, spread_drawing
+from casework.drawings import BASE_Y, CURVE_WIDTH, boxes, focus, marks_drawn, signs, spread_drawing
 
 
 class Drawings(TestCase):
@@ -29,9 +29,14 @@ class Drawings(TestCase):
             self.assertTrue(all(0 <= y <= BASE_Y for y in ys))
 
     def test_codes_are_laid_sign_by_sign(self):
-        signs = spread_drawing(spread.Coded("VQ-1"), "VQ-12", [])["signs"]
-        self.assertEqual([sign["same"] for sign in signs], [True, True, True, True, False])
-        self.assertIsNone(spread_drawing(spread.Coded("VQ-1"), None, []))
+        self.assertEqual([sign["same"] for sign in signs("VQ-1", "VQ-12")], [True, True, True, True, False])
+
+    def test_boxes_stand_on_one_floor_to_one_scale(self):
+        drawn = boxes((350, 240, 120), (340, 240, 110))
+        (long_retail, _), (long_found, _) = drawn["retail"], drawn["found"]
+        self.assertAlmostEqual(long_retail["y"] + long_retail["h"], long_found["y"] + long_found["h"], 0)
+        self.assertAlmostEqual(long_found["w"] / long_retail["w"], 340 / 350, 2)
+        self.assertEqual(boxes((350, 240, 120), None)["found"], [])
 
     def test_long_rows_are_numbered_in_fives(self):
         ticks = [{"kind": "tick", "points": [[n, 0], [n, 9]], "label": str(n), "radius_px": 0} for n in range(1, 18)]

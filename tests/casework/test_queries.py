@@ -17,16 +17,19 @@ class WhatComesNext(TestCase):
     def do(self, act, key, **more):
         act(case=self.case, checkpoint=checkpoint(self.case, key), user=self.scene.mara, **more)
 
+    def read(self, code):
+        work.inscribe(case=self.case, user=self.scene.mara, places={"tag.style_code": code})
+
     def next(self, after=""):
         return queries.next_key(queries.findings_of(self.case), after)
 
     def test_it_is_the_next_unsettled_check_and_round_again(self):
         self.assertEqual((self.next(), self.next("smell"), self.next("bar")), ("style-code", "touch", "style-code"))
-        self.do(work.type_code, "style-code", typed="VQ-44127-B")
+        self.read("VQ-44127-B")
         self.assertEqual(self.next("bar"), "smell")
 
     def test_a_decisive_departure_is_not_settled_until_confirmed(self):
-        self.do(work.type_code, "style-code", typed="VQ-44172-B")
+        self.read("VQ-44172-B")
         self.assertEqual(self.next(), "style-code")
         self.do(work.confirm, "style-code")
         self.assertEqual(self.next(), "smell")
@@ -44,7 +47,7 @@ class WhatComesNext(TestCase):
         self.assertEqual(waits(), "photographs of both shoes")
 
     def test_schools_that_part_from_the_house_are_marked(self):
-        self.do(work.type_code, "style-code", typed="VQ-44172-B")
+        self.read("VQ-44172-B")
         self.do(work.confirm, "style-code")
         stand = queries.standing(self.case, queries.findings_of(self.case))
         said = {school["name"]: (school["verdict"], school["parts"]) for school in stand.schools}

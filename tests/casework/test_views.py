@@ -98,7 +98,7 @@ class Pages(TestCase):
             self.assertContains(answer, 'class="problem"', status_code=422)
 
     def test_an_unreadable_code_stays_in_the_field(self):
-        answer = self.client.post(self.url("work", "style-code", "code"), {"typed": "VQ-44A"}, headers=HTMX)
+        answer = self.client.post(self.url("work", "style-code", "places"), {"tag.style_code": "VQ-44A"}, headers=HTMX)
         self.assertContains(answer, 'value="VQ-44A"', status_code=422)
         self.assertEqual(finding(self.case, "style-code").reason, "not_looked_at")
 

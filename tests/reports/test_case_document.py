@@ -42,8 +42,8 @@ class Export(TestCase):
         save_intake(
             case=cls.case, user=cls.scene.mara, facts={"size_us": "9", "condition": "deadstock", "source": "=A1"}
         )
+        work.inscribe(case=cls.case, user=cls.scene.mara, places={"tag.style_code": "VQ-44172-B"})
         for key, act, more in (
-            ("style-code", work.type_code, {"typed": "VQ-44172-B"}),
             ("style-code", work.confirm, {}),
             ("smell", work.answer, {"choice": "solvent"}),
             ("touch", work.cannot_tell, {"why": "=wet"}),

@@ -1,29 +1,36 @@
 """Put the scenario into the database, through the same actions that people's clicks run."""
 
+import json
 from collections.abc import Callable
 from pathlib import Path
 from uuid import NAMESPACE_URL, uuid5
 
+from django.conf import settings
 from django.contrib.auth import get_user_model
+from django.contrib.auth.models import Permission
 from django.db import transaction
 
 from casework.actions.analyse_case import analyse_case, needs_of
 from casework.actions.save_intake import save_intake
 from casework.actions.sign_opinion import sign_opinion
 from casework.actions.start_case import start_case
-from casework.actions.work_checkpoint import answer, confirm, type_code
+from casework.actions.work_checkpoint import answer, confirm
+from casework.actions.work_checkpoint import inscribe as inscribe_case
 from casework.grading import regrade
 from casework.models import Case, HousePolicy
-from library.models import Batch, Checkpoint, Maker, Release, ShoeModel
+from library.models import Batch, Checkpoint, Maker, Release, ShoeModel, SizeChart
 from pairs.actions.align_photo import align_photo
 from pairs.actions.mark_photo import carry_marking, mark_photo
 from pairs.actions.read_photo import read_photo
 from pairs.actions.receive_photo import receive_photo
+from pairs.actions.take_paper import inscribe
 from pairs.actions.take_reading import SAID, measure_photo, say
+from pairs.instruments import THINGS
 from pairs.models import House, Marking, Pair, Standing
 from pairs.queries import photos_in_use
+from wahrheit.demo import boxes
 from wahrheit.demo import scenario as demo
-from wahrheit.demo.shots import BENCH_AT, JOBS, path_of, take_all
+from wahrheit.demo.shots import JOBS, path_of, take_all
 
 
 def load(shots_dir: Path, tell: Callable[[str], None]) -> None:
@@ -33,19 +40,33 @@ def load(shots_dir: Path, tell: Callable[[str], None]) -> None:
     _library()
     take_all(shots_dir, tell)
     mara = users["mara"]
+    for code, labels in demo.PAIRS_OF.items():
+        release = Release.objects.get(style_code=code)
+        for label in labels:
+            if not Pair.objects.filter(house=house, label=label).exists():
+                tell(f"measuring retail pair {label}")
+                with transaction.atomic():
+                    _retail_pair(house, release, label, shots_dir, mara)
     court = Release.objects.get(style_code=demo.RELEASES[0][3])
-    runner = Release.objects.get(style_code=demo.RUNNER_CODE)
-    for label in (*demo.RETAIL_PAIRS, demo.RUNNER_PAIR):
-        if not Pair.objects.filter(house=house, label=label).exists():
-            tell(f"measuring retail pair {label}")
-            with transaction.atomic():
-                _retail_pair(house, runner if label == demo.RUNNER_PAIR else court, label, shots_dir, mara)
-    for key, _, _, facts, said in demo.CASES:
+    cases = [(key, facts, said) for key, _, _, facts, said in demo.CASES]
+    cases += [(key, {**facts, **boxes.ON_TABLE}, {}) for key, facts in boxes.PAPER_CASES]
+    for key, facts, said in cases:
         token = uuid5(NAMESPACE_URL, f"demo/{key}")
         if not Case.objects.filter(token=token).exists():
             tell(f"measuring the {key} pair")
             with transaction.atomic():
                 _case(token, court, shots_dir, facts, said, mara, key)
+    _lay_things_out(house, [key for key, _, _ in cases])
+
+
+def _lay_things_out(house: House, keys: list[str]) -> None:
+    """What the simulated caliper and tag reader will find: with the demo's cases, and with the next one opened."""
+    labels = {key: Case.objects.get(token=uuid5(NAMESPACE_URL, f"demo/{key}")).pair.label for key in keys}
+    labels["spare"] = f"S{house.cases.latest('number').number + 1:04d}"
+    things = {label: boxes.THINGS[key] for key, label in labels.items() if key in boxes.THINGS}
+    kept = Path(settings.DATA_DIR) / THINGS
+    known = json.loads(kept.read_text()) if kept.exists() else {}
+    kept.write_text(json.dumps(known | things))
 
 
 def _people() -> dict:
@@ -58,31 +79,41 @@ def _people() -> dict:
             user.save()
         house.members.add(user)
         users[name] = user
+    # Mara writes the guides: she may change what is known of a maker.
+    users["mara"].user_permissions.add(Permission.objects.get(codename="change_maker"))
     HousePolicy.objects.get_or_create(house=house, number=1, defaults={"made_by": users["mara"]})
     return users
 
 
 def _library() -> None:
-    for maker, mask in demo.MAKERS.items():
-        Maker.objects.get_or_create(name=maker, defaults={"style_code_mask": mask})
-    for maker, model, colourway, code, year, price in demo.RELEASES:
+    for name, mask in demo.MAKERS.items():
+        maker, _ = Maker.objects.get_or_create(name=name, defaults={"style_code_mask": mask, **boxes.MAKERS[name]})
+        for group, csv in boxes.CHARTS[name]:
+            SizeChart.objects.get_or_create(maker=maker, group=group, defaults={"csv": csv})
+    for maker, model, colourway, code, year, generation, price in demo.RELEASES:
         shoe_model, _ = ShoeModel.objects.get_or_create(maker=Maker.objects.get(name=maker), name=model)
-        Release.objects.get_or_create(
+        release, new = Release.objects.get_or_create(
             style_code=code,
             defaults={
                 "shoe_model": shoe_model,
                 "colourway": colourway,
                 "year": year,
+                "generation": generation,
                 "sizes_us": demo.SIZES_US,
                 "retail_price": price,
+                **boxes.RELEASES[code],
             },
         )
+        if new:
+            for given in demo.CHECKPOINTS_OF.get(code, ()):
+                checkpoint = Checkpoint(release=release, **given)
+                checkpoint.clean()
+                checkpoint.save()
     release = Release.objects.get(style_code=demo.RELEASES[0][3])
-    runner = Release.objects.get(style_code=demo.RUNNER_CODE)
-    for of, checkpoints in ((release, demo.CHECKPOINTS), (runner, demo.RUNNER_CHECKPOINTS)):
-        for checkpoint in checkpoints:
-            Checkpoint.objects.get_or_create(release=of, key=checkpoint["key"], defaults=checkpoint)
     Batch.objects.get_or_create(release=release, name="Bowline", defaults={"habits": "Same heel bar on both feet."})
+    Batch.objects.get_or_create(
+        release=release, name="Sheepshank", defaults={"habits": "Good box; a blank inlay, a certificate card."}
+    )
 
 
 def _photos(pair: Pair, key: str, shots_dir: Path, user) -> dict:
@@ -105,29 +136,31 @@ def _retail_pair(house: House, release: Release, label: str, shots_dir: Path, us
         standing=Standing.RETAIL,
         label=label,
         size_us="9.5",
-        region="eu",
+        region=demo.REGIONS[label],
         condition="deadstock",
     )
-    first = label in (next(iter(demo.RETAIL_PAIRS)), demo.RUNNER_PAIR)
-    model = pair if first else Pair.objects.get(house=house, label=next(iter(demo.RETAIL_PAIRS)))
-    known = {} if first else photos_in_use(model)
-    measured = release.checkpoints.exclude(measure="")
+    model = Pair.objects.get(house=house, label=demo.PAIRS_OF[release.style_code][0])
+    known = {} if model == pair else photos_in_use(model)
     photos = _photos(pair, label, shots_dir, user)
     for photo in photos.values():
-        read_photo(photo=photo, references=known, needs=needs_of(measured))
-    for checkpoint in measured:
-        photo = photos[checkpoint.view, checkpoint.foot]
-        if first:
-            key = checkpoint.key.rsplit("-", 1)[0]
-            points = demo.drawn(key, checkpoint.foot, demo.FRAMING.mm_per_px, BENCH_AT)
+        read_photo(photo=photo, references=known, needs=needs_of(release.checkpoints.exclude(measure="")))
+    for checkpoint in release.checkpoints.exclude(view=""):
+        photo = photos.get((checkpoint.view, checkpoint.foot))
+        if photo is None:
+            continue
+        if model == pair:
+            points = demo.drawn(checkpoint.key, checkpoint.view, checkpoint.foot)
             marking = mark_photo(checkpoint=checkpoint, photo=photo, points=points, origin=Marking.Origin.DRAWN)
         else:
             drawn = Marking.objects.select_related("photo").get(checkpoint=checkpoint, photo__pair=model)
             alignment = align_photo(reference=drawn.photo, photo=photo)
             marking = carry_marking(drawn=drawn, photo=photo, alignment=alignment)
-        measure_photo(marking=marking, by=user)
+        if checkpoint.measure:
+            measure_photo(marking=marking, by=user)
     for key, value in demo.SAID_OF_RETAIL.get(label, {}).items():
         say(checkpoint=release.checkpoints.get(key=key), pair=pair, value=value, method=SAID, by=user)
+    if label in boxes.BOX_SIDES:
+        inscribe(pair=pair, places={"box.outer": boxes.BOX_SIDES[label]}, by=user)
 
 
 def _case(token, release: Release, shots_dir: Path, facts: dict, said: dict, user, key: str) -> None:
@@ -136,11 +169,11 @@ def _case(token, release: Release, shots_dir: Path, facts: dict, said: dict, use
     _photos(case.pair, key, shots_dir, user)
     analyse_case(case=case, user=user)
     for name, value in said.items():
-        checkpoint = release.checkpoints.get(key=name)
-        if checkpoint.kind == "code":
-            type_code(case=case, checkpoint=checkpoint, user=user, typed=value)
-        else:
-            answer(case=case, checkpoint=checkpoint, user=user, choice=value)
+        answer(case=case, checkpoint=release.checkpoints.get(key=name), user=user, choice=value)
+    read = boxes.READ.get(key, {})
+    places = {place: text if isinstance(text, str) else json.dumps(text) for place, text in read.items()}
+    if places:
+        inscribe_case(case=case, user=user, places=places)
     regrade(case)
     if key in demo.SIGNED:
         for finding in case.findings.filter(grade="departs").select_related("checkpoint"):

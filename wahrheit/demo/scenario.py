@@ -4,17 +4,19 @@ from dataclasses import replace
 
 from assay.simulator.camera import Camera
 from assay.simulator.court_shoe import FRAME, CourtShoe, Palette
+from wahrheit.demo import boxes
 
 HOUSE = "Pier Nine"
 PASSWORD = "lindhaven-demo"  # noqa: S105 - printed on the demo's start screen
 CHECKERS = {"mara": "Mara", "jory": "Jory"}
 
 MAKERS = {"Veltrane": "AA-99999-A", "Oskpell": "999999-999"}
-# model, colourway, style code, year, price
+# maker, model, colourway, style code, year, generation, price
 RELEASES = [
-    ("Veltrane", "Quayside Low", "Brackish", "VQ-44127-B", 2024, 130),
-    ("Veltrane", "Quayside Low", "Lamp Oil", "VQ-44127-L", 2024, 130),
-    ("Oskpell", "Drift 2", "Ferry Rust", "305518-402", 2025, 145),
+    ("Veltrane", "Quayside Low", "Brackish", "VQ-44127-B", 2024, 2, 130),
+    ("Veltrane", "Quayside Low", "Lamp Oil", "VQ-44127-L", 2024, 2, 130),
+    ("Veltrane", "Quayside Low", "Slate Heron", "VQ-20731-S", 2021, 1, 120),
+    ("Oskpell", "Drift 2", "Ferry Rust", "305518-402", 2025, 1, 145),
 ]
 SIZES_US = [f"{n / 2:g}" for n in range(12, 27)]
 
@@ -46,12 +48,22 @@ DRAWN_RUNNER_LEFT = {
 }
 
 
-def drawn(key: str, foot: str, mm_per_px: float, at: tuple[float, float]) -> list[list[float]]:
-    """A drawn mark in pixels of the reference photograph of that foot; ``at``: where the shoe's canvas begins, mm."""
-    points = (DRAWN_LEFT | DRAWN_RUNNER_LEFT)[key]
+MM_PER_PX = 0.13
+BENCH_AT, LABEL_END_AT, LID_AT = (130.0, 138.0), (120.0, 180.0), (90.0, 154.0)
+"""Where shoe, box end and lid lie in their pictures, mm from the top left corner."""
+
+
+def drawn(key: str, view: str, foot: str) -> list[list[float]]:
+    """A drawn mark in pixels of the reference photograph."""
+    if view == "box_label":
+        points, at = boxes.label_marks()[key], LABEL_END_AT
+    elif view == "box_lid":
+        points, at = boxes.LID_MARKS[key], LID_AT
+    else:
+        points, at = (DRAWN_LEFT | DRAWN_RUNNER_LEFT)[key.rsplit("-", 1)[0]], BENCH_AT
     if foot == "right":
         points = [(FRAME[0] - x, y) for x, y in points]
-    return [[round((x + at[0]) / mm_per_px, 1), round((y + at[1]) / mm_per_px, 1)] for x, y in points]
+    return [[round((x + at[0]) / MM_PER_PX, 1), round((y + at[1]) / MM_PER_PX, 1)] for x, y in points]
 
 
 def _both_feet(key, name, instruction, position, **rest):
@@ -71,37 +83,23 @@ def _both_feet(key, name, instruction, position, **rest):
 
 
 CHECKPOINTS = [
-    {
-        "key": "style-code",
-        "name": "Style code on the tag",
-        "section": "Label and first look",
-        "position": 10,
-        "instruction": "Read the code off the size tag inside the left shoe and type it.",
-        "group": "codes",
-        "kind": "code",
-        "unit": "text",
-        "decisive": True,
-        "mandatory": True,
-        "minutes": 0.3,
-        "caution": "Read the tag where it sits. Do not peel it: that damages the pair and the evidence.",
-    },
+    *boxes.CHECKPOINTS,
     {
         "key": "smell",
         "name": "Smell on opening",
-        "section": "Label and first look",
-        "position": 20,
+        "section": "First look",
+        "position": 60,
         "instruction": "What did the box smell of when it was opened?",
         "group": "smell",
         "kind": "answer",
         "unit": "answer",
-        "new_only": True,
-        "in_hand": True,
+        "applies_when": [boxes.UNWORN, boxes.IN_HAND],
         "minutes": 0.2,
         "prior": {"pairs": 2, "rare": {"solvent": 0.03}},
         "answers": [
-            ["maker", "The maker’s own faint scent"],
-            ["neutral", "Nothing in particular"],
-            ["solvent", "Heavy solvent or glue"],
+            ["maker", "The maker’s own faint scent", "scent"],
+            ["neutral", "Nothing in particular", "no-scent"],
+            ["solvent", "Heavy solvent or glue", "solvent"],
         ],
         "caution": "One short breath at arm’s length. Adhesive fumes: do not sniff at length, open a window.",
     },
@@ -109,7 +107,7 @@ CHECKPOINTS = [
         "lace-holes",
         "Lace holes",
         "Count the punched lace holes along the eyestay.",
-        30,
+        130,
         kind="count",
         measure="holes",
         unit="count",
@@ -122,7 +120,7 @@ CHECKPOINTS = [
         "vents",
         "Toe vents",
         "Count the small vent holes behind the toe cap.",
-        40,
+        140,
         kind="count",
         measure="holes",
         unit="count",
@@ -134,7 +132,7 @@ CHECKPOINTS = [
         "heel-bar",
         "Heel bar",
         "Count the stitches on the bar below the heel tab. Left and right differ.",
-        50,
+        150,
         kind="count",
         measure="seam",
         unit="count",
@@ -146,7 +144,7 @@ CHECKPOINTS = [
         "quarter-row",
         "Quarter pitch",
         "Spacing of the row along the quarter’s front edge.",
-        60,
+        160,
         kind="continuous",
         measure="seam",
         quantity="pitch_mm",
@@ -158,32 +156,43 @@ CHECKPOINTS = [
         "key": "fingertip",
         "name": "Leather under a fingertip",
         "section": "Material",
-        "position": 70,
+        "position": 170,
         "instruction": "Press the quarter leather lightly and push it a little. What does the surface do?",
         "group": "leather",
         "kind": "answer",
         "unit": "answer",
-        "in_hand": True,
+        "applies_when": [boxes.IN_HAND],
         "minutes": 0.3,
         "prior": {"pairs": 2, "rare": {"flat": 0.01, "cracks": 0.004}},
         "answers": [
-            ["fine", "Fine wrinkles that go when you let go"],
-            ["flat", "Stays flat and rubbery"],
-            ["cracks", "Sharp cracks in the coat"],
+            ["fine", "Fine wrinkles that go when you let go", "fine"],
+            ["flat", "Stays flat and rubbery", "flat"],
+            ["cracks", "Sharp cracks in the coat", "cracks"],
         ],
         "caution": "Fingertip only, no nail: pressing a seam or the coat can mark the pair.",
     },
 ]
 
 RUNNER_CODE, RUNNER_PAIR = "305518-402", "O1"
+PRINTED = (
+    "label-code",
+    "label-colour",
+    "label-sizes",
+    "barcode",
+    "label-stroke",
+    "label-pitch",
+    "packing",
+    "style-code",
+)
+_OF_PRINT = [checkpoint for checkpoint in CHECKPOINTS if checkpoint["key"] in (*PRINTED, "smell")]
+HERON_CODE, HERON_PAIR = "VQ-20731-S", "H1"
 RUNNER_CHECKPOINTS = [
-    CHECKPOINTS[0],
-    CHECKPOINTS[1],
+    *_OF_PRINT,
     *_both_feet(
         "eyelets",
         "Eyelets",
         "Count the punched eyelets along the stay.",
-        30,
+        130,
         kind="count",
         measure="holes",
         unit="count",
@@ -196,7 +205,7 @@ RUNNER_CHECKPOINTS = [
         "heel-row",
         "Heel row pitch",
         "Spacing of the row along the heel overlay, above the midsole.",
-        40,
+        140,
         kind="continuous",
         measure="seam",
         quantity="pitch_mm",
@@ -219,7 +228,7 @@ def shoes(**changes) -> dict[str, CourtShoe]:
     return pair
 
 
-FRAMING = Camera(mm_per_px=0.13)
+FRAMING = Camera(mm_per_px=MM_PER_PX)
 
 
 def camera(turn: float = 0.0, shift=(0.0, 0.0), **rest) -> Camera:
@@ -241,7 +250,17 @@ RETAIL_PAIRS = {
     ),
 }
 
-SAID_OF_RETAIL = {label: said for label, (_, _, said) in RETAIL_PAIRS.items()} | {RUNNER_PAIR: {"smell": "neutral"}}
+OF_BOX = {"lid-gloss": "matt", "lid-stamp": "stamp", "label-border": "none"}
+SAID_OF_RETAIL = {label: said | OF_BOX for label, (_, _, said) in RETAIL_PAIRS.items()}
+SAID_OF_RETAIL["R2"]["label-tab"] = "free"
+SAID_OF_RETAIL |= {RUNNER_PAIR: {"smell": "neutral"}, HERON_PAIR: {"smell": "neutral"}}
+REGIONS = {"R1": "eu", "R2": "us", "R3": "asia", RUNNER_PAIR: "us", HERON_PAIR: "asia"}
+CHECKPOINTS_OF = {
+    RELEASES[0][3]: CHECKPOINTS,
+    RUNNER_CODE: RUNNER_CHECKPOINTS,
+    HERON_CODE: _OF_PRINT,
+}
+PAIRS_OF = {RELEASES[0][3]: tuple(RETAIL_PAIRS), RUNNER_CODE: (RUNNER_PAIR,), HERON_CODE: (HERON_PAIR,)}
 
 SLOPPY = shoes(seed=21, looseness=2.0, emblem_tilt_deg=-1.5, quarter_end_mm=0.9)
 CRUDE = shoes(
@@ -259,8 +278,8 @@ CRUDE = shoes(
 GOOD = shoes(seed=41, looseness=1.1, bar_stitches=13, vent_rows={"left": (5, 4, 5), "right": (5, 4, 4)})
 SPARE = shoes(seed=51, looseness=1.4, lace_holes={"left": 7, "right": 8})
 
-FACTS = {"size_us": "9.5", "region": "eu", "arrival": "own_box", "in_hand": True}
-# key, shoes, camera, facts, what was typed and answered
+FACTS = {"size_us": "9.5", "region": "eu", **boxes.ON_TABLE}
+# key, shoes, camera, facts, what was answered
 CASES = [
     (
         "crude",
@@ -273,7 +292,13 @@ CASES = [
             "source": "meet-up at the ferry pier",
             "asked_price": "60",
         },
-        {"style-code": "VQ-44172-B", "smell": "solvent", "fingertip": "flat"},
+        {
+            "smell": "solvent",
+            "fingertip": "flat",
+            "lid-gloss": "glossy",
+            "lid-stamp": "none",
+            "label-border": "border",
+        },
     ),
     (
         "sloppy",
@@ -289,11 +314,12 @@ CASES = [
         {
             **FACTS,
             "size_us": "8.5",
+            "arrival": "no_box",
             "condition": "deadstock",
-            "source": "online seller, sealed box",
+            "source": "online seller, sent without its box",
             "asked_price": "120",
         },
-        {"style-code": "VQ-44127-B", "smell": "neutral"},
+        {"smell": "neutral"},
     ),
 ]
 CRUDE_WORDS = (

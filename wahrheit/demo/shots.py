@@ -5,18 +5,20 @@ from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass, replace
 from pathlib import Path
 
+from assay.simulator.box import Box, box_end, box_lid
 from assay.simulator.camera import Camera
 from assay.simulator.court_shoe import ON_STAND, photograph
 from assay.simulator.court_views import from_above, from_behind, from_below
-from assay.simulator.labels import Print, box_end, size_tag
+from assay.simulator.labels import size_tag
 from assay.simulator.runner import Runner, runner_from_side
 from assay.simulator.scene import CardPlace, Scene
 from assay.simulator.shading import UV_LAMP, Lamp, lamp_colour
+from wahrheit.demo import boxes
 from wahrheit.demo import scenario as demo
+from wahrheit.demo.scenario import BENCH_AT, LABEL_END_AT, LID_AT, MM_PER_PX
 
-MM_PER_PX = demo.FRAMING.mm_per_px
 # The bench: shoe right of the middle, card upright at the left, in the plane of the shoe's side.
-BENCH_FRAME, BENCH_AT, CARD_AT = (460.0, 345.0), (130.0, 138.0), (138.0, 96.0)
+BENCH_FRAME, CARD_AT = (460.0, 345.0), (138.0, 96.0)
 
 
 @dataclass(frozen=True)
@@ -53,6 +55,13 @@ def _sides(shoes: dict, camera: Camera, scene: Scene = ON_STAND, lamp: Lamp | No
     return [Job("side_out", foot, photograph, shoe, camera, scene, lamp) for foot, shoe in shoes.items()]
 
 
+def _box(box: Box, turn: float = 0.0, *, lid: bool = True) -> list[Job]:
+    """The end with the label, and the inside of the lid."""
+    camera = Camera(mm_per_px=MM_PER_PX, turn_deg=turn)
+    end = Job("box_label", "", box_end, box, camera, table(LABEL_END_AT, -turn))
+    return [end, Job("box_lid", "", box_lid, box, camera, table(LID_AT))] if lid else [end]
+
+
 def _reference(shoes: dict) -> list[Job]:
     """The first retail pair, from every side, with the card."""
     camera, left, right = Camera(mm_per_px=MM_PER_PX), shoes["left"], shoes["right"]
@@ -63,8 +72,8 @@ def _reference(shoes: dict) -> list[Job]:
         Job("top", "right", from_above, right, camera, table()),
         Job("rear", "left", from_behind, left, Camera(mm_per_px=0.1), rear),
         Job("sole", "left", from_below, left, camera, table()),
-        Job("size_tag", "left", size_tag, Print(), Camera(mm_per_px=0.035)),
-        Job("box_label", "", box_end, Print(), camera, table((120.0, 180.0))),
+        Job("size_tag", "left", size_tag, boxes.TAGS["R1"], Camera(mm_per_px=0.035)),
+        *_box(boxes.BOXES["R1"]),
         Job("uv_side", "left", photograph, left, camera, ON_STAND, UV_LAMP),
     ]
 
@@ -73,14 +82,14 @@ def _spare(shoes: dict) -> list[Job]:
     """A pair nobody has sorted: other light, other leanings, file names that say nothing."""
     left, right = shoes["left"], shoes["right"]
     evening, window = Lamp(tint=lamp_colour(3300)), Lamp(azimuth_deg=-75, tint=lamp_colour(7000))
-    camera, tag = Camera(mm_per_px=MM_PER_PX), Print(serial="204998", seed=4)
+    camera, tag, box = Camera(mm_per_px=MM_PER_PX), boxes.TAGS["spare"], replace(boxes.BOXES["R1"], seed=4)
     rear = Scene((360.0, 270.0), (186.0, 76.0), ground_mm=226.0, cards=(CardPlace((112.0, 102.0), -2),))
     leaning = replace(camera, tilt_deg=(5, -6), turn_deg=2, exposure=0.92)
     other = replace(camera, tilt_deg=(-5, 4), turn_deg=-1.5, lens=-0.003)
     return [
         Job("size_tag", "left", size_tag, tag, Camera(mm_per_px=0.035, turn_deg=4), None, evening, "IMG_2041"),
         Job("side_out", "right", photograph, right, other, bench(-4, 2, 3), window, "IMG_2042"),
-        Job("box_label", "", box_end, tag, replace(camera, turn_deg=2), table((116.0, 184.0), -3), None, "IMG_2043"),
+        Job("box_label", "", box_end, box, replace(camera, turn_deg=2), table((116.0, 184.0), -3), None, "IMG_2043"),
         Job("rear", "left", from_behind, left, Camera(mm_per_px=0.1, turn_deg=-3), rear, None, "IMG_2044"),
         Job("side_out", "left", photograph, left, leaning, bench(4, -3, -3), evening, "IMG_2045"),
         Job("sole", "left", from_below, left, replace(camera, turn_deg=-4), table((104.0, 186.0), 3), None, "IMG_2046"),
@@ -96,8 +105,12 @@ def _jobs() -> dict[str, list[Job]]:
         for label, (shoes, camera, _) in demo.RETAIL_PAIRS.items()
     }
     jobs |= {key: _sides(shoes, camera) for key, shoes, camera, _, _ in demo.CASES}
+    jobs[demo.HERON_PAIR] = []
+    for n, (key, box) in enumerate(boxes.BOXES.items()):
+        if key != first:
+            jobs.setdefault(key, []).extend(_box(box, 1.2 - 0.5 * (n % 5), lid=key not in ("R2", "R3", "O1", "H1")))
     runners = {foot: Runner(foot=foot, seed=71) for foot in ("left", "right")}
-    jobs[demo.RUNNER_PAIR] = [
+    jobs[demo.RUNNER_PAIR] += [
         Job("side_out", foot, runner_from_side, shoe, Camera(mm_per_px=MM_PER_PX), bench())
         for foot, shoe in runners.items()
     ]

@@ -2,7 +2,6 @@
 
 from django.test import SimpleTestCase
 
-from assay.judge.applicability import Facts, Needs, why_void
 from assay.judge.grade import Grade
 from assay.judge.judgement import Kind, Prior, judge
 
@@ -38,10 +37,6 @@ class Judging(SimpleTestCase):
     def test_retail_that_varies_forgives(self):
         self.assertEqual(judge(Kind.COUNT, [24, 25, 25], 24, BAR).grade, Grade.AGREES)
 
-    def test_a_wrong_code_departs_and_a_right_one_agrees(self):
-        self.assertEqual(judge(Kind.CODE, ["VQ-44127-B"], "VQ-44127-B", Prior()).grade, Grade.AGREES)
-        self.assertEqual(judge(Kind.CODE, ["VQ-44127-B"], "VQ-44172-B", Prior()).grade, Grade.DEPARTS)
-
-    def test_wear_and_distance_void_what_they_make_worthless(self):
-        self.assertEqual(why_void(Needs(in_hand=True), Facts(worn=False, in_hand=False)), "photographs_only")
-        self.assertIsNone(why_void(Needs(new_only=True, in_hand=True), Facts(worn=False, in_hand=True)))
+    def test_print_and_packing_are_judged_by_the_rate_that_their_check_states(self):
+        grades = [judge(Kind.PAPER, [], rate, Prior()).grade for rate in (1.0, 0.02, 1e-4)]
+        self.assertEqual(grades, [Grade.AGREES, Grade.DRIFTS, Grade.DEPARTS])

@@ -30,10 +30,17 @@ class Schools(SimpleTestCase):
 
     def test_a_clean_sheet_needs_coverage_and_its_musts(self):
         findings = sheet(a=FINE, b=FINE, c=OPEN, d=OPEN)
-        self.assertEqual(house_verdict(findings, Policy(coverage=0.6)).reason, "coverage_short")
+        paper = [Item(key, key, OPEN, of_shoe=False) for key in ("label", "packing")]
+        self.assertEqual(house_verdict([*findings[:3], *paper], Policy(coverage=0.6)).reason, "coverage_short")
         self.assertEqual(house_verdict(findings, Policy(coverage=0.5)).verdict, Verdict.LEGIT)
         must = [*findings, Item("m", "m", OPEN, mandatory=True)]
         self.assertEqual(house_verdict(must, Policy(coverage=0)).missing, ("m",))
+
+    def test_box_label_and_packing_alone_make_no_pair_legit(self):
+        papers = [Item(key, key, FINE, of_shoe=False) for key in ("box", "label", "packing", "codes")]
+        answer = house_verdict([*papers, Item("bar", "bar", OPEN)], Policy(coverage=0.6))
+        self.assertEqual((answer.verdict, answer.reason), (Verdict.UNDECIDED, "shoe_not_examined"))
+        self.assertGreater(answer.coverage, 0.6)
 
     def test_one_flag_bars_legit_and_drifting_does_not(self):
         self.assertEqual(house_verdict(sheet(a=FLAG, b=FINE), Policy()).verdict, Verdict.UNDECIDED)

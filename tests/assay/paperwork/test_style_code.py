@@ -2,6 +2,7 @@
 
 from django.test import SimpleTestCase
 
+from assay.paperwork.signs import WrongAlphabet
 from assay.paperwork.style_code import UnreadableCode, compare, normalise
 
 # Six figures for the model and three for the colour: common practice, no source.
@@ -21,9 +22,13 @@ class Normalising(SimpleTestCase):
         self.assertEqual((caught.exception.reason, caught.exception.numbers["position"]), ("wrong_sign", 5))
 
     def test_wrong_length_and_letters_of_another_alphabet_are_refused(self):
-        for typed in ("", "30551-402", "3055180-4021", "VQ-44127-Б", "VQ-４4127-B"):
+        for typed in ("", "30551-402", "3055180-4021"):
             with self.assertRaises(UnreadableCode):
-                normalise(typed, LETTERED if typed.startswith("V") else SIX_THREE)
+                normalise(typed, SIX_THREE)
+        with self.assertRaises(WrongAlphabet) as caught:
+            normalise("VQ-44127-В", LETTERED)
+        self.assertEqual((caught.exception.numbers["position"], caught.exception.numbers["script"]), (10, "Cyrillic"))
+        self.assertEqual(normalise("VQ-４4127-B", LETTERED), "VQ-44127-B")
 
 
 class Comparing(SimpleTestCase):

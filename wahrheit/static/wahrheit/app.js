@@ -2,6 +2,7 @@
 import { setUpDesk } from "./desk.js";
 import { setUpDrop } from "./drop.js";
 import { isTyping, keepKeys } from "./keys.js";
+import { setUpPacking } from "./packing.js";
 import { setUpStage } from "./stage.js";
 
 function comfort(root) {
@@ -36,12 +37,12 @@ document.addEventListener("submit", (event) => {
 });
 window.addEventListener("pageshow", () => document.querySelectorAll("form button:disabled").forEach((b) => { b.disabled = false; }));
 
-const setUp = () => { comfort(document); setUpStage(); setUpDrop(); setUpDesk(); };
+const setUp = () => { comfort(document); setUpStage(); setUpDrop(); setUpDesk(); setUpPacking(); };
 document.addEventListener("DOMContentLoaded", setUp);
 // After settling: before it, htmx puts the classes back that the server sent.
 document.addEventListener("htmx:afterSettle", (event) => {
   comfort(document);
-  if (event.detail.target?.id === "bench" || event.target?.id === "bench") setUpStage();
+  if (event.detail.target?.id === "bench" || event.target?.id === "bench") { setUpStage(); setUpPacking(); }
 });
 keepKeys();
 if (document.readyState !== "loading") setUp();

@@ -1,5 +1,6 @@
 // Keys: every one is listed under "?".
 import { deskKey } from "./desk.js";
+import { packingKey } from "./packing.js";
 import { stageKey, letGo } from "./stage.js";
 
 export const isTyping = (element) => element?.matches?.("input:not([type=radio]), textarea, select");
@@ -39,6 +40,7 @@ function onKey(event) {
   }
   if (event.key === "Enter" && event.target.closest("button, a, summary")) return;
   const key = event.key.length === 1 ? event.key.toLowerCase() : event.key;
+  if (packingKey(event, key)) { event.preventDefault(); return; }
   const placed = /^[1-9a-z]$/.test(key) && press(`[data-place="${key}"]`);
   const done = placed || stageKey(event, key) || deskKey(event, key) || (/^[1-9]$/.test(key) && press(`[data-digit="${key}"]`)) || PLAIN[key]?.();
   if (done) event.preventDefault();

@@ -49,6 +49,8 @@ function show() {
     svg.setAttribute("viewBox", `${x} ${y} ${width} ${height}`);
     const unit = Math.max(width / Math.max(1, svg.clientWidth), height / Math.max(1, svg.clientHeight));
     svg.style.setProperty("--u", unit);
+    // Print is shown level on both sides; points put on it still land where they were put.
+    svg.style.rotate = svg.dataset.turn && !stage.view.whole ? `${svg.dataset.turn}deg` : "";
     paintGrid(svg, unit);
   }
   stage.laid?.place();

@@ -1,0 +1,196 @@
+"""A line of print: height of its letters, weight of their strokes, the white between them.
+
+Ink is parted from paper half way between the two in linear light (IEC 61966-2-1), each seen locally, on four times
+finer pixels. The line is turned level by its own baseline. The weight of a stroke is four times the mean distance of
+ink to its rim: exact for a bar, and free of the raster's odd and even widths (distance transform: Felzenszwalb &
+Huttenlocher 2012). Refuses what is too coarse, what is no print, and letters that cannot be told apart.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from types import MappingProxyType
+
+import cv2
+import numpy as np
+
+from assay.contracts import Marks, Picture, Point, Reading, Stroke, StrokeKind
+from assay.errors import CannotMeasure
+from assay.photo.light import grey_light
+
+METHOD = "lettering/1"
+PARTS = ("height_mm", "stroke_mm", "gap_mm", "pitch_mm", "stroke_ratio", "gap_ratio")
+FINER = 4
+# Paper is looked at on so much coarser pixels than print.
+COARSER = 8
+# A stroke narrower than this blurs into its neighbours: its weight would be the camera's.
+FEWEST_PX_A_STROKE = 1.6
+# Darkness, as a share of paper's light, from which something is print at all.
+FAINTEST = 0.18
+LEAST_LETTERS = 2
+# Relative to the line's height: smaller blobs are dots, hyphens or dirt and do not say how high letters are.
+FULL_HEIGHT = 0.72
+
+
+@dataclass(frozen=True, slots=True)
+class _Line:
+    """Letters of one line, in fine pixels of the levelled piece, left to right."""
+
+    boxes: np.ndarray
+    """(N, 4) left, top, right, bottom."""
+    ink: np.ndarray
+    onto: np.ndarray
+    """2 × 3, fine pixels of the piece to the picture's own."""
+
+
+def measure(picture: Picture, marks: Marks) -> Reading:
+    """Measure the line of print inside a region. Value: height of a capital, mm (px without a scale).
+
+    Parts: ``stroke_mm``, ``gap_mm``, ``pitch_mm`` with their uncertainties, ``stroke_ratio`` and ``gap_ratio`` to the
+    height, ``letters``, ``tilt_deg``. Raises CannotMeasure ``no_print_found``, ``print_too_small`` or what the marks
+    raise.
+    """
+    corners = marks.checked(picture.size)
+    line = _found(picture, corners, np.eye(2, 3))
+    turn = _tilt(line)
+    middle = corners.mean(0)
+    line = _found(picture, corners, cv2.getRotationMatrix2D(tuple(middle), np.degrees(turn), 1.0))
+    return _reading(picture, line, turn)
+
+
+def rebuild(picture: Picture, marks: Marks, points: Sequence[Point]) -> Reading:
+    """Print is corrected by moving its region, never letter by letter: always raises CannotMeasure."""
+    raise CannotMeasure("move_the_region", points=len(points))
+
+
+def _found(picture: Picture, corners: np.ndarray, turned: np.ndarray) -> _Line:
+    flat = corners @ turned[:, :2].T + turned[:, 2]
+    low, high = flat.min(0), flat.max(0)
+    size = tuple(int(n) for n in np.ceil((high - low) * FINER))
+    # Fine pixel (u, v) lies at low + (u, v) / FINER of the turned picture.
+    back = np.linalg.inv(np.vstack([turned, [0, 0, 1]]))
+    onto = (back @ np.array([[1 / FINER, 0, low[0]], [0, 1 / FINER, low[1]], [0, 0, 1]]))[:2]
+    x, y = np.maximum(0, np.floor(corners.min(0)).astype(int) - 3)
+    right, bottom = np.ceil(corners.max(0)).astype(int) + 4
+    here = onto - np.array([[0, 0, x], [0, 0, y]])
+    flags = cv2.INTER_CUBIC | cv2.WARP_INVERSE_MAP
+    piece = cv2.warpAffine(
+        grey_light(picture.rgb[y:bottom, x:right]), here, size, flags=flags, borderMode=cv2.BORDER_REPLICATE
+    )
+    inside = np.zeros(piece.shape, np.uint8)
+    cv2.fillPoly(inside, [np.round((flat - low) * FINER).astype(np.int32)], 1)
+    ink = _ink(piece, inside)
+    boxes = _letters(ink)
+    if len(boxes) < LEAST_LETTERS:
+        raise CannotMeasure("no_print_found", letters=len(boxes))
+    return _Line(boxes, ink, onto)
+
+
+def _ink(piece: np.ndarray, inside: np.ndarray) -> np.ndarray:
+    """Ink as 0 and 1: below half way between the paper around and the darkest strokes."""
+    coarse = cv2.resize(piece, None, fx=1 / COARSER, fy=1 / COARSER, interpolation=cv2.INTER_AREA)
+    reach = max(3, (min(coarse.shape) // 2) | 1)
+    paper = cv2.GaussianBlur(cv2.dilate(coarse, np.ones((reach, reach), np.uint8)), (0, 0), reach / 2)
+    paper = cv2.resize(paper, piece.shape[::-1], interpolation=cv2.INTER_LINEAR)
+    share = piece / np.maximum(paper, 1e-4)
+    darkest = float(np.percentile(share[inside > 0], 1.5))
+    # The paper's own level: its middle, not its brightest grain.
+    usual = float(np.median(share[(inside > 0) & (share > (1 + darkest) / 2)])) if (share > darkest).any() else 1.0
+    if usual - darkest < FAINTEST:
+        raise CannotMeasure("no_print_found", letters=0)
+    return ((share < (usual + darkest) / 2) & (inside > 0)).astype(np.uint8)
+
+
+def _letters(ink: np.ndarray) -> np.ndarray:
+    """Boxes of the letters: blobs that overlap from side to side are one letter (i, =, %); specks are none."""
+    _, _, stats, _ = cv2.connectedComponentsWithStats(ink)
+    blobs = stats[1:][(stats[1:, 4] > (0.6 * FINER) ** 2)]
+    if not len(blobs):
+        return np.zeros((0, 4))
+    tall = blobs[:, 3].max()
+    # What touches the region's rim is cut by it or is no print.
+    within = (blobs[:, 0] > 0) & (blobs[:, 0] + blobs[:, 2] < ink.shape[1])
+    blobs = blobs[within & ((blobs[:, 3] > 0.12 * tall) | (blobs[:, 2] > 0.2 * tall))]
+    boxes: list[list[float]] = []
+    for x, y, width, height, _ in sorted(blobs.tolist()):
+        if boxes and x < boxes[-1][2] - 0.25 * width:
+            last = boxes[-1]
+            boxes[-1] = [last[0], min(last[1], y), max(last[2], x + width), max(last[3], y + height)]
+        else:
+            boxes.append([x, y, x + width, y + height])
+    return np.array(boxes, float).reshape(-1, 4)
+
+
+def _full(boxes: np.ndarray) -> np.ndarray:
+    heights = boxes[:, 3] - boxes[:, 1]
+    return boxes[heights > FULL_HEIGHT * heights.max()]
+
+
+def _tilt(line: _Line) -> float:
+    """Angle of the baseline, radians: the median slope between the feet of full letters (Theil 1950, Sen 1968)."""
+    full = _full(line.boxes)
+    x, y = (full[:, 0] + full[:, 2]) / 2, full[:, 3]
+    first, second = np.triu_indices(len(full), 1)
+    apart = x[second] - x[first]
+    far = apart > 0.3 * max(float(np.ptp(x)), 1.0)
+    if not far.any():
+        return 0.0
+    return float(np.arctan(np.median((y[second] - y[first])[far] / apart[far])))
+
+
+def _reading(picture: Picture, line: _Line, turn: float) -> Reading:
+    boxes, full = line.boxes / FINER, _full(line.boxes) / FINER
+    depth = cv2.distanceTransform(line.ink, cv2.DIST_L2, cv2.DIST_MASK_PRECISE)
+    depths = depth[line.ink > 0] - 0.5
+    stroke = float(4 * depths.mean()) / FINER
+    heights = full[:, 3] - full[:, 1]
+    height = float(np.median(heights))
+    if stroke < FEWEST_PX_A_STROKE:
+        raise CannotMeasure("print_too_small", px=round(stroke, 2), needed=FEWEST_PX_A_STROKE)
+    gaps = boxes[1:, 0] - boxes[:-1, 2]
+    middles = (boxes[:, 0] + boxes[:, 2]) / 2
+    # A blank between words is no gap between letters.
+    close = gaps < 0.75 * height
+    gap = float(gaps[close].mean()) if close.any() else float(gaps.mean())
+    pitch = float(np.diff(middles)[close].mean()) if close.any() else float(np.diff(middles).mean())
+    unit = picture.mm_per_px or 1.0
+    name = "mm" if picture.mm_per_px else "px"
+    # Half a fine pixel on either rim, and what the letters scatter by.
+    rim = 0.5 / FINER
+    off_height = float(np.hypot(rim, np.std(heights) / np.sqrt(len(heights))))
+    sizes = {"stroke": (stroke, rim), "gap": (gap, rim), "pitch": (pitch, rim / np.sqrt(len(boxes)))}
+    parts = {}
+    for part, (value, off) in sizes.items():
+        parts[f"{part}_{name}"], parts[f"{part}_{name}_uncertainty"] = value * unit, float(off) * unit
+    parts |= {f"height_{name}": height * unit, f"height_{name}_uncertainty": off_height * unit}
+    parts |= {"stroke_ratio": stroke / height, "gap_ratio": gap / height}
+    parts |= {"stroke_ratio_uncertainty": rim / height, "gap_ratio_uncertainty": rim / height}
+    parts |= {"letters": len(boxes), "tilt_deg": float(np.degrees(turn))}
+    doubts = [*picture.doubts]
+    if (gaps < 0.3).any() or (boxes[:, 2] - boxes[:, 0] > 1.25 * height).any():
+        doubts.append("letters_touch")
+    return Reading(
+        value=height * unit,
+        unit=name,
+        uncertainty=off_height * unit,
+        method=METHOD,
+        parts=MappingProxyType(parts),
+        overlay=_drawn(line, full),
+        doubts=tuple(dict.fromkeys(doubts)),
+    )
+
+
+def _drawn(line: _Line, full: np.ndarray) -> tuple[Stroke, ...]:
+    """Baseline, the height of capitals, and a box round every letter."""
+
+    def placed(points: list) -> tuple[Point, ...]:
+        fine = np.asarray(points, float) * FINER
+        return tuple((float(x), float(y)) for x, y in fine @ line.onto[:, :2].T + line.onto[:, 2])
+
+    boxes = line.boxes / FINER
+    left, right = boxes[0, 0] - 4, boxes[-1, 2] + 4
+    foot, head = float(np.median(full[:, 3])), float(np.median(full[:, 1]))
+    lines = [Stroke(StrokeKind.LINE, placed([[left, y], [right, y]])) for y in (head, foot)]
+    round_it = [
+        Stroke(StrokeKind.LINE, placed([[x0, y0], [x1, y0], [x1, y1], [x0, y1], [x0, y0]])) for x0, y0, x1, y1 in boxes
+    ]
+    return (*lines, *round_it)

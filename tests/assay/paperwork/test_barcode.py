@@ -1,0 +1,47 @@
+"""Codes drawn by zxing-cpp and found again in a picture (round trips; reader and writer are one library's)."""
+
+import numpy as np
+import zxingcpp
+from django.test import SimpleTestCase
+
+from assay.paperwork.barcode import find
+
+CODES = {
+    "EAN13": ("6291041500213", "06291041500213"),
+    "UPCA": ("036000291452", "00036000291452"),
+    "EAN8": ("95012346", "00000095012346"),
+    "QRCode": ("pair 12", ""),
+}
+
+
+def drawn(kind, text, scale=4):
+    code = zxingcpp.create_barcode(text, getattr(zxingcpp.BarcodeFormat, kind))
+    symbol = np.pad(np.array(zxingcpp.write_barcode_to_image(code, scale=scale)), 40, constant_values=255)
+    return np.repeat(symbol[..., None], 3, axis=2)
+
+
+class Finding(SimpleTestCase):
+    def test_codes_are_read_at_any_quarter_turn_as_one_number(self):
+        for kind, (text, number) in CODES.items():
+            for turns in range(4):
+                found = find(np.rot90(drawn(kind, text), turns))
+                self.assertEqual([one.gtin14 for one in found], [number], (kind, turns))
+        self.assertEqual(find(np.full((300, 400, 3), 255, np.uint8)), [])
+
+    def test_a_small_symbol_in_a_large_picture_is_found_with_its_place(self):
+        picture = np.full((2400, 3200, 3), 168, np.uint8)
+        symbol = drawn("EAN13", "6291041500213", 3)
+        picture[1700 : 1700 + symbol.shape[0], 2100 : 2100 + symbol.shape[1]] = symbol
+        (one,) = find(picture)
+        self.assertTrue(all(2100 < x < 2700 and 1700 < y < 2200 for x, y in one.corners))
+        self.assertTrue(one.upright)
+        (turned,) = find(picture[::-1, ::-1])
+        self.assertFalse(turned.upright)
+
+    def test_two_symbols_are_both_named(self):
+        both = np.vstack([drawn("EAN13", "6291041500213")[:, :500], drawn("UPCA", "036000291452")[:, :500]])
+        self.assertEqual({one.gtin14 for one in find(both)}, {"06291041500213", "00036000291452"})
+
+    def test_a_wrong_check_digit_cannot_even_be_written(self):
+        with self.assertRaises(ValueError):
+            zxingcpp.create_barcode("6291041500214", zxingcpp.BarcodeFormat.EAN13)
