@@ -164,17 +164,18 @@ def boxes(retail: Sequence[float], found: Sequence[float] | None) -> dict:
 
     return {
         "width": round(second + BOX_SCALE * widest + BOX_ROOM),
-        "height": round(floor + 34),
-        "floor": round(floor + 15),
+        "height": round(floor + 54),
+        "lines": [round(floor + 16 * n) for n in (1, 2, 3)],
         "retail": standing(retail),
         "found": standing(found) if found else [],
         "names": [
-            {"x": BOX_ROOM, "words": _side_words("long side", retail, found, 0)},
-            {"x": round(second), "words": _side_words("short side", retail, found, 1)},
+            {"x": x, "words": _side_words(name, retail, found, side)}
+            for x, name, side in ((BOX_ROOM, "long side", 0), (round(second), "short side", 1))
         ],
     }
 
 
-def _side_words(name: str, retail: Sequence[float], found: Sequence[float] | None, side: int) -> str:
-    words = f"{name}: retail {retail[side]:.1f} × {retail[2]:.1f}"
-    return f"{words}, this {found[side]:.1f} × {found[2]:.1f}" if found else words
+def _side_words(name: str, retail: Sequence[float], found: Sequence[float] | None, side: int) -> list[str]:
+    """Three lines: which side, what retail boxes have, what this one has."""
+    here = f"this   {found[side]:.1f} × {found[2]:.1f}" if found else ""
+    return [f"{name}, mm", f"retail {retail[side]:.1f} × {retail[2]:.1f}", here]

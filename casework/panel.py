@@ -31,7 +31,7 @@ def panel(finding) -> dict:
         "refusal": refusal_words(reading),
         "drawing": None,
         "answers": [(*answer, "")[:3] for answer in checkpoint.answers],
-        "p": f"{finding.tail_probability:.4f}" if finding.tail_probability is not None else "",
+        "p": "" if finding.tail_probability in (None, 1.0) else f"{finding.tail_probability:.4f}",
         "asks": _asks(finding),
     }
     try:

@@ -32,6 +32,7 @@ SLIPS = {
     "barcode_other_release": "This number belongs to {release}.",
     "barcode_differs": "The release’s number for US {size} is {wanted}.",
     "cell_off": "{system} says {is}; this maker’s chart has {should}.",
+    "row_in_no_chart": "None of these figures is in this maker’s charts. Look again for a misread one.",
     "other_group": "The row is the maker’s {group}’s row; this release is made in {usual}’s sizes.",
     "size_not_the_pair_s": "The row is of US {is}; the pair was entered as US {should}.",
     "made_after_bought": "Made from {start}, but bought in {bought}.",
@@ -46,7 +47,7 @@ SLIPS = {
     "inlay_coding": "The memory is not coded as a trade item with a serial (SGTIN-96).",
     "inlay_seen": "The very same inlay was read in pair {pair}: no two are alike.",
     "item_missing": "{item}: {count} of {wanted}.",
-    "item_unexpected": "{item}: {count}, and {wanted} should be.",
+    "item_unexpected": "{item}: {count} there, {wanted} should be.",
     "item_wrong": "{item}: {how}.",
 }
 STATES = {

@@ -12,7 +12,7 @@ from casework.actions.analyse_case import stalled
 from casework.grading import VOID
 from casework.models import Case
 from library.models import Foot, View
-from pairs.pictures import correction, pixels, plane
+from pairs.pictures import card_off_mm, correction, pixels, plane
 from pairs.queries import alignment_of, beside, photos_in_use
 
 # A point put by hand is never surer than this; and the least radius of a spot whose colour is read.
@@ -89,7 +89,7 @@ def photo_page(case: Case, photo) -> dict:
         "box": photo.guess.get("box") if photo.guess.get("found") else None,
         "relative": f"{100 * plane(photo).relative:.1f}" if "matrix" in scale else "",
         "height": scale.get("above_mm", 0.0),
-        "height_unknown": scale.get("above_unknown_mm", 0.0),
+        "height_unknown": scale.get("above_unknown_mm", card_off_mm(photo)),
         "carded": scale.get("source") in ("card", "id1", "rectangle"),
         "alignment": wording.alignment_words(alignment) if alignment else "",
         "shots": shots(case, _fed(case)),

@@ -160,6 +160,11 @@ def is_settled(finding) -> bool:
     return not (finding.grade == Grade.DEPARTS and finding.checkpoint.decisive)
 
 
+def is_done_here(finding) -> bool:
+    """Whether the bench may go on by itself: settled, and no flag that its person has not seen and confirmed."""
+    return is_settled(finding) and (bool(finding.confirmed_by_id) or Grade(finding.grade) not in RED_FLAGS)
+
+
 def next_key(findings: list, after: str = "") -> str:
     """Key of the next checkpoint that wants a person, looking on from one and round again."""
     keys = [finding.checkpoint.key for finding in findings]
@@ -183,7 +188,7 @@ def bench(case: Case, key: str, typed: dict) -> dict:
     follow = next(finding for finding in findings if finding.checkpoint.key == waiting)
     return {
         "case": case,
-        "rail": _rail(findings),
+        "rail": _rail(findings, current),
         "finding": current,
         "checkpoint": current.checkpoint,
         "sides": sides(case, current),
@@ -200,7 +205,8 @@ def bench(case: Case, key: str, typed: dict) -> dict:
     }
 
 
-def _rail(findings: list) -> list[dict]:
+def _rail(findings: list, current) -> list[dict]:
+    """Checks in working order by section; the section that is worked on lies open, the others show their grades."""
     sections: dict[str, dict] = {}
     for finding in findings:
         section = sections.setdefault(finding.checkpoint.section, {"name": finding.checkpoint.section, "rows": []})
@@ -214,7 +220,10 @@ def _rail(findings: list) -> list[dict]:
             }
         )
     for section in sections.values():
-        section["seen"] = sum(row["seen"] for row in section["rows"])
+        rows = section["rows"]
+        section["seen"] = sum(row["seen"] for row in rows)
+        section["open"] = any(row["finding"] is current for row in rows)
+        section["go"] = next((row["checkpoint"].key for row in rows if not row["seen"]), rows[0]["checkpoint"].key)
     return list(sections.values())
 
 

@@ -100,6 +100,7 @@ REASONS = {
     "reader_silent": "The tag reader is not connected. Type what another reader shows.",
     "two_inlays": "{count} inlays answer at once. Take other boxes away and read again.",
     "unknown_place": "This check has no such field. Load the page again.",
+    "unknown_name": "No release is called “{name}”. Type its style code or the number of its barcode.",
     "several_releases": "Several releases are called that: {names}. Type the style code, or more of the name.",
     "move_the_region": "Ticks change nothing here. Move the marks instead (M): it is measured again there.",
     "no_print_found": "No print was found in the region. Move it onto the line of letters.",

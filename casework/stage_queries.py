@@ -12,6 +12,8 @@ from pairs.queries import alignment_of, beside, latest_readings, markings_on, ph
 PRINTED = frozenset({View.BOX_LABEL, View.SIZE_TAG, View.BOX_LID})
 # Of the cut: how much wider than the longer line it is, its height over its width, and where the line stands in it.
 WIDER, TALL, LINE_AT = 1.25, 0.42, 0.62
+# What stands high above its line, such as bars, is shown whole: so much taller than it is, its line nearer to the foot.
+TALLER, LOW_LINE_AT = 1.2, 0.92
 
 
 def sides(case: Case, finding) -> list[dict]:
@@ -41,7 +43,7 @@ def sides(case: Case, finding) -> list[dict]:
                 "scale": f"{photo.mm_per_px:.2f} mm/px" if photo.mm_per_px else "no scale",
                 "card": "" if "matrix" in photo.light else "no card",
                 "mirrored": photo.foot != checkpoint.foot,
-                "codes": _outlines(photo) if checkpoint.paper else [],
+                "codes": _outlines(photo) if checkpoint.paper == "barcode" else [],
             }
         sides.append(side)
     if all(photos):
@@ -89,15 +91,23 @@ def _share_baseline(sides: list[dict], taken: list) -> None:
     units = [side["photo"].mm_per_px if scaled else 1 / float(np.hypot(*(line[1] - line[0]))) for side, line in known]
     lengths = [float(np.hypot(*(line[1] - line[0]))) * unit for (_, line), unit in zip(known, units, strict=True)]
     wide = WIDER * max(lengths, default=0)
+    tall = max(TALL * wide, *(TALLER * _height(side) * unit for (side, _), unit in zip(known, units, strict=True)), 0)
     for (side, (left, right)), unit in zip(known, units, strict=True):
         along = (right - left) / np.hypot(*(right - left))
         down = np.array([-along[1], along[0]])
-        width, height = wide / unit, TALL * wide / unit
-        middle = (left + right) / 2 + down * height * (0.5 - LINE_AT)
+        width, height = wide / unit, tall / unit
+        middle = (left + right) / 2 + down * height * (0.5 - (LINE_AT if tall == TALL * wide else LOW_LINE_AT))
         ends = [(left + right) / 2 + along * width * share for share in (-0.5, 0.5)]
         side["box"] = [round(float(n), 1) for n in (*(middle - np.array([width, height]) / 2), width, height)]
         side["turn"] = round(-float(np.degrees(np.arctan2(along[1], along[0]))), 2)
         side["baseline"] = " ".join(f"{x:.1f},{y:.1f}" for x, y in ends)
+
+
+def _height(side: dict) -> float:
+    """How high what is marked stands, px."""
+    if not side["closed"]:
+        return 0.0
+    return float(np.ptp([handle["y"] for handle in side["handles"]]))
 
 
 def _foot(side: dict, reading) -> np.ndarray | None:

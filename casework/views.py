@@ -210,8 +210,9 @@ def work(request, number, key, deed):
     except AssayError as error:
         return _bench(request, case, key, problem=wording.of_error(error), typed=request.POST)
     findings = queries.findings_of(case)
-    settled = queries.is_settled(next(f for f in findings if f.checkpoint_id == checkpoint.pk))
-    onward = queries.next_key(findings, key) if goes_on and settled else key
+    here = next(f for f in findings if f.checkpoint_id == checkpoint.pk)
+    # What departs is shown before anybody goes on.
+    onward = queries.next_key(findings, key) if goes_on and queries.is_done_here(here) else key
     return _bench(request, case, onward) if request.htmx else redirect("bench-at", number=number, key=onward)
 
 

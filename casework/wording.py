@@ -55,7 +55,7 @@ SCHOOLS = {
 ANSWER_REASONS = {
     "ruled_out": "A confirmed sign rules the pair out.",
     "enough_flags": "{flags} independent red flags; {red_flags} are enough.",
-    "shoe_not_examined": "Nothing departs, but not enough of the shoe was examined. Box and packing make none.",
+    "shoe_not_examined": "Nothing departs, but not enough of the shoe was examined.",
     "too_few_flags": "{flags} of {red_flags} red flags: too many for legit, too few for fake.",
     "no_sure_sign": "Something departs, but no confirmed sign rules the pair out.",
     "mandatory_missing": "Nothing departs, but a check is missing that a legit verdict needs.",

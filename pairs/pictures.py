@@ -12,6 +12,7 @@ from assay.photo.align import Features
 from assay.photo.light import Correction, Fall
 from assay.photo.opening import decode
 from assay.photo.plane import Eye, Plane, eye_of
+from library.models import WITHOUT_FOOT
 from pairs.models import Photo
 
 
@@ -34,13 +35,25 @@ def eye(photo: Photo) -> Eye:
     return eye_of((photo.width, photo.height), photo.focal_35mm)
 
 
+# The card lies on a box's own face, and beside a shoe: standard uncertainty of its distance from what is measured, mm,
+# unless somebody says better.
+CARD_ON_FACE_MM, CARD_BESIDE_MM = 0.7, 4.0
+
+
+def card_off_mm(photo: Photo) -> float:
+    """How far the card may lie from the measured surface, where nobody has said."""
+    if photo.scale.get("source") != "card":
+        return 0.0
+    return CARD_ON_FACE_MM if photo.view in WITHOUT_FOOT else CARD_BESIDE_MM
+
+
 def plane(photo: Photo) -> Plane | None:
     """The surface that is measured: the scale's own, moved by what is known of its height; None without a scale."""
     kept = photo.scale
     if "matrix" not in kept:
         return None
     own = Plane(np.array(kept["matrix"]), kept["relative"], kept["source"])
-    above, unknown = kept.get("above_mm", 0.0), kept.get("above_unknown_mm", 0.0)
+    above, unknown = kept.get("above_mm", 0.0), kept.get("above_unknown_mm", card_off_mm(photo))
     return own.raised(above, eye(photo), unknown_mm=unknown) if above or unknown else own
 
 
@@ -89,5 +102,6 @@ def features_file(found: Features) -> ContentFile:
 
 def marks(checkpoint, points) -> Marks:
     """Stored points as the core's marks."""
-    kind: MarkKind = MEASURES[checkpoint.measure].marks
+    # What is only looked at is shown by a region.
+    kind = MEASURES[checkpoint.measure].marks if checkpoint.measure else MarkKind.REGION
     return Marks(kind, tuple((float(x), float(y)) for x, y in points))

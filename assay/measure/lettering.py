@@ -1,9 +1,9 @@
 """A line of print: height of its letters, weight of their strokes, the white between them.
 
-Ink is parted from paper half way between the two in linear light (IEC 61966-2-1), each seen locally, on four times
-finer pixels. The line is turned level by its own baseline. The weight of a stroke is four times the mean distance of
-ink to its rim: exact for a bar, and free of the raster's odd and even widths (distance transform: Felzenszwalb &
-Huttenlocher 2012). Refuses what is too coarse, what is no print, and letters that cannot be told apart.
+Ink is parted from paper half way between the two in linear light (IEC 61966-2-1), each seen locally, on finer
+pixels. The line is turned level by its own baseline. The weight of a stroke is four times the mean distance of
+ink to its rim: exact for a bar (distance transform: Felzenszwalb & Huttenlocher 2012). Refuses what is too coarse and
+what is no print; letters that cannot be told apart are a doubt.
 """
 
 from collections.abc import Sequence
@@ -19,14 +19,17 @@ from assay.photo.light import grey_light
 
 METHOD = "lettering/1"
 PARTS = ("height_mm", "stroke_mm", "gap_mm", "pitch_mm", "stroke_ratio", "gap_ratio")
-FINER = 4
+ROUGH, FINE = 4, 8
 # Paper is looked at on so much coarser pixels than print.
 COARSER = 8
 # A stroke narrower than this blurs into its neighbours: its weight would be the camera's.
-FEWEST_PX_A_STROKE = 1.6
+FEWEST_PX_A_STROKE = 2.2
+# Standard uncertainty of a rim, px of the picture: by bars of known width and simulated labels.
+RIM_PX = 0.12
 # Darkness, as a share of paper's light, from which something is print at all.
 FAINTEST = 0.18
 LEAST_LETTERS = 2
+INK_PERCENTILE = 12
 # Relative to the line's height: smaller blobs are dots, hyphens or dirt and do not say how high letters are.
 FULL_HEIGHT = 0.72
 
@@ -38,8 +41,11 @@ class _Line:
     boxes: np.ndarray
     """(N, 4) left, top, right, bottom."""
     ink: np.ndarray
+    """0 and 1."""
     onto: np.ndarray
     """2 × 3, fine pixels of the piece to the picture's own."""
+    finer: int
+    """Fine pixels to one of the picture's."""
 
 
 def measure(picture: Picture, marks: Marks) -> Reading:
@@ -50,10 +56,10 @@ def measure(picture: Picture, marks: Marks) -> Reading:
     raise.
     """
     corners = marks.checked(picture.size)
-    line = _found(picture, corners, np.eye(2, 3))
+    line = _found(picture, corners, np.eye(2, 3), ROUGH)
     turn = _tilt(line)
     middle = corners.mean(0)
-    line = _found(picture, corners, cv2.getRotationMatrix2D(tuple(middle), np.degrees(turn), 1.0))
+    line = _found(picture, corners, cv2.getRotationMatrix2D(tuple(middle), np.degrees(turn), 1.0), FINE)
     return _reading(picture, line, turn)
 
 
@@ -62,13 +68,13 @@ def rebuild(picture: Picture, marks: Marks, points: Sequence[Point]) -> Reading:
     raise CannotMeasure("move_the_region", points=len(points))
 
 
-def _found(picture: Picture, corners: np.ndarray, turned: np.ndarray) -> _Line:
+def _found(picture: Picture, corners: np.ndarray, turned: np.ndarray, finer: int) -> _Line:
     flat = corners @ turned[:, :2].T + turned[:, 2]
     low, high = flat.min(0), flat.max(0)
-    size = tuple(int(n) for n in np.ceil((high - low) * FINER))
-    # Fine pixel (u, v) lies at low + (u, v) / FINER of the turned picture.
+    size = tuple(int(n) for n in np.ceil((high - low) * finer))
+    # Fine pixel (u, v) lies at low + (u, v) / finer of the turned picture.
     back = np.linalg.inv(np.vstack([turned, [0, 0, 1]]))
-    onto = (back @ np.array([[1 / FINER, 0, low[0]], [0, 1 / FINER, low[1]], [0, 0, 1]]))[:2]
+    onto = (back @ np.array([[1 / finer, 0, low[0]], [0, 1 / finer, low[1]], [0, 0, 1]]))[:2]
     x, y = np.maximum(0, np.floor(corners.min(0)).astype(int) - 3)
     right, bottom = np.ceil(corners.max(0)).astype(int) + 4
     here = onto - np.array([[0, 0, x], [0, 0, y]])
@@ -77,39 +83,50 @@ def _found(picture: Picture, corners: np.ndarray, turned: np.ndarray) -> _Line:
         grey_light(picture.rgb[y:bottom, x:right]), here, size, flags=flags, borderMode=cv2.BORDER_REPLICATE
     )
     inside = np.zeros(piece.shape, np.uint8)
-    cv2.fillPoly(inside, [np.round((flat - low) * FINER).astype(np.int32)], 1)
+    cv2.fillPoly(inside, [np.round((flat - low) * finer).astype(np.int32)], 1)
     ink = _ink(piece, inside)
-    boxes = _letters(ink)
+    ink = _whole(ink, inside)
+    boxes = _letters(ink, finer)
     if len(boxes) < LEAST_LETTERS:
         raise CannotMeasure("no_print_found", letters=len(boxes))
-    return _Line(boxes, ink, onto)
+    return _Line(boxes, ink, onto, finer)
 
 
 def _ink(piece: np.ndarray, inside: np.ndarray) -> np.ndarray:
-    """Ink as 0 and 1: below half way between the paper around and the darkest strokes."""
+    """Ink as 0 and 1: below half way between the paper around and the middles of the strokes."""
     coarse = cv2.resize(piece, None, fx=1 / COARSER, fy=1 / COARSER, interpolation=cv2.INTER_AREA)
     reach = max(3, (min(coarse.shape) // 2) | 1)
     paper = cv2.GaussianBlur(cv2.dilate(coarse, np.ones((reach, reach), np.uint8)), (0, 0), reach / 2)
     paper = cv2.resize(paper, piece.shape[::-1], interpolation=cv2.INTER_LINEAR)
     share = piece / np.maximum(paper, 1e-4)
-    darkest = float(np.percentile(share[inside > 0], 1.5))
+    here = share[inside > 0]
+    lowest = float(np.percentile(here, 0.2))
     # The paper's own level: its middle, not its brightest grain.
-    usual = float(np.median(share[(inside > 0) & (share > (1 + darkest) / 2)])) if (share > darkest).any() else 1.0
-    if usual - darkest < FAINTEST:
+    usual = float(np.median(here[here > (1 + lowest) / 2])) if (here > (1 + lowest) / 2).any() else 1.0
+    if usual - lowest < FAINTEST:
         raise CannotMeasure("no_print_found", letters=0)
+    # The ink's: of the middles of strokes, not of a speck.
+    darkest = float(np.percentile(here[here < (usual + lowest) / 2], INK_PERCENTILE))
     return ((share < (usual + darkest) / 2) & (inside > 0)).astype(np.uint8)
 
 
-def _letters(ink: np.ndarray) -> np.ndarray:
+def _whole(ink: np.ndarray, inside: np.ndarray) -> np.ndarray:
+    """Ink without what the region's rim cuts: the foot of the line above, a frame, a letter half outside."""
+    _, marked = cv2.connectedComponents(ink)
+    rim = (inside > 0) & (cv2.erode(inside, np.ones((3, 3), np.uint8), borderValue=0) == 0)
+    cut = np.unique(marked[rim & (ink > 0)])
+    ink[np.isin(marked, cut[cut > 0])] = 0
+    return ink
+
+
+def _letters(ink: np.ndarray, finer: int) -> np.ndarray:
     """Boxes of the letters: blobs that overlap from side to side are one letter (i, =, %); specks are none."""
     _, _, stats, _ = cv2.connectedComponentsWithStats(ink)
-    blobs = stats[1:][(stats[1:, 4] > (0.6 * FINER) ** 2)]
+    blobs = stats[1:][(stats[1:, 4] > (0.6 * finer) ** 2)]
     if not len(blobs):
         return np.zeros((0, 4))
     tall = blobs[:, 3].max()
-    # What touches the region's rim is cut by it or is no print.
-    within = (blobs[:, 0] > 0) & (blobs[:, 0] + blobs[:, 2] < ink.shape[1])
-    blobs = blobs[within & ((blobs[:, 3] > 0.12 * tall) | (blobs[:, 2] > 0.2 * tall))]
+    blobs = blobs[(blobs[:, 3] > 0.12 * tall) | (blobs[:, 2] > 0.2 * tall)]
     boxes: list[list[float]] = []
     for x, y, width, height, _ in sorted(blobs.tolist()):
         if boxes and x < boxes[-1][2] - 0.25 * width:
@@ -138,10 +155,9 @@ def _tilt(line: _Line) -> float:
 
 
 def _reading(picture: Picture, line: _Line, turn: float) -> Reading:
-    boxes, full = line.boxes / FINER, _full(line.boxes) / FINER
+    boxes, full = line.boxes / line.finer, _full(line.boxes) / line.finer
     depth = cv2.distanceTransform(line.ink, cv2.DIST_L2, cv2.DIST_MASK_PRECISE)
-    depths = depth[line.ink > 0] - 0.5
-    stroke = float(4 * depths.mean()) / FINER
+    stroke = float(4 * (depth[line.ink > 0] - 0.5).mean()) / line.finer
     heights = full[:, 3] - full[:, 1]
     height = float(np.median(heights))
     if stroke < FEWEST_PX_A_STROKE:
@@ -154,8 +170,8 @@ def _reading(picture: Picture, line: _Line, turn: float) -> Reading:
     pitch = float(np.diff(middles)[close].mean()) if close.any() else float(np.diff(middles).mean())
     unit = picture.mm_per_px or 1.0
     name = "mm" if picture.mm_per_px else "px"
-    # Half a fine pixel on either rim, and what the letters scatter by.
-    rim = 0.5 / FINER
+    # What is not known of where the rims lie, and what the letters scatter by.
+    rim = RIM_PX
     off_height = float(np.hypot(rim, np.std(heights) / np.sqrt(len(heights))))
     sizes = {"stroke": (stroke, rim), "gap": (gap, rim), "pitch": (pitch, rim / np.sqrt(len(boxes)))}
     parts = {}
@@ -183,10 +199,10 @@ def _drawn(line: _Line, full: np.ndarray) -> tuple[Stroke, ...]:
     """Baseline, the height of capitals, and a box round every letter."""
 
     def placed(points: list) -> tuple[Point, ...]:
-        fine = np.asarray(points, float) * FINER
+        fine = np.asarray(points, float) * line.finer
         return tuple((float(x), float(y)) for x, y in fine @ line.onto[:, :2].T + line.onto[:, 2])
 
-    boxes = line.boxes / FINER
+    boxes = line.boxes / line.finer
     left, right = boxes[0, 0] - 4, boxes[-1, 2] + 4
     foot, head = float(np.median(full[:, 3])), float(np.median(full[:, 1]))
     lines = [Stroke(StrokeKind.LINE, placed([[left, y], [right, y]])) for y in (head, foot)]

@@ -23,6 +23,7 @@ FORMATS = [
 # Side of the patch whose grain is judged (pixels at half size), how one-sided it must be, and how strong.
 BLOCK_PX, COHERENT, LIVELY = 21, 0.55, 60.0
 MOST_PLACES = 5
+ENLARGED = 1.6
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,8 +53,18 @@ def find(rgb: np.ndarray) -> list[Barcode]:
             round_it = (spot.top_left, spot.top_right, spot.bottom_right, spot.bottom_left)
             corners = tuple((float(p.x + x), float(p.y + y)) for p in round_it)
             read = Barcode(code.text, code.format.name, corners, _gtin(code.text), _upright(corners))
-            found.setdefault(read.gtin14 or code.text, read)
+            if read.text not in (one.text for one in found.values()) and _stands(grey, read):
+                found.setdefault(read.gtin14 or code.text, read)
     return sorted(found.values(), key=lambda one: not one.gtin14)
+
+
+def _stands(grey: np.ndarray, read: Barcode) -> bool:
+    """Whether the symbol reads the same enlarged: a row of dots or of print that looks like bars once does not."""
+    spots = np.array(read.corners)
+    room = 0.35 * float(np.ptp(spots, axis=0).max())
+    (x0, y0), (x1, y1) = np.maximum(0, spots.min(0) - room).astype(int), (spots.max(0) + room).astype(int)
+    piece = cv2.resize(grey[y0:y1, x0:x1], None, fx=ENLARGED, fy=ENLARGED, interpolation=cv2.INTER_CUBIC)
+    return any(code.text == read.text for code in zxingcpp.read_barcodes(piece, formats=FORMATS))
 
 
 def _barred(grey: np.ndarray) -> list[tuple[int, int, np.ndarray]]:

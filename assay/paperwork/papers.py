@@ -105,7 +105,10 @@ def size_row(place: str) -> Callable[[Said, Known], Found]:
         row = sizes.parse_row(said[place])
         if not known.charts:
             return Found(said[place], contradictable=False)
-        cells, group = _best_cells(row, known)
+        try:
+            cells, group = _best_cells(row, known)
+        except sizes.BadSize:
+            return Found(said[place], (Slip("row_in_no_chart"),))
         slips = [
             Slip("cell_off", {"system": cell.system.value, "is": _shown(cell.found), "should": _shown(cell.expected)})
             for cell in cells

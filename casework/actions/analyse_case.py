@@ -83,12 +83,13 @@ def needs_of(checkpoints) -> dict[str, Needs]:
 
 def _measure(case: Case, user, done: int, only: Photo | None = None) -> int:
     failed: dict[tuple[int, int], CannotAlign] = {}
+    measured: dict = {}
     for checkpoint, photo, reference in _to_measure(case):
         if only and photo.pk != only.pk:
             continue
         marking = _marking(checkpoint, photo, reference, failed, user)
         if marking:
-            measure_photo(marking=marking, by=user)
+            measure_photo(marking=marking, by=user, done=measured)
         with transaction.atomic():
             regrade(case)
         done = _step(case, done)

@@ -70,12 +70,8 @@ def _release(typed: str) -> tuple[Release, str, str]:
         return found, "", ""
     if not written and re.fullmatch(r"[\d\s-]{6,}", typed):
         return _by_barcode(releases, typed)
-    named = list(releases.filter(_named(typed))) if not written and re.search(r"[^\W\d_]{3}", typed) else []
-    if len(named) == 1:
-        return named[0], "", ""
-    if named:
-        names = ", ".join(f"{release.colourway} ({release.style_code})" for release in named[:6])
-        raise NoSuchRelease("several_releases", names=names)
+    if not written and not re.search(r"\d", typed):
+        return _by_name(releases, typed), "", ""
     if not written:
         raise unreadable[0] if unreadable else NoSuchRelease("unknown_code", code=typed[:40], nearest="")
     known = releases.values_list("style_code", flat=True)
@@ -92,10 +88,16 @@ def _by_barcode(releases, typed: str) -> tuple[Release, str, str]:
     raise NoSuchRelease("unknown_barcode", code=typed[:20])
 
 
-def _named(typed: str) -> Q:
-    """Every word of it stands in the colourway, the model or the maker."""
+def _by_name(releases, typed: str) -> Release:
+    """The one release of which every word stands in the colourway, the model or the maker."""
     places = ("colourway", "shoe_model__name", "shoe_model__maker__name")
     asked = Q()
     for word in typed.split():
         asked &= reduce(or_, (Q(**{f"{place}__icontains": word}) for place in places))
-    return asked
+    found = list(releases.filter(asked)[:7])
+    if len(found) > 1:
+        names = ", ".join(f"{release.colourway} ({release.style_code})" for release in found)
+        raise NoSuchRelease("several_releases", names=names)
+    if not found:
+        raise NoSuchRelease("unknown_name", name=typed[:40])
+    return found[0]

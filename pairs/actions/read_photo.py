@@ -28,8 +28,6 @@ WITH_CODES = frozenset({View.BOX_LABEL, View.SIZE_TAG})
 ONE_SIDED = frozenset({View.SIDE_OUT, View.UV_SIDE})
 # A fixed stand's scale is read off a ruler once; the shoe then stands a little nearer or further.
 STAND_RELATIVE = 0.01
-# Unless somebody says where the card lies: standard uncertainty of its distance from the shoe's side, mm.
-CARD_ABOVE_UNKNOWN_MM = 4.0
 
 
 def known_views(photos) -> list[Known]:
@@ -93,8 +91,6 @@ def _card(photo: Photo, frame: Frame) -> card.FoundCard | None:
         "source": "card",
         "matrix": found.plane.matrix.tolist(),
         "relative": found.plane.relative,
-        "above_mm": 0.0,
-        "above_unknown_mm": CARD_ABOVE_UNKNOWN_MM,
         "corners": np.round(found.corners_px, 1).tolist(),
         "tilt_deg": round(found.plane.tilt_deg(eye(photo)), 1),
         "doubts": list(found.doubts),

@@ -397,7 +397,8 @@ BOXES = {
     "O1": Box(RUNNER_LABEL, board=(148, 92, 66), lid=(136, 84, 60), emblem=STAIR, seed=71, sheet=False),
     "H1": Box(HERON_LABEL, board=(106, 110, 118), lid=(106, 110, 118), seed=81, stamp="K1 0909"),
     "crude": Box(
-        label("10", style_code="VQ-44172-B", letters=Type(6.5, 690, 0.25), width_mm=109.0, border_mm=1.3),
+        label("10", style_code="VQ-44172-B", letters=Type(6.5, 690, 0.25), width_mm=109.0, border_mm=1.3,
+              sizes="US 10 UK 9 EU 44 CM 28"),
         board=(88, 108, 118), lid=(80, 100, 112), gloss=0.3, seed=31, stamp="",
     ),
     "sloppy": Box(label(letters=Type(6.24, 575), left_mm=117.2), seed=21, stamp="L4 0311", emblem_shift_mm=(1.4, 0.8)),

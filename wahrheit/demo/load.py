@@ -37,7 +37,8 @@ def load(shots_dir: Path, tell: Callable[[str], None]) -> None:
     """Load what is not there yet. ``shots_dir``: where the simulated photographs are kept."""
     users = _people()
     house = House.objects.get(name=demo.HOUSE)
-    _library()
+    with transaction.atomic():
+        _library()
     take_all(shots_dir, tell)
     mara = users["mara"]
     for code, labels in demo.PAIRS_OF.items():

@@ -3,18 +3,24 @@
 import numpy as np
 from django.test import SimpleTestCase
 
-from assay.contracts import MarkKind, Marks, Picture
+from assay.contracts import Marks, Picture
+from assay.errors import CannotMeasure
 from assay.measure.registry import MEASURES
-from assay.simulator.swatch import hole_swatch, seam_swatch
+from assay.simulator.swatch import Swatch, hole_swatch, seam_swatch
+from tests.assay.measure.test_lettering import bars
+from tests.assay.measure.test_span import sheet
 
-SWATCHES = {MarkKind.PATH: seam_swatch("easy", 4), MarkKind.REGION: hole_swatch("easy", 4)}
+LINE = Swatch(bars(), 0.1, np.array([[40, 40], [380, 40], [380, 120], [40, 120]]), np.zeros((12, 2)))
+SHEET = Swatch(sheet(), 0.2, np.array([[47, 100], [355, 100]]), np.zeros((0, 2)))
+SWATCHES = {"seam": seam_swatch("easy", 4), "holes": hole_swatch("easy", 4), "lettering": LINE, "span": SHEET}
+COUNTING = ("seam", "holes")
 
 
 class EveryMeasure(SimpleTestCase):
-    def each(self):
-        for measure in MEASURES.values():
-            swatch = SWATCHES[measure.marks]
-            with self.subTest(measure.name):
+    def each(self, names=tuple(MEASURES)):
+        for name in names:
+            measure, swatch = MEASURES[name], SWATCHES[name]
+            with self.subTest(name):
                 yield measure, swatch, Marks(measure.marks, tuple(map(tuple, swatch.marks)))
 
     def test_it_signs_its_readings_and_leaves_the_picture_alone(self):
@@ -28,7 +34,7 @@ class EveryMeasure(SimpleTestCase):
             self.assertGreaterEqual(reading.uncertainty, 0)
 
     def test_light_mirror_and_turning_do_not_change_a_count(self):
-        for measure, swatch, marks in self.each():
+        for measure, swatch, marks in self.each(COUNTING):
             width = swatch.rgb.shape[1]
             mirrored = [(width - 1 - x, y) for x, y in marks.points]
             turned = [(y, width - 1 - x) for x, y in marks.points]
@@ -43,11 +49,19 @@ class EveryMeasure(SimpleTestCase):
     def test_without_a_scale_it_counts_and_gives_no_millimetres(self):
         for measure, swatch, marks in self.each():
             reading = measure.measure(Picture(swatch.rgb), marks)
-            self.assertEqual(reading.value, len(swatch.centres))
+            self.assertNotEqual(reading.unit, "mm")
+            if measure.name in COUNTING:
+                self.assertEqual(reading.value, len(swatch.centres))
             self.assertFalse([name for name in reading.parts if "_mm" in name])
 
+    def test_what_has_no_points_is_put_right_by_its_marks(self):
+        for measure, swatch, marks in self.each(set(MEASURES) - set(COUNTING)):
+            with self.assertRaises(CannotMeasure) as caught:
+                measure.rebuild(Picture(swatch.rgb), marks, [])
+            self.assertEqual(caught.exception.reason, "move_the_region")
+
     def test_its_own_marks_given_back_make_the_same_count(self):
-        for measure, swatch, marks in self.each():
+        for measure, swatch, marks in self.each(COUNTING):
             picture = Picture(swatch.rgb, swatch.mm_per_px)
             reading = measure.measure(picture, marks)
             centres = [tuple(np.mean(stroke.points, axis=0)) for stroke in reading.overlay]

@@ -86,6 +86,9 @@ class SizeRows(SimpleTestCase):
         self.assertEqual([slip.numbers["system"] for slip in result.slips], ["UK"])
         self.assertEqual(reasons(found("sizes_on_box", box__sizes="US 11 UK 8.5")), ["other_group"])
 
+    def test_a_size_that_the_maker_never_made_is_off(self):
+        self.assertEqual(reasons(found("sizes_on_box", box__sizes="US 31 UK 30")), ["row_in_no_chart"])
+
     def test_another_size_than_the_pair_s_is_odd_not_wrong(self):
         result = found("sizes_on_box", box__sizes="US 10 UK 9")
         self.assertEqual((reasons(result), result.outcome), (["size_not_the_pair_s"], Outcome.UNUSUAL))

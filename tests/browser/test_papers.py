@@ -1,0 +1,123 @@
+"""Box, label and packing in a real browser, by keyboard, on a case that has no photograph of the shoe."""
+
+from django.test import override_settings, tag
+
+from casework.models import Case
+from tests.browser.demo import DemoInBrowser
+
+# The figure is kept in tests/browser/README.md: change both.
+KEYSTROKES = 57
+PAPERS, POSH = 404, 405
+
+
+@tag("browser")
+@override_settings(DEMO=True)
+class Papers(DemoInBrowser):
+    def setUp(self):
+        super().setUp()
+        self.struck = 0
+
+    def keys(self, *keys):
+        self.struck += len(keys)
+        super().keys(*keys)
+
+    def type(self, text):
+        self.struck += len(text)
+        self.browser.keyboard.type(text)
+
+    def open(self, number, key):
+        self.browser.goto(f"{self.live_server_url}/cases/{number}/bench/{key}/")
+        self.at(key)
+
+    def test_ten_checks_of_box_label_and_packing_by_keyboard(self):
+        """Fourteen checks from the box to the packing; the shoe itself was never shown, and the verdict says so."""
+        show = self.browser
+        self.open(PAPERS, "box-length")
+        self.keys("1")  # all three sides from the caliper
+        self.at("lid-gloss")
+        self.keys("1")
+        self.at("lid-stamp")
+        self.keys("1")
+        self.at("label-colour")
+        self.keys("Enter")
+        self.type("brackish/buoy-chalk")
+        self.keys("Enter")
+        self.at("label-sizes")
+        self.keys("Enter")
+        self.type("us10.5 uk9.5 cm28.5")
+        self.keys("Enter")
+        self.at("barcode")
+        self.assertIn("as the bars say", show.inner_text(".places"))
+        self.keys("Enter", "Enter")
+        for key in ("label-stroke", "label-pitch", "label-letters", "label-width", "label-place"):
+            self.at(key)
+            self.keys("Enter")
+        self.at("label-tab")
+        self.keys("1")
+        self.at("label-border")
+        self.keys("1")
+        self.at("inlay")
+        self.keys("1")
+        self.at("packing")
+        self.keys("Space", "Enter")
+        self.at("style-code")
+        self.assertEqual(self.struck, KEYSTROKES)
+        case = Case.objects.get(number=PAPERS)
+        done = case.findings.exclude(grade="not_compared").values_list("checkpoint__key", "grade")
+        self.assertEqual([row for row in done if row[1] != "agrees"], [])
+        self.assertEqual(len(done), 18)
+        self.keys("v")
+        show.wait_for_selector(".verdict h1:text-is('Undecided')")
+        self.assertIn("not enough of the shoe was examined", show.inner_text(".verdict-sum"))
+        self.assertEqual(show.complaints, [])
+
+    def test_a_blank_inlay_confirmed_makes_a_fake(self):
+        show = self.browser
+        self.open(POSH, "inlay")
+        self.keys("1")
+        show.wait_for_selector(".grade-line.departs")
+        self.assertIn("was never written", show.inner_text(".slips"))
+        self.keys("Enter")
+        show.wait_for_selector(".bal-verdict b:text-is('Fake')")
+        self.keys("v")
+        show.wait_for_selector(".verdict h1:text-is('Fake')")
+        self.assertEqual(show.complaints, [])
+
+    def test_ticks_say_what_is_missing_unexpected_and_not_like_that(self):
+        show = self.browser
+        self.open(POSH, "packing")
+        token = lambda name: show.locator(f".item:has-text('{name}')")  # noqa: E731
+        self.assertEqual(token("Certificate card").get_attribute("data-state"), "there")
+        self.keys("9", "9")  # there, not looked at, not there
+        self.assertEqual(token("Certificate card").get_attribute("data-state"), "none")
+        self.keys("5", "Shift+Digit1")
+        self.assertEqual(token("Hang tag").get_attribute("data-state"), "none")
+        self.assertEqual(token("Tissue").locator("[aria-pressed=true]").first.inner_text(), "white")
+        show.click("text=Keep what is ticked")
+        show.wait_for_selector(".slips:has-text('Hang tag')")
+        self.assertIn("colour white", show.inner_text(".slips"))
+        self.assertNotIn("Certificate", show.inner_text(".slips"))
+        self.assertEqual(show.complaints, [])
+
+    def test_what_cannot_be_meant_is_asked_about_and_stays_in_the_field(self):
+        show = self.browser
+        self.new_case()
+        number = int(show.url.split("/cases/")[1].split("/")[0])
+        show.fill("#size_us", "EU 43")
+        show.select_option("#arrival", "own_box")
+        show.fill("#box_size_us", "8")
+        show.press("#box_size_us", "Tab")
+        show.wait_for_selector("#applies:has-text('the box belongs to size 8, the pair is size 9.5')")
+        for key, field, typed, says in (
+            ("box-length", "box.outer", "13.8 x 9.7 x 5", "13.8 in"),
+            ("label-code", "box.style_code", "VQ-44127-В", "Cyrillic letter"),
+            ("barcode", "box.barcode", "20044120950", "this has 11"),
+            ("tag-made", "tag.made", "15/03/2024 - 20/04/2024", "day-month-year"),
+            ("label-sizes", "box.sizes", "9.5 8.5 43", "the system before each figure"),
+        ):
+            self.open(number, key)
+            show.fill(f"[name='{field}']", typed)
+            show.press(f"[name='{field}']", "Enter")
+            show.wait_for_selector(f".panel .problem:has-text('{says}')")
+            self.assertEqual(show.input_value(f"[name='{field}']"), typed)
+        self.assertEqual(show.complaints, [])
