@@ -18,6 +18,11 @@ VIEWS = {
     "bench-question": "/cases/402/bench/smell/",
     "bench-code": "/cases/401/bench/style-code/",
     "kit": "/kit/",
+    "sizes": "/kit/sizes/?size=EU+43",
+    "bench-print": "/cases/405/bench/label-stroke/",
+    "bench-sizes": "/cases/401/bench/label-sizes/",
+    "bench-box": "/cases/401/bench/box-length/",
+    "bench-packing": "/cases/401/bench/packing/",
     "verdict": "/cases/403/verdict/",
     "verdict-signed": "/cases/401/verdict/",
 }
