@@ -17,6 +17,7 @@ PLACES = {
     "tag.serial_left": ("Serial on the left tag", "all of it, as printed"),
     "tag.serial_right": ("Serial on the right tag", "all of it, as printed"),
     "tag.factory": ("Factory code on the tag", "as printed"),
+    "box.stamp": ("What is stamped inside the lid", "as stamped, or NONE where there is none"),
     "box.outer": ("Box outside, mm", "length × width × height; with cm or in behind it, if that is what the tape says"),
     "box.inlay": ("What the tag reader shows", "24 signs, or NONE where nothing answers"),
     "packing": ("What lies in the box", ""),
@@ -41,6 +42,9 @@ SLIPS = {
     "serials_unequal": "Left and right differ. On this release both carry the same.",
     "factory_unknown": "Not one of the factories known for this release ({known}). Weak by itself.",
     "wording_differs": "Retail labels word it “{wanted}”.",
+    "stamp_missing": "No stamp. Most retail lids of this release have one.",
+    "stamp_surplus": "There is a stamp; lids of this release have none.",
+    "stamp_form": "Not of the release’s form ({mask}: A a letter, 9 a figure).",
     "inlay_missing": "Nothing answers, though this maker fits inlays in that year. One may be torn or shielded.",
     "inlay_too_early": "There is an inlay, but this maker did not fit any in that year.",
     "inlay_blank": "The inlay’s memory was never written.",
@@ -174,5 +178,6 @@ def wanted_words(checkpoint) -> str:
         "colour_wording": release.colour_wording,
         "factory": ", ".join(release.factory_codes),
         "barcode": "the release’s number for the size",
+        "stamp": f"of the form {release.stamp_mask}" if release.stamp_mask else "",
     }
     return known.get(checkpoint.paper) or WANTED.get(checkpoint.paper, "–")

@@ -33,7 +33,7 @@ PHOTO_DOUBTS = {
     "mirrored_photo": "the picture is mirrored; turn the selfie camera’s mirroring off and take it again",
     "card_corner_missing": "one corner of the bench card cannot be seen; the scale is less sure",
     "card_bent": "the bench card is not flat; the scale is less sure",
-    "upside_down": "the label stands on its head; turn the camera",
+    "upside_down": "the bars run backwards: the label stands on its head, or the picture is mirrored",
     "several_codes": "several barcodes are in the picture; type the digits of the right one",
     "uneven_light": "the light differs a lot over the bench card",
 }

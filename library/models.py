@@ -66,6 +66,9 @@ class Release(models.Model):
     colour_wording = models.CharField(max_length=80, blank=True, help_text="As the box label has it, in capitals")
     barcodes = models.JSONField(default=dict, blank=True, help_text="GTIN-14 by US size")
     factory_codes = models.JSONField(default=list, blank=True)
+    stamp_mask = models.CharField(
+        max_length=20, blank=True, help_text="Ink stamp in the lid, such as A9 9999; NONE: never one; empty: not known"
+    )
     serials_differ = models.BooleanField(null=True, blank=True, help_text="Left and right tag; empty: not known")
     packing = models.JSONField(default=list, blank=True, help_text="What lies in the box: see docs/formats.md")
 

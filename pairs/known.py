@@ -41,6 +41,7 @@ def known_of(pair: Pair) -> Known:
         released_on=release.released_on,
         bought_on=pair.bought_on,
         factory_codes=tuple(release.factory_codes),
+        stamp_mask=release.stamp_mask,
         serials_differ=release.serials_differ,
         inlay_expected=_inlay_expected(maker, release),
         inlays_seen=_inlays_seen(pair),

@@ -105,6 +105,7 @@ FIELDS = {
         Field("tag.serial_left", _serial),
         Field("tag.serial_right", _serial),
         Field("tag.factory", _serial),
+        Field("box.stamp", _words),
         Field("box.outer", _box, "lengths"),
         Field("box.inlay", _inlay, "inlay"),
         Field("packing", _packing, "packing"),

@@ -39,6 +39,8 @@ class Known:
     released_on: date | None = None
     bought_on: date | None = None
     factory_codes: tuple[str, ...] = ()
+    stamp_mask: str = ""
+    """Form of the ink stamp in the lid, in the notation of style codes; ``NONE``: there is never one."""
     serials_differ: bool | None = None
     inlay_expected: bool | None = None
     inlays_seen: Mapping[str, str] = field(default_factory=dict)

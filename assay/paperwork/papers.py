@@ -8,10 +8,12 @@ import json
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 
+from assay.errors import AssayError
 from assay.paperwork import accessories, dates, gtin, inlay, sizes, style_code
 from assay.paperwork.accessories import State
 from assay.paperwork.fields import SIDES, box_sides
 from assay.paperwork.found import Found, Known, Line, Outcome, Slip
+from assay.paperwork.inlay import ABSENT
 
 Said = Mapping[str, str]
 # How often a retail pair's print is like this. Common practice, no source: codes do not vary; dates and factories do.
@@ -197,7 +199,7 @@ def colour_wording(said: Said, known: Known) -> Found:
 def radio_inlay(said: Said, known: Known) -> Found:
     """What the inlay behind the label says. That there is one says nothing."""
     epc = said["box.inlay"]
-    if epc == inlay.ABSENT:
+    if epc == ABSENT:
         missing = (Slip("inlay_missing", outcome=Outcome.UNUSUAL),) if known.inlay_expected else ()
         return Found("no inlay answers", missing, contradictable=known.inlay_expected is not None)
     slips = []
@@ -218,6 +220,21 @@ def radio_inlay(said: Said, known: Known) -> Found:
     )
     lines += [Line("serial", "", str(read.serial))] if read else []
     return Found(epc, tuple(slips), tuple(lines), contradictable=bool(slips) or size in known.barcodes)
+
+
+def stamp(said: Said, known: Known) -> Found:
+    """The ink stamp inside the lid: whether there is one, and whether it has the release's form."""
+    read = said["box.stamp"]
+    if not known.stamp_mask:
+        return Found(read, contradictable=False)
+    if ABSENT in (read, known.stamp_mask):
+        slips = () if read == known.stamp_mask else (Slip(STAMP_SLIPS[read == ABSENT], outcome=Outcome.UNUSUAL),)
+        return Found(read.lower() if read == ABSENT else read, slips)
+    try:
+        style_code.normalise(read, known.stamp_mask)
+    except AssayError:
+        return Found(read, (Slip("stamp_form", {"mask": known.stamp_mask}),))
+    return Found(read)
 
 
 def box_size(said: Said, _known: Known) -> Found:
@@ -260,6 +277,7 @@ def _shown(size: object) -> str:
     return "–" if size is None else sizes.written(size)
 
 
+STAMP_SLIPS = {True: "stamp_missing", False: "stamp_surplus"}
 CODES = ("box.style_code", "tag.style_code")
 WEAK = {Outcome.UNUSUAL: 0.06, Outcome.OFF: 1e-4}
 PAPERS = {
@@ -274,6 +292,7 @@ PAPERS = {
         PaperCheck("production", ("tag.made",), production, rates=WEAK),
         PaperCheck("serials", ("tag.serial_left", "tag.serial_right"), serials),
         PaperCheck("factory", ("tag.factory",), factory, rates=WEAK),
+        PaperCheck("stamp", ("box.stamp",), stamp, rates={Outcome.UNUSUAL: 0.02, Outcome.OFF: 0.002}),
         PaperCheck("box_size", ("box.outer",), box_size, parts=tuple(f"{side}_mm" for side in SIDES)),
         PaperCheck("radio_inlay", ("box.inlay",), radio_inlay),
         PaperCheck("packing", ("packing",), packing),

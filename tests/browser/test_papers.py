@@ -6,7 +6,7 @@ from casework.models import Case
 from tests.browser.demo import DemoInBrowser
 
 # The figure is kept in tests/browser/README.md: change both.
-KEYSTROKES = 57
+KEYSTROKES = 67
 PAPERS, POSH = 404, 405
 
 
@@ -37,7 +37,9 @@ class Papers(DemoInBrowser):
         self.at("lid-gloss")
         self.keys("1")
         self.at("lid-stamp")
-        self.keys("1")
+        self.keys("Enter")
+        self.type("l20402")
+        self.keys("Enter")
         self.at("label-colour")
         self.keys("Enter")
         self.type("brackish/buoy-chalk")
@@ -58,14 +60,20 @@ class Papers(DemoInBrowser):
         self.keys("1")
         self.at("inlay")
         self.keys("1")
+        self.at("inlay-look")
+        self.keys("1")
         self.at("packing")
         self.keys("Space", "Enter")
+        self.at("tissue-sheen")
+        self.keys("1")
+        self.at("tissue-print")
+        self.keys("1")
         self.at("style-code")
         self.assertEqual(self.struck, KEYSTROKES)
         case = Case.objects.get(number=PAPERS)
         done = case.findings.exclude(grade="not_compared").values_list("checkpoint__key", "grade")
         self.assertEqual([row for row in done if row[1] != "agrees"], [])
-        self.assertEqual(len(done), 18)
+        self.assertEqual(len(done), 21)
         self.keys("v")
         show.wait_for_selector(".verdict h1:text-is('Undecided')")
         self.assertIn("not enough of the shoe was examined", show.inner_text(".verdict-sum"))

@@ -59,7 +59,9 @@ class EveryReasonHasASentence(TestCase):
     def test_every_slip_place_outcome_and_state_of_print_and_packing_is_worded(self):
         code = (ROOT / "assay" / "paperwork" / "papers.py").read_text()
         slips = set(re.findall(r'Slip\(\s*"(\w+)"', code)) | {f"item_{s}" for s in ("missing", "unexpected", "wrong")}
-        slips |= {f"{reason}{alike}" for reason in ("code_differs", "codes_disagree") for alike in ("", "_alike")}
+        slips |= {"stamp_missing", "stamp_surplus"} | {
+            f"{reason}{alike}" for reason in ("code_differs", "codes_disagree") for alike in ("", "_alike")
+        }
         self.assertGreater(len(slips), 20)
         self.assertEqual(slips ^ set(paper_wording.SLIPS), set())
         self.assertEqual(set(FIELDS), set(paper_wording.PLACES))

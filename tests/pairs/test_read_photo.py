@@ -6,12 +6,14 @@ import cv2
 import numpy as np
 from django.test import TestCase
 
+from assay.photo.frame import frame_of
 from assay.simulator.camera import Camera
 from assay.simulator.scene import CardPlace
 from assay.simulator.shading import Lamp, lamp_colour
 from pairs.actions.read_photo import _foot_assumed, read_photo
 from pairs.actions.receive_photo import receive_photo
 from pairs.pictures import correction, features, plane
+from tests.assay.paperwork.test_barcode import drawn
 from tests.assay.photo.benches import MIDDLE, card_bench
 from tests.casework.test_analyse_case import jpeg
 from tests.scenes import small_case, small_house
@@ -40,6 +42,19 @@ class ReadingAPhotograph(TestCase):
         self.assertLess(correction(photo).residual_de00, 1.0)
         self.assertEqual(features(photo).size, frame.size)
         self.assertTrue(photo.preview)
+
+    def test_bars_on_a_label_are_kept_and_what_is_wrong_with_them_is_said(self):
+        one, two = drawn("EAN13", "6291041500213"), drawn("UPCA", "036000291452")
+        upright = np.vstack([np.full((400, *one.shape[1:]), 200, np.uint8), one])
+        for picture, doubts in (
+            (upright, []),
+            (upright[::-1, ::-1], ["upside_down"]),
+            (upright[:, ::-1], ["upside_down"]),
+            (np.vstack([upright[:, :500], two[:, :500]]), ["several_codes"]),
+        ):
+            photo = self.read(frame_of(np.ascontiguousarray(picture)), view="box_label")
+            self.assertIn("06291041500213", [code["gtin14"] for code in photo.codes])
+            self.assertEqual([d for d in photo.fitness["doubts"] if d in ("upside_down", "several_codes")], doubts)
 
     def test_an_unknown_depth_widens_every_length_and_a_known_one_moves_them(self):
         photo = self.read(card_bench(Camera(mm_per_px=0.2))[0])

@@ -28,7 +28,7 @@ from pairs.actions.take_reading import SAID, measure_photo, say
 from pairs.instruments import THINGS
 from pairs.models import House, Marking, Pair, Standing
 from pairs.queries import photos_in_use
-from wahrheit.demo import boxes
+from wahrheit.demo import boxes, papers
 from wahrheit.demo import scenario as demo
 from wahrheit.demo.shots import JOBS, path_of, take_all
 
@@ -88,8 +88,8 @@ def _people() -> dict:
 
 def _library() -> None:
     for name, mask in demo.MAKERS.items():
-        maker, _ = Maker.objects.get_or_create(name=name, defaults={"style_code_mask": mask, **boxes.MAKERS[name]})
-        for group, csv in boxes.CHARTS[name]:
+        maker, _ = Maker.objects.get_or_create(name=name, defaults={"style_code_mask": mask, **papers.MAKERS[name]})
+        for group, csv in papers.CHARTS[name]:
             SizeChart.objects.get_or_create(maker=maker, group=group, defaults={"csv": csv})
     for maker, model, colourway, code, year, generation, price in demo.RELEASES:
         shoe_model, _ = ShoeModel.objects.get_or_create(maker=Maker.objects.get(name=maker), name=model)
@@ -102,7 +102,7 @@ def _library() -> None:
                 "generation": generation,
                 "sizes_us": demo.SIZES_US,
                 "retail_price": price,
-                **boxes.RELEASES[code],
+                **papers.RELEASES[code],
             },
         )
         if new:

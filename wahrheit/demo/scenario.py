@@ -4,7 +4,7 @@ from dataclasses import replace
 
 from assay.simulator.camera import Camera
 from assay.simulator.court_shoe import FRAME, CourtShoe, Palette
-from wahrheit.demo import boxes
+from wahrheit.demo import boxes, papers
 
 HOUSE = "Pier Nine"
 PASSWORD = "lindhaven-demo"  # noqa: S105 - printed on the demo's start screen
@@ -83,7 +83,7 @@ def _both_feet(key, name, instruction, position, **rest):
 
 
 CHECKPOINTS = [
-    *boxes.CHECKPOINTS,
+    *papers.CHECKPOINTS,
     {
         "key": "smell",
         "name": "Smell on opening",
@@ -93,7 +93,7 @@ CHECKPOINTS = [
         "group": "smell",
         "kind": "answer",
         "unit": "answer",
-        "applies_when": [boxes.UNWORN, boxes.IN_HAND],
+        "applies_when": [papers.UNWORN, papers.IN_HAND],
         "minutes": 0.2,
         "prior": {"pairs": 2, "rare": {"solvent": 0.03}},
         "answers": [
@@ -161,7 +161,7 @@ CHECKPOINTS = [
         "group": "leather",
         "kind": "answer",
         "unit": "answer",
-        "applies_when": [boxes.IN_HAND],
+        "applies_when": [papers.IN_HAND],
         "minutes": 0.3,
         "prior": {"pairs": 2, "rare": {"flat": 0.01, "cracks": 0.004}},
         "answers": [
@@ -250,7 +250,14 @@ RETAIL_PAIRS = {
     ),
 }
 
-OF_BOX = {"lid-gloss": "matt", "lid-stamp": "stamp", "label-border": "none"}
+OF_BOX = {
+    "lid-gloss": "matt",
+    "label-border": "none",
+    "inlay-look": "coil",
+    "tissue-sheen": "matt",
+    "tissue-print": "crisp",
+    "tag-sheen": "matt",
+}
 SAID_OF_RETAIL = {label: said | OF_BOX for label, (_, _, said) in RETAIL_PAIRS.items()}
 SAID_OF_RETAIL["R2"]["label-tab"] = "free"
 SAID_OF_RETAIL |= {RUNNER_PAIR: {"smell": "neutral"}, HERON_PAIR: {"smell": "neutral"}}
@@ -296,7 +303,8 @@ CASES = [
             "smell": "solvent",
             "fingertip": "flat",
             "lid-gloss": "glossy",
-            "lid-stamp": "none",
+            "inlay-look": "none",
+            "tissue-print": "smeared",
             "label-border": "border",
         },
     ),

@@ -108,6 +108,13 @@ class Tags(SimpleTestCase):
             found("serials", Known(), tag__serial_left="A", tag__serial_right="B").outcome, Outcome.NOT_CONTRADICTED
         )
 
+    def test_a_stamp_has_the_release_s_form_or_is_odd(self):
+        known = Known(stamp_mask="A9 9999")
+        for typed, reason in (("l4 0217", []), ("none", ["stamp_missing"]), ("0217", ["stamp_form"])):
+            self.assertEqual(reasons(found("stamp", known, box__stamp=typed)), reason)
+        self.assertEqual(reasons(found("stamp", Known(stamp_mask="NONE"), box__stamp="L4 0217")), ["stamp_surplus"])
+        self.assertEqual(found("stamp", Known(), box__stamp="L4").outcome, Outcome.NOT_CONTRADICTED)
+
     def test_an_unknown_factory_is_weak(self):
         self.assertEqual(found("factory", tag__factory="zz-1").outcome, Outcome.UNUSUAL)
 
