@@ -20,6 +20,8 @@ def focus(points: Sequence, size: tuple[int, int]) -> list[float]:
         return [0, 0, *size]
     low, high = np.min(points, axis=0), np.max(points, axis=0)
     middle, span = (low + high) / 2, np.maximum((high - low) * (1 + 2 * FOCUS_PAD), FOCUS_LEAST_PX)
+    # What fills the picture is shown with little around it.
+    span = np.where(span > np.asarray(size) * 0.9, (high - low) * (1 + FOCUS_PAD / 4), span)
     return [round(float(n), 1) for n in (*(middle - span / 2), *span)]
 
 

@@ -90,19 +90,22 @@ def written(checkpoint, value, names: dict) -> str:
     if value is None:
         return "–"
     if checkpoint.kind == Kind.CONTINUOUS:
-        return _plain(value)
+        return _plain(value, checkpoint.unit)
     return names.get(value, str(value))
 
 
-def _plain(value: float) -> str:
+def _plain(value: float, unit: str = "") -> str:
+    if unit == "ratio":
+        return f"{value:.3f}"
     return f"{value:.2f}" if abs(value) < 100 else f"{value:.1f}"
 
 
 def _uncertainty_words(checkpoint, reading) -> str:
     uncertainty = uncertainty_of(checkpoint, reading)
     if checkpoint.kind == Kind.CONTINUOUS:
-        unit = f" {checkpoint.unit}" if checkpoint.unit != "ratio" else ""
-        return f"± {uncertainty:.3f}{unit}" if uncertainty else unit.strip()
+        if checkpoint.unit == "ratio":
+            return f"± {uncertainty:.4f}" if uncertainty else ""
+        return f"± {uncertainty:.3f} {checkpoint.unit}" if uncertainty else checkpoint.unit
     if checkpoint.kind == Kind.COUNT:
         return f"± {uncertainty:.1f}" if uncertainty >= 0.05 else "± 0"
     return ""
@@ -117,7 +120,10 @@ def retail_words(finding, names: dict) -> tuple[str, str]:
     if not values:
         return "–", "not known"
     if kind == Kind.CONTINUOUS:
-        return _plain(sum(values) / len(values)), f"{_plain(min(values))} to {_plain(max(values))}"
+        mean, low, high = (
+            _plain(v, finding.checkpoint.unit) for v in (sum(values) / len(values), min(values), max(values))
+        )
+        return mean, f"{low} to {high}"
     commonest = max(set(values), key=values.count)
     firm = "always" if len(set(values)) == 1 else f"{values.count(commonest)} of {len(values)}"
     return names.get(commonest, str(commonest)), firm

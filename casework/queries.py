@@ -232,7 +232,7 @@ def _short(finding) -> str:
     if value is None:
         return "–"
     if finding.checkpoint.kind == Kind.CONTINUOUS:
-        return f"{value:.2f}" if value < 100 else f"{value:.1f}"
+        return written(finding.checkpoint, value, {})
     if finding.checkpoint.kind == Kind.COUNT:
         return str(value)
     return (

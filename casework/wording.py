@@ -43,6 +43,7 @@ DOUBTS = {
     "gap_in_row": "there is a gap in the row: a stitch may be missing",
     "few_pixels": "few pixels: look closely before you rely on it",
     "letters_touch": "letters touch or run together: look closely",
+    "rim_partly_guessed": "part of the rim can hardly be told from the ground",
     "edges_lean": "the two edges are not parallel",
     "weak_row": "the row is hard to see: check every tick",
 }

@@ -46,17 +46,28 @@ class Subject:
         return (longest[:, 0].astype(float) + 0.5) / self.scale - 0.5
 
 
-def find_subject(frame: Frame, card_px: np.ndarray | None = None) -> Subject:
-    """Find the thing; ``card_px``: (4, 2) corners of a card to leave out."""
+def find_subject(
+    frame: Frame,
+    card_px: np.ndarray | None = None,
+    within_px: np.ndarray | None = None,
+    off_ground: float = OFF_GROUND,
+) -> Subject:
+    """Find the thing; ``card_px``: (4, 2) corners of a card to leave out; ``within_px``: (N, 2) a loose region around
+    it, the rest of the picture left out; ``off_ground``: least distance from the ground's colour, Lab."""
     small, scale = level_of(frame, SOUGHT_SIDE)
     lab = cv2.cvtColor(cv2.GaussianBlur(small, (0, 0), 1.2).astype(np.float32) / 255, cv2.COLOR_RGB2Lab)
     free = np.ones(lab.shape[:2], bool)
+    if within_px is not None:
+        inside = np.zeros(lab.shape[:2], np.uint8)
+        cv2.fillPoly(inside, [np.round(within_px * scale).astype(np.int32)], 1)
+        free = inside > 0
+    rim = _rim(free)
     if card_px is not None:
         hide = np.zeros(lab.shape[:2], np.uint8)
         middle = card_px.mean(0)
         cv2.fillConvexPoly(hide, np.round((middle + 1.06 * (card_px - middle)) * scale).astype(np.int32), 1)
-        free = hide == 0
-    far = (_off_ground(lab, free) & free).astype(np.uint8)
+        free &= hide == 0
+    far = (_off_ground(lab, rim & free, off_ground) & free).astype(np.uint8)
     far = cv2.morphologyEx(far, cv2.MORPH_CLOSE, np.ones((7, 7), np.uint8))
     far = cv2.morphologyEx(far, cv2.MORPH_OPEN, np.ones((3, 3), np.uint8))
     count, labels, stats, _ = cv2.connectedComponentsWithStats(far)
@@ -70,8 +81,16 @@ def find_subject(frame: Frame, card_px: np.ndarray | None = None) -> Subject:
     cv2.drawContours(mask, loops, -1, 1, -1)
     mask = mask.astype(bool)
     x, y, w, h = (float(n) / scale for n in stats[largest, :4])
-    rim = np.concatenate([mask[0], mask[-1], mask[:, 0], mask[:, -1]])
-    return Subject(mask, scale, (x, y, w, h), found=True, cut_off=bool(rim.mean() > RIM_TOUCHED))
+    edge = free if within_px is not None else np.ones_like(free)
+    edge = edge & (cv2.erode(edge.astype(np.uint8), np.ones((3, 3), np.uint8), borderValue=0) == 0)
+    return Subject(mask, scale, (x, y, w, h), found=True, cut_off=bool(mask[edge].mean() > RIM_TOUCHED))
+
+
+def _rim(free: np.ndarray) -> np.ndarray:
+    """Where the ground is looked at: along the rim of the picture, or of the region."""
+    depth = max(4, min(free.shape) // 30)
+    kernel = np.ones((2 * depth + 1, 2 * depth + 1), np.uint8)
+    return free & (cv2.erode(free.astype(np.uint8), kernel, borderValue=0) == 0)
 
 
 def _plausible(stats: np.ndarray, picture: int) -> bool:
@@ -79,14 +98,12 @@ def _plausible(stats: np.ndarray, picture: int) -> bool:
     return bool(stats[cv2.CC_STAT_AREA] >= SMALLEST_SHARE * picture and sides[1] <= LONGEST * sides[0])
 
 
-def _off_ground(lab: np.ndarray, free: np.ndarray) -> np.ndarray:
-    height, width = free.shape
+def _off_ground(lab: np.ndarray, ground: np.ndarray, least: float) -> np.ndarray:
+    """What lies further from the ground's surface than its own scatter; ``ground``: where nothing but ground is."""
+    height, width = ground.shape
     x, y = np.linspace(-1, 1, width, dtype=np.float32)[None], np.linspace(-1, 1, height, dtype=np.float32)[:, None]
-    basis = np.stack([np.ones_like(free, np.float32), x + 0 * y, y + 0 * x, x * y, x * x + 0 * y, y * y + 0 * x], -1)
-    rim = np.zeros_like(free)
-    depth = max(4, min(height, width) // 30)
-    rim[:depth], rim[-depth:], rim[:, :depth], rim[:, -depth:] = True, True, True, True
-    rows, seen = basis[rim & free], lab[rim & free]
+    basis = np.stack([np.ones_like(ground, np.float32), x + 0 * y, y + 0 * x, x * y, x * x + 0 * y, y * y + 0 * x], -1)
+    rows, seen = basis[ground], lab[ground]
     counts = np.array([LIGHTER, COLOUR, COLOUR], np.float32)
     weight = np.ones(len(rows), np.float32)
     for _ in range(4):
@@ -98,4 +115,4 @@ def _off_ground(lab: np.ndarray, free: np.ndarray) -> np.ndarray:
     off = lab - (basis.reshape(-1, 6) @ found).reshape(lab.shape)
     off[..., 0] *= np.where(off[..., 0] > 0, np.float32(LIGHTER), np.float32(DARKER))
     off[..., 1:] *= np.float32(COLOUR)
-    return np.einsum("hwc,hwc->hw", off, off) > max(OFF_GROUND, OFF_SCATTER * scatter) ** 2
+    return np.einsum("hwc,hwc->hw", off, off) > max(least, OFF_SCATTER * scatter) ** 2

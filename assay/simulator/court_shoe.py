@@ -54,6 +54,8 @@ class CourtShoe:
     looseness: float = 1.0
     """Scatter of places, 1 = a careful factory."""
     thread_mm: float = 0.72
+    waist_mm: float = 0.0
+    """How much wider than the pattern's the heel is in the middle, seen from behind: a straight heel has about 8."""
     size: float = 1.0
     """Length against the pattern's; everything grows with it."""
 

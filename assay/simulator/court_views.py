@@ -94,7 +94,8 @@ def from_behind(shoe: CourtShoe, camera: Camera, lamp: Lamp | None = None, scene
     """The heel, standing."""
     rng = np.random.default_rng([shoe.seed, shoe.foot == "right", 3])
     relief = Relief(REAR_FRAME, camera.mm_per_px, rng)
-    half = np.array([[36, 26], [33, 44], [29.5, 66], [28.5, 84], [30.5, 104], [33, 118], [26, 124], [0, 125.5]])
+    half = np.array([[36.0, 26], [33, 44], [29.5, 66], [28.5, 84], [30.5, 104], [33, 118], [26, 124], [0, 125.5]])
+    half[:, 0] += np.array([0, 0.1, 0.4, 0.5, 0.3, 0, 0, 0]) * shoe.waist_mm
     left = curve(half * [-1, -1] + [75, 150])
     outline = np.vstack([left, (left * [-1, 1] + [150, 0])[::-1]])
     body = relief.panel(outline, LEATHER.coloured(shoe.palette.leather), 2.2, edge_mm=2)

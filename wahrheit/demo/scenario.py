@@ -41,6 +41,23 @@ DRAWN_LEFT = {
 }
 
 
+# Loosely round the shoe, clear of the card.
+AROUND_SHOE = [
+    (3, 112),
+    (52, 84),
+    (118, 64),
+    (166, 24),
+    (216, 26),
+    (262, 52),
+    (322, 32),
+    (327, 110),
+    (327, 184),
+    (3, 184),
+]
+AROUND_HEEL = [(29, 12), (121, 12), (127, 160), (25, 160)]
+DRAWN_LEFT["toe-height"] = AROUND_SHOE
+
+
 # The same for the runner.
 DRAWN_RUNNER_LEFT = {
     "eyelets": [(128, 87), (132, 79), (182, 51), (189, 56), (186, 64), (138, 92)],
@@ -49,21 +66,25 @@ DRAWN_RUNNER_LEFT = {
 
 
 MM_PER_PX = 0.13
-BENCH_AT, LABEL_END_AT, LID_AT = (130.0, 138.0), (120.0, 180.0), (90.0, 154.0)
-"""Where shoe, box end and lid lie in their pictures, mm from the top left corner."""
+BENCH_AT, LABEL_END_AT, LID_AT, REAR_AT = (130.0, 138.0), (120.0, 180.0), (90.0, 154.0), (190.0, 78.0)
+"""Where shoe, box end, lid and heel lie in their pictures, mm from the top left corner."""
+REAR_MM_PER_PX = 0.1
 
 
 def drawn(key: str, view: str, foot: str) -> list[list[float]]:
     """A drawn mark in pixels of the reference photograph."""
-    if view == "box_label":
+    step = REAR_MM_PER_PX if view == "rear" else MM_PER_PX
+    if view == "rear":
+        points, at = AROUND_HEEL, REAR_AT
+    elif view == "box_label":
         points, at = boxes.label_marks()[key], LABEL_END_AT
     elif view == "box_lid":
         points, at = boxes.LID_MARKS[key], LID_AT
     else:
         points, at = (DRAWN_LEFT | DRAWN_RUNNER_LEFT)[key.rsplit("-", 1)[0]], BENCH_AT
-    if foot == "right":
+    if foot == "right" and view == "side_out":
         points = [(FRAME[0] - x, y) for x, y in points]
-    return [[round((x + at[0]) / MM_PER_PX, 1), round((y + at[1]) / MM_PER_PX, 1)] for x, y in points]
+    return [[round((x + at[0]) / step, 1), round((y + at[1]) / step, 1)] for x, y in points]
 
 
 def _both_feet(key, name, instruction, position, **rest):
@@ -102,6 +123,34 @@ CHECKPOINTS = [
             ["solvent", "Heavy solvent or glue", "solvent"],
         ],
         "caution": "One short breath at arm’s length. Adhesive fumes: do not sniff at length, open a window.",
+    },
+    *_both_feet(
+        "toe-height",
+        "Toe height",
+        "How high the toe box stands at a tenth of the length, over the length.",
+        110,
+        kind="continuous",
+        measure="profile_side",
+        quantity="toe_ratio",
+        unit="ratio",
+        group="toe",
+        section="Shape",
+        prior={"pairs": 4, "scatter": 0.004},
+    ),
+    {
+        "key": "heel-waist",
+        "name": "Hourglass of the heel",
+        "section": "Shape",
+        "position": 112,
+        "instruction": "The waist over the mean of collar and base: a straight or bellied heel is a classic fault.",
+        "group": "heel-shape",
+        "kind": "continuous",
+        "measure": "profile_rear",
+        "quantity": "hourglass_ratio",
+        "unit": "ratio",
+        "view": "rear",
+        "foot": "left",
+        "prior": {"pairs": 4, "scatter": 0.012},
     },
     *_both_feet(
         "lace-holes",
@@ -239,12 +288,12 @@ def camera(turn: float = 0.0, shift=(0.0, 0.0), **rest) -> Camera:
 RETAIL_PAIRS = {
     "R1": (shoes(seed=11), camera(), {"smell": "maker", "fingertip": "fine"}),
     "R2": (
-        shoes(seed=12, looseness=1.3, emblem_tilt_deg=0.6),
+        shoes(seed=12, looseness=1.3, emblem_tilt_deg=0.6, waist_mm=0.4),
         camera(0.8, (2, -1), exposure=1.04),
         {"smell": "neutral", "fingertip": "fine"},
     ),
     "R3": (
-        shoes(seed=13, looseness=1.5, quarter_end_mm=0.8),
+        shoes(seed=13, looseness=1.5, quarter_end_mm=0.8, waist_mm=-0.5),
         camera(-0.7, (-2, 1), exposure=0.95),
         {"smell": "maker", "fingertip": "fine"},
     ),
@@ -269,7 +318,7 @@ CHECKPOINTS_OF = {
 }
 PAIRS_OF = {RELEASES[0][3]: tuple(RETAIL_PAIRS), RUNNER_CODE: (RUNNER_PAIR,), HERON_CODE: (HERON_PAIR,)}
 
-SLOPPY = shoes(seed=21, looseness=2.0, emblem_tilt_deg=-1.5, quarter_end_mm=0.9)
+SLOPPY = shoes(seed=21, looseness=2.0, emblem_tilt_deg=-1.5, quarter_end_mm=0.9, waist_mm=0.7)
 CRUDE = shoes(
     seed=31,
     looseness=1.6,
@@ -278,6 +327,7 @@ CRUDE = shoes(
     bar_stitches=11,
     quarter_stitches=21,
     thread_mm=0.9,
+    waist_mm=7.5,
     emblem_tilt_deg=3.5,
     palette=Palette(suede=(78, 116, 128), emblem=(38, 66, 92), leather=(233, 232, 226)),
 )

@@ -15,7 +15,7 @@ from assay.simulator.scene import CardPlace, Scene
 from assay.simulator.shading import UV_LAMP, Lamp, lamp_colour
 from wahrheit.demo import boxes
 from wahrheit.demo import scenario as demo
-from wahrheit.demo.scenario import BENCH_AT, LABEL_END_AT, LID_AT, MM_PER_PX
+from wahrheit.demo.scenario import BENCH_AT, LABEL_END_AT, LID_AT, MM_PER_PX, REAR_AT, REAR_MM_PER_PX
 
 # The bench: shoe right of the middle, card upright at the left, in the plane of the shoe's side.
 BENCH_FRAME, CARD_AT = (460.0, 345.0), (138.0, 96.0)
@@ -62,15 +62,21 @@ def _box(box: Box, turn: float = 0.0, *, lid: bool = True) -> list[Job]:
     return [end, Job("box_lid", "", box_lid, box, camera, table(LID_AT))] if lid else [end]
 
 
+def _heel(shoes: dict, turn: float = 0.0, shift: tuple[float, float] = (0.0, 0.0)) -> Job:
+    """The left heel with the card beside it."""
+    x, y = REAR_AT[0] + shift[0], REAR_AT[1] + shift[1]
+    scene = Scene((360.0, 270.0), (x, y), ground_mm=y + 150, cards=(CardPlace((112.0, 100.0)),))
+    return Job("rear", "left", from_behind, shoes["left"], Camera(mm_per_px=REAR_MM_PER_PX, turn_deg=turn), scene)
+
+
 def _reference(shoes: dict) -> list[Job]:
     """The first retail pair, from every side, with the card."""
     camera, left, right = Camera(mm_per_px=MM_PER_PX), shoes["left"], shoes["right"]
-    rear = Scene((360.0, 270.0), (190.0, 78.0), ground_mm=228.0, cards=(CardPlace((112.0, 100.0)),))
     return [
         *_sides(shoes, camera, bench()),
         Job("top", "left", from_above, left, camera, table()),
         Job("top", "right", from_above, right, camera, table()),
-        Job("rear", "left", from_behind, left, Camera(mm_per_px=0.1), rear),
+        _heel(shoes),
         Job("sole", "left", from_below, left, camera, table()),
         Job("size_tag", "left", size_tag, boxes.TAGS["R1"], Camera(mm_per_px=0.035)),
         *_box(boxes.BOXES["R1"]),
@@ -101,10 +107,10 @@ def _spare(shoes: dict) -> list[Job]:
 def _jobs() -> dict[str, list[Job]]:
     first = next(iter(demo.RETAIL_PAIRS))
     jobs = {
-        label: _reference(shoes) if label == first else _sides(shoes, camera)
+        label: _reference(shoes) if label == first else [*_sides(shoes, camera), _heel(shoes, 0.8, (2, -1))]
         for label, (shoes, camera, _) in demo.RETAIL_PAIRS.items()
     }
-    jobs |= {key: _sides(shoes, camera) for key, shoes, camera, _, _ in demo.CASES}
+    jobs |= {key: [*_sides(shoes, camera), _heel(shoes, -1.2, (-2, 1))] for key, shoes, camera, _, _ in demo.CASES}
     jobs[demo.HERON_PAIR] = []
     for n, (key, box) in enumerate(boxes.BOXES.items()):
         if key != first:

@@ -1,0 +1,179 @@
+"""The rim of a thing on a plain ground, to a fraction of a pixel.
+
+First what differs from the ground, coarsely: the ground's colour is a gentle surface in Lab, and a shadow is the
+ground, darker. Then, in a band unrolled along that rough rim, the outermost sharp step from quiet ground is followed by
+dynamic programming (Amini, Weymouth & Jain, IEEE PAMI 12(9), 1990): a shadow's edge is soft and loses, an inner seam
+has the rim outside of it and loses as well.
+"""
+
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+from scipy.ndimage import gaussian_filter1d, maximum_filter1d
+
+from assay.errors import CannotMeasure
+from assay.photo.frame import frame_of
+from assay.photo.subject import find_subject
+
+# How far from the ground's colour (Lab) the thing is looked for: pale on pale is tried where the first is not sure.
+OFF_GROUND, SURE = (7.0, 4.0, 2.5), 0.05
+# Working size of the coarse step, and of the band's picture: longer sides are shrunk to it.
+BAND_SIDE = 1800
+STEP_PX, REACH_SHARE, SMOOTH = 1.5, 0.016, 4
+# Light counts through its square root: between light, in which dark steps vanish, and its logarithm.
+SOFTEN_PX = 1.1
+# A step further out counts against one further in by this share of its strength.
+OUTER_WINS = 0.85
+# What moving sideways by one sample from point to point costs, against a firm step.
+STIFF = 0.12
+# Rows of the band that go together on the way.
+THIN = 3
+# A step is firm from so many times the ground's scatter, and from this share of the typical step on.
+FULL, FULL_SHARE = 8.0, 0.3
+CLEAR = 4.0
+# How much steeper a step looks near by than from afar: a shadow less than SOFT, a rim more than SHARP.
+AFAR_PX, SOFT, SHARP = 4.5, 1.25, 1.9
+
+
+@dataclass(frozen=True, slots=True)
+class Rim:
+    """A closed rim."""
+
+    points: np.ndarray
+    """(N, 2) picture pixels, evenly stepped, clockwise as seen."""
+    clear: np.ndarray
+    """(N,) how far the step stands out from the ground's own scatter there; under 1 it is a guess."""
+
+    @property
+    def guessed(self) -> float:
+        """Share of it that cannot be told from the ground."""
+        return float((self.clear < 1).mean())
+
+
+def find_rim(rgb: np.ndarray, within_px: np.ndarray | None = None) -> Rim:
+    """Find the rim of the one thing in an upright (H, W, 3) uint8 picture; ``within_px``: a loose region around it.
+
+    Raises CannotMeasure ``nothing_stands_out`` or ``cut_by_frame``.
+    """
+    frame = frame_of(rgb)
+    scale = min(1.0, BAND_SIDE / max(rgb.shape[:2]))
+    small = cv2.resize(rgb, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA) if scale < 1 else rgb
+    roots = np.sqrt(small.astype(np.float32))
+    best, refusal = None, CannotMeasure("nothing_stands_out")
+    for off_ground in OFF_GROUND:
+        subject = find_subject(frame, within_px=within_px, off_ground=off_ground)
+        if not subject.found or subject.cut_off:
+            refusal = refusal if not subject.found else CannotMeasure("cut_by_frame")
+            continue
+        rim = _around(roots, subject.outline, scale)
+        if best is None or rim.guessed < best.guessed:
+            best = rim
+        if best.guessed < SURE:
+            break
+    if best is None:
+        raise refusal
+    return best
+
+
+def _around(roots: np.ndarray, outline: np.ndarray, scale: float) -> Rim:
+    """The rim near a rough outline in full pixels."""
+    loop = _even((outline + 0.5) * scale - 0.5, STEP_PX)
+    reach = REACH_SHARE * max(roots.shape[:2])
+    points, _ = _follow(roots, loop, reach)
+    points, clear = _follow(roots, _even(_outermost(points, roots.shape), STEP_PX), reach / 2)
+    return Rim((points + 0.5) / scale - 0.5, clear)
+
+
+def _follow(roots: np.ndarray, loop: np.ndarray, reach: float) -> tuple[np.ndarray, np.ndarray]:
+    """The outermost sharp step within ``reach`` pixels on both sides of a loop; ``roots``: square roots of sRGB."""
+    loop = gaussian_filter1d(loop, SMOOTH, axis=0, mode="wrap")
+    tangent = np.gradient(np.vstack([loop[-1:], loop, loop[:1]]), axis=0)[1:-1]
+    normal = np.stack([tangent[:, 1], -tangent[:, 0]], 1) / (np.hypot(*tangent.T)[:, None] + 1e-9)
+    if _signed_area(loop) < 0:
+        normal = -normal
+    across = np.arange(-reach, reach + 0.25, 0.5)
+    places = (loop[:, None] + normal[:, None] * across[:, None]).astype(np.float32)
+    band = cv2.remap(roots, places[..., 0], places[..., 1], cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+    slope = gaussian_filter1d(band, 2 * SOFTEN_PX, axis=1, order=1)
+    strength = np.sqrt((gaussian_filter1d(slope, 1.5, axis=0, mode="wrap") ** 2).sum(-1))
+    noise = float(np.median(strength[:, -max(3, len(across) // 6) :])) + 1e-4
+    # A step that is clear is as good as any clearer one: a shoe's own edges are often stronger than its rim.
+    full = max(FULL * noise, FULL_SHARE * float(np.median(strength.max(1))))
+    firm = np.minimum(strength / full, 1.0) + 0.1 * np.minimum(strength / full, 3.0)
+    # A soft step looks as steep from afar: such is a shadow's rim.
+    wide = gaussian_filter1d(band, 2 * AFAR_PX, axis=1, order=1)
+    afar = np.sqrt((gaussian_filter1d(wide, 1.5, axis=0, mode="wrap") ** 2).sum(-1))
+    # Where light falls and rises again the two cancel from afar: the steepest near by counts.
+    afar = maximum_filter1d(afar, 2 * round(2 * AFAR_PX) + 1, axis=1)
+    firm *= np.clip((strength / (afar + noise / 3) - SOFT) / (SHARP - SOFT), 0, 1)
+    outside = np.maximum.accumulate(firm[:, ::-1], axis=1)[:, ::-1]
+    # The strongest step outside of a place, its own flank left out.
+    gap = round(2.5 * 2 * SOFTEN_PX)
+    further = np.pad(outside[:, gap:], ((0, 0), (0, gap)))
+    at = _path(firm - OUTER_WINS * further, STIFF)
+    at = _refined(strength, at)
+    at = gaussian_filter1d(at, 1.2, mode="wrap")
+    rows = np.arange(len(loop))
+    seen = strength[rows, np.clip(np.round(at).astype(int), 0, len(across) - 1)]
+    return loop + normal * np.interp(at, np.arange(len(across)), across)[:, None], seen / (CLEAR * noise)
+
+
+def _path(scores: np.ndarray, stiff: float) -> np.ndarray:
+    """The best closed path through (N, R) scores, moving at most two samples a step of ``THIN`` rows."""
+    rows = len(scores) // THIN * THIN
+    score = scores[:rows].reshape(-1, THIN, scores.shape[1]).mean(1)
+    count, width = score.shape
+    start = int(np.argmax(score.max(1)))
+    score = np.roll(score, -start, axis=0)
+    total, back = score[0].copy(), np.zeros((count, width), np.int8)
+    pinned = int(np.argmax(score[0]))
+    total[np.abs(np.arange(width) - pinned) > 2] = -1e9
+    for n in range(1, count):
+        options = np.full((5, width), -1e9)
+        for k, move in enumerate(range(-2, 3)):
+            low, high = max(0, -move), width - max(0, move)
+            options[k, low:high] = total[low + move : high + move] - stiff * abs(move)
+        best = options.argmax(0)
+        back[n] = best - 2
+        total = options[best, np.arange(width)] + score[n]
+    ends = np.where(np.abs(np.arange(width) - pinned) <= 3, total, -1e12)
+    path = np.empty(count)
+    here = int(np.argmax(ends))
+    for n in range(count - 1, -1, -1):
+        path[n] = here
+        here = int(np.clip(here + back[n, here], 0, width - 1))
+    path = np.roll(path, start)
+    spots = (np.arange(count) + 0.5) * THIN - 0.5
+    return np.interp(np.arange(len(scores)), spots, path, period=rows)
+
+
+def _refined(strength: np.ndarray, at: np.ndarray) -> np.ndarray:
+    """The top of a parabola through the step's strength."""
+    rows, k = np.arange(len(at)), np.clip(at.astype(int), 1, strength.shape[1] - 2)
+    left, middle, right = strength[rows, k - 1], strength[rows, k], strength[rows, k + 1]
+    bend = left - 2 * middle + right
+    return k + np.where(bend < -1e-9, np.clip(0.5 * (left - right) / np.minimum(bend, -1e-9), -0.7, 0.7), 0.0)
+
+
+def _outermost(loop: np.ndarray, shape: tuple) -> np.ndarray:
+    """The loop without knots: the outer rim of what it encloses."""
+    fill = np.zeros(shape[:2], np.uint8)
+    cv2.fillPoly(fill, [np.round(loop).astype(np.int32)], 1)
+    fill = cv2.morphologyEx(fill, cv2.MORPH_OPEN, np.ones((5, 5), np.uint8))
+    loops, _ = cv2.findContours(fill, cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)
+    return max(loops, key=cv2.contourArea)[:, 0].astype(float)
+
+
+def _even(loop: np.ndarray, step: float) -> np.ndarray:
+    """A closed loop at even steps."""
+    closed = np.vstack([loop, loop[:1]])
+    length = np.concatenate([[0], np.cumsum(np.hypot(*np.diff(closed, axis=0).T))])
+    places = np.linspace(0, length[-1], max(32, round(length[-1] / step)), endpoint=False)
+    return np.stack([np.interp(places, length, closed[:, k]) for k in (0, 1)], 1)
+
+
+def _signed_area(loop: np.ndarray) -> float:
+    """Positive where the loop runs clockwise as seen (y down)."""
+    x, y = loop.T
+    return float(np.dot(x, np.roll(y, -1)) - np.dot(y, np.roll(x, -1))) / 2
