@@ -17,7 +17,7 @@ from assay.photo.frame import frame_of
 from assay.photo.subject import find_subject
 
 # How far from the ground's colour (Lab) the thing is looked for: pale on pale is tried where the first is not sure.
-OFF_GROUND, SURE = (7.0, 4.0, 2.5), 0.05
+OFF_GROUND, SURE = (7.0, 4.0, 2.5), 0.01
 # Working size of the coarse step, and of the band's picture: longer sides are shrunk to it.
 BAND_SIDE = 1800
 STEP_PX, REACH_SHARE, SMOOTH = 1.5, 0.016, 4

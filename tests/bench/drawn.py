@@ -1,7 +1,7 @@
 """Pictures that owe nothing to the simulator: outlines drawn on photographed textures, three difficulties.
 
-The textures are those that ship with scikit-image. Outlines are polygons in mm, filled eight times finer; light, shadow,
-blur, noise and JPEG are plain formulas. Hard means: still solvable by a careful person at full size.
+The textures are those that ship with scikit-image. Outlines are polygons in mm, filled eight times finer; light,
+shadow, blur, noise and JPEG are plain formulas. Hard means: still solvable by a careful person at full size.
 """
 
 from dataclasses import dataclass
@@ -57,7 +57,8 @@ def heel(level: str, seed: int) -> Drawn:
     y = np.linspace(0, 131, 900)
     half = PchipInterpolator(heights, halves)(y)
     side = np.stack([half, 131 - y], 1)
-    loop = np.vstack([side, (side * [-1, 1])[::-1]])
+    foot = np.linspace(-half[0], half[0], 300)[1:-1]
+    loop = np.vstack([side, (side * [-1, 1])[::-1], np.stack([foot, np.full_like(foot, 131)], 1)])
     turn = np.radians(rng.normal(0, 1.5))
     spin = np.array([[np.cos(turn), -np.sin(turn)], [np.sin(turn), np.cos(turn)]])
     outline = (loop - [0, 65]) @ spin.T + [90 + rng.normal(0, 3), 105 + rng.normal(0, 4)]
@@ -80,7 +81,8 @@ def shoe(level: str, seed: int, bump: tuple[float, float] = (0.3, 0.0)) -> Drawn
     x = np.linspace(0, 160, 700)
     upper = np.stack([x, top(x)], 1)
     heel_line = np.stack([160 + 2.5 * np.sin(np.linspace(0, np.pi, 120)), np.linspace(62, 2, 120)], 1)
-    sole = np.stack([np.linspace(160, 0, 500), 0.02 * (np.linspace(160, 0, 500) - 120).clip(None, 0) ** 2 / 8], 1)
+    under = np.linspace(160, 0, 500)
+    sole = np.stack([under, 0.00055 * (under - 120).clip(None, 0) ** 2], 1)
     nose = np.stack([-2 * np.sin(np.linspace(0, np.pi, 60)), np.linspace(sole[-1, 1], 14, 60)], 1)
     loop = np.vstack([upper, heel_line, sole, nose])
     steps = np.concatenate([[0], np.cumsum(np.hypot(*np.diff(np.vstack([loop, loop[:1]]), axis=0).T))])

@@ -9,10 +9,16 @@ from assay.measure.registry import MEASURES
 from assay.simulator.swatch import Swatch, hole_swatch, seam_swatch
 from tests.assay.measure.test_lettering import bars
 from tests.assay.measure.test_span import sheet
+from tests.bench.drawn import MM_PER_PX, heel, shoe
 
 LINE = Swatch(bars(), 0.1, np.array([[40, 40], [380, 40], [380, 120], [40, 120]]), np.zeros((12, 2)))
 SHEET = Swatch(sheet(), 0.2, np.array([[47, 100], [355, 100]]), np.zeros((0, 2)))
-SWATCHES = {"seam": seam_swatch("easy", 4), "holes": hole_swatch("easy", 4), "lettering": LINE, "span": SHEET}
+HEEL, SIDE = heel("easy", 4), shoe("easy", 4)
+SHAPES = {
+    name: Swatch(picture.rgb, MM_PER_PX, picture.region, np.zeros((0, 2)))
+    for name, picture in (("profile_rear", HEEL), ("profile_top", HEEL), ("profile_side", SIDE))
+}
+SWATCHES = SHAPES | {"seam": seam_swatch("easy", 4), "holes": hole_swatch("easy", 4), "lettering": LINE, "span": SHEET}
 COUNTING = ("seam", "holes")
 
 

@@ -1,0 +1,142 @@
+"""One rim laid on another, and how far it departs along the way.
+
+A proper rotation and a shift, never a mirror, never a scale: both rims are in mm and of one size. Fitted point to line
+(Chen & Medioni 1992) with weights that give up on what departs (Geman & McClure 1987): plain least squares would hide
+up to a quarter of a local change by leaning the whole towards it.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.ndimage import gaussian_filter1d
+from scipy.spatial import cKDTree
+
+from assay.errors import CannotAlign
+
+STEP_MM = 0.4
+ROUNDS = 40
+# What agreeing rims scatter by at best, mm.
+LEAST_SCATTER_MM = 0.08
+# A single place of largest departure is smoothed over so much of the rim, mm.
+SMOOTH_MM = 0.8
+# Rims that lie this far apart on the whole are not of one thing, mm.
+FURTHEST_MM = 12.0
+
+
+@dataclass(frozen=True, slots=True)
+class Laid:
+    """How a rim lies on the reference's."""
+
+    turn: np.ndarray
+    """2 × 2 rotation from ours to theirs."""
+    shift: np.ndarray
+    """(2,) mm, after the rotation."""
+    along: np.ndarray
+    """(N, 2) places along the reference's rim, mm."""
+    off: np.ndarray
+    """(N,) how far ours lies outside (+) or inside (−) there, mm."""
+    scatter: float
+    """Of what agrees, mm."""
+
+    @property
+    def largest(self) -> float:
+        """The largest departure, signed, mm."""
+        return float(self.off[np.abs(self.off).argmax()])
+
+    @property
+    def p95(self) -> float:
+        """95th percentile of the departures' sizes, mm."""
+        return float(np.percentile(np.abs(self.off), 95))
+
+    def zone(self, low: np.ndarray, high: np.ndarray) -> tuple[float, float]:
+        """Mean and largest departure, signed, among places within a box (mm); zeros where there are none."""
+        here = self.off[((self.along >= low) & (self.along <= high)).all(1)]
+        return (float(here.mean()), float(here[np.abs(here).argmax()])) if len(here) else (0.0, 0.0)
+
+
+def lay(ours: np.ndarray, theirs: np.ndarray) -> Laid:
+    """Lay our closed rim (N, 2) on theirs (M, 2), both in mm. Raises CannotAlign ``rims_too_unlike``."""
+    reference, rim = even(theirs, STEP_MM), even(ours, STEP_MM / 2)
+    normal = outward(reference)
+    best = None
+    for turn in _starts(rim, reference):
+        fitted = _fit(rim, reference, normal, turn)
+        if best is None or fitted[2] < best[2]:
+            best = fitted
+    turn, shift, scatter, off = best
+    if float(np.median(np.abs(off))) > FURTHEST_MM:
+        raise CannotAlign("rims_too_unlike")
+    smooth = gaussian_filter1d(off, SMOOTH_MM / STEP_MM, mode="wrap")
+    return Laid(turn, shift, reference, smooth, scatter)
+
+
+def even(loop: np.ndarray, step: float) -> np.ndarray:
+    """A closed loop at even steps, clockwise as seen (y down)."""
+    loop = np.asarray(loop, float)
+    x, y = loop.T
+    if np.dot(x, np.roll(y, -1)) < np.dot(y, np.roll(x, -1)):
+        loop = loop[::-1]
+    closed = np.vstack([loop, loop[:1]])
+    length = np.concatenate([[0], np.cumsum(np.hypot(*np.diff(closed, axis=0).T))])
+    places = np.linspace(0, length[-1], max(64, round(length[-1] / step)), endpoint=False)
+    return np.stack([np.interp(places, length, closed[:, k]) for k in (0, 1)], 1)
+
+
+def outward(loop: np.ndarray) -> np.ndarray:
+    """Unit normals of an even, clockwise loop, away from its inside."""
+    smooth = gaussian_filter1d(loop, 2, axis=0, mode="wrap")
+    along = np.roll(smooth, -1, axis=0) - np.roll(smooth, 1, axis=0)
+    return np.stack([along[:, 1], -along[:, 0]], 1) / (np.hypot(*along.T)[:, None] + 1e-12)
+
+
+def _starts(rim: np.ndarray, reference: np.ndarray) -> list[np.ndarray]:
+    """As it lies; and the longest ways through both made one, either way round."""
+    turns = [np.eye(2)]
+    angles = []
+    for loop in (rim, reference):
+        _, _, axes = np.linalg.svd(loop - loop.mean(0), full_matrices=False)
+        angles.append(np.arctan2(axes[0, 1], axes[0, 0]))
+    return turns + [_rotation(angles[1] - angles[0] + extra) for extra in (0.0, np.pi)]
+
+
+def _fit(rim: np.ndarray, reference: np.ndarray, normal: np.ndarray, turn: np.ndarray) -> tuple:
+    shift = reference.mean(0) - turn @ rim.mean(0)
+    scale = None
+    for _ in range(ROUNDS):
+        off, spots = _off(rim @ turn.T + shift, reference, normal)
+        scatter = max(LEAST_SCATTER_MM, 1.4826 * float(np.median(np.abs(off))))
+        # From forgiving to strict: what departs is given up step by step.
+        scale = scatter * 3 if scale is None else max(2 * scatter, 0.75 * scale)
+        weight = 1 / (1 + (off / scale) ** 2) ** 2
+        middle = spots.mean(0)
+        arm = spots - middle
+        design = np.column_stack([normal, normal[:, 1] * arm[:, 0] - normal[:, 0] * arm[:, 1]])
+        heavy = design * weight[:, None]
+        step = np.linalg.lstsq(heavy.T @ design + 1e-9 * np.eye(3), heavy.T @ -off, rcond=None)[0]
+        spin = _rotation(float(np.clip(step[2], -0.1, 0.1)))
+        turn, shift = spin @ turn, spin @ (shift - middle) + middle + step[:2]
+        if np.abs(step[:2]).max() < 1e-4 and abs(step[2]) < 1e-6:
+            break
+    off, _ = _off(rim @ turn.T + shift, reference, normal)
+    return turn, shift, 1.4826 * float(np.median(np.abs(off))), off
+
+
+def _off(rim: np.ndarray, reference: np.ndarray, normal: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """How far the nearest of our points lies outside every place of the reference, and that point."""
+    nearest = cKDTree(rim).query(reference)[1]
+    ways = [_on_segment(reference, rim[nearest], rim[(nearest + way) % len(rim)]) for way in (-1, 1)]
+    gaps = [np.hypot(*(spot - reference).T) for spot in ways]
+    spots = np.where((gaps[0] < gaps[1])[:, None], *ways)
+    across = ((spots - reference) * normal).sum(1)
+    return np.sign(across) * np.minimum(*gaps), spots
+
+
+def _on_segment(points: np.ndarray, one: np.ndarray, other: np.ndarray) -> np.ndarray:
+    """The nearest place to each point on the segment between two others."""
+    way = other - one
+    share = ((points - one) * way).sum(1) / np.maximum((way**2).sum(1), 1e-12)
+    return one + share.clip(0, 1)[:, None] * way
+
+
+def _rotation(angle: float) -> np.ndarray:
+    return np.array([[np.cos(angle), -np.sin(angle)], [np.sin(angle), np.cos(angle)]])

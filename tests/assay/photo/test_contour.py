@@ -1,0 +1,30 @@
+"""The rim on pictures drawn without the simulator: textures, uneven light, soft shadows."""
+
+import numpy as np
+from django.test import SimpleTestCase
+from scipy.spatial import cKDTree
+
+from assay.errors import CannotMeasure
+from assay.photo.contour import find_rim
+from assay.photo.lay import even
+from tests.bench.drawn import MM_PER_PX, heel, shoe
+
+
+class Rims(SimpleTestCase):
+    def test_dark_pale_and_hardly_told_things_are_followed_to_a_fraction_of_a_millimetre(self):
+        for picture in (heel("easy", 1), shoe("realistic", 2), heel("hard", 3)):
+            rim = find_rim(picture.rgb, picture.region)
+            off = cKDTree(even(picture.outline_mm, 0.1)).query(rim.points * MM_PER_PX)[0]
+            self.assertLess(np.median(off), 0.12)
+            self.assertLess(np.percentile(off, 95), 0.4)
+            self.assertLess(rim.guessed, 0.05)
+
+    def test_bare_ground_and_a_shoe_cut_by_its_region_are_refused(self):
+        picture = heel("easy", 1)
+        ground = np.full_like(picture.rgb, 150)
+        cut = picture.region.copy()
+        cut[:, 0] = cut[:, 0].clip(None, 600)
+        for rgb, region, reason in ((ground, picture.region, "nothing_stands_out"), (picture.rgb, cut, "cut_by_frame")):
+            with self.assertRaises(CannotMeasure) as caught:
+                find_rim(rgb, region)
+            self.assertEqual(caught.exception.reason, reason)
