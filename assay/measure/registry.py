@@ -4,7 +4,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from assay.contracts import MarkKind, Marks, Picture, Point, Reading
-from assay.measure import holes, lettering, profile, seam, span
+from assay.measure import holes, lettering, outline, profile, seam, span
 
 
 @dataclass(frozen=True, slots=True)
@@ -17,7 +17,7 @@ class Measure:
     rebuild: Callable[[Picture, Marks, Sequence[Point]], Reading]
     """The same reading from points that a person has put right."""
     parts: tuple[str, ...]
-    """Numbers a checkpoint may judge instead of the value."""
+    """Numbers a checkpoint may judge instead of the value; an outline's are there once it is laid on others."""
     coarsest_mm_per_px: float
     """Size of a pixel beyond which the photograph raises a doubt; from the bench's hard pictures."""
 
@@ -28,6 +28,7 @@ MEASURES = {
         Measure("seam", MarkKind.PATH, seam.measure, seam.rebuild, ("pitch_mm", "pitch_cv"), 0.22),
         Measure("holes", MarkKind.REGION, holes.measure, holes.rebuild, ("diameter_mm",), 0.25),
         Measure("lettering", MarkKind.REGION, lettering.measure, lettering.rebuild, lettering.PARTS, 0.16),
+        Measure("outline", MarkKind.REGION, outline.measure, outline.rebuild, outline.PARTS, 0.4),
         Measure("profile_side", MarkKind.REGION, profile.measure_side, profile.rebuild, profile.SIDE_PARTS, 0.4),
         Measure("profile_rear", MarkKind.REGION, profile.measure_rear, profile.rebuild, profile.REAR_PARTS, 0.4),
         Measure("profile_top", MarkKind.REGION, profile.measure_top, profile.rebuild, profile.TOP_PARTS, 0.4),

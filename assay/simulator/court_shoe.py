@@ -56,6 +56,8 @@ class CourtShoe:
     thread_mm: float = 0.72
     waist_mm: float = 0.0
     """How much wider than the pattern's the heel is in the middle, seen from behind: a straight heel has about 8."""
+    toe_lift_mm: float = 0.0
+    """How much higher than the pattern's the nose stands."""
     size: float = 1.0
     """Length against the pattern's; everything grows with it."""
 
@@ -68,6 +70,8 @@ def _at(points: list[tuple[float, float]]) -> np.ndarray:
 
 # The pattern: every line once, toe to the left, y up from the ground.
 TOE = [(6, 22), (4.5, 32), (9, 45), (21, 56.5), (42, 66), (66, 73), (90, 81), (106, 89)]
+# How much of a lift of the nose every point of it takes.
+TOE_LIFT = (0, 0.1, 0.5, 1, 1, 0.5, 0, 0)
 THROAT = [(106, 89), (126, 100), (146, 111), (166, 121), (175, 122)]
 COLLAR = [(175, 122), (183, 113), (196, 101), (214, 93.5), (236, 92.5), (254, 100), (267, 112), (276, 120.5)]
 HEEL = [(276, 120.5), (284, 120), (286.5, 108), (283.5, 86), (284, 62), (288.5, 42), (290, 22)]
@@ -138,7 +142,8 @@ def _tongue(relief: Relief, shoe: CourtShoe) -> None:
 
 
 def _body(relief: Relief, shoe: CourtShoe) -> np.ndarray:
-    outline = _closed(TOE, THROAT, COLLAR, HEEL)
+    nose = [(x, y + shoe.toe_lift_mm * share) for (x, y), share in zip(TOE, TOE_LIFT, strict=True)]
+    outline = _closed(nose, THROAT, COLLAR, HEEL)
     # The tongue and the lining lie behind: they must not show through as bumps.
     relief.height *= 1 - relief.mask(outline)
     body = relief.panel(outline, LEATHER.coloured(shoe.palette.leather), 2.0, edge_mm=1.6)

@@ -7,6 +7,7 @@ from assay.errors import AssayError
 from assay.measure.registry import MEASURES
 from assay.photo.region import measure_region
 from library.models import Checkpoint
+from pairs.actions.lay_outline import laid_on_retail
 from pairs.models import Marking, Pair, Photo, Reading
 from pairs.pictures import marks, picture, plane
 
@@ -24,6 +25,8 @@ def measure_photo(*, marking: Marking, by, done: dict | None = None) -> Reading:
     same = (measure.name, photo.pk, str(marking.points))
     try:
         found = (done or {}).get(same) or _measured(measure.measure, photo, marks(checkpoint, marking.points))
+        if measure.name == "outline":
+            found = laid_on_retail(found, checkpoint, photo)
         if done is not None:
             done[same] = found
     except AssayError as refusal:

@@ -102,8 +102,9 @@ def main(pool) -> None:
         off = np.abs([row["ours"] - row["true"] for row in changed])
         simple = np.abs([row["simple"] - abs(row["true"]) for row in pairs if row["bump"]])
         same = [abs(row["ours"]) for row in pairs if not row["bump"] and row["ours"] is not None]
+        simple_widths = np.mean([row["simple"] for row in heels])
         print(
-            f"{level:10} {np.mean(widths):8.3f} ({np.mean([row['simple'] for row in heels]):6.2f}) {len(widths):3}/{HEELS}"
+            f"{level:10} {np.mean(widths):8.3f} ({simple_widths:6.2f}) {len(widths):3}/{HEELS}"
             f" {np.median(off):20.3f} {np.percentile(off, 95):8.3f} ({np.median(simple):6.2f}) {len(changed):3}/"
             f"{sum(bool(row['bump']) for row in pairs)} {max(same, default=float('nan')):16.2f}"
         )

@@ -1,0 +1,90 @@
+"""Lay a rim that was just read on the rims of verified pairs: how far it departs, and where."""
+
+from dataclasses import replace
+from types import MappingProxyType
+
+import numpy as np
+
+from assay.contracts import Reading as CoreReading
+from assay.contracts import Stroke, StrokeKind
+from assay.errors import CannotAlign
+from assay.paperwork.size_rule import carried
+from assay.paperwork.sizes import Group
+from assay.photo.lay import Laid, lay
+from library.models import Checkpoint, rule_of
+from pairs.known import size_of
+from pairs.models import Photo
+from pairs.pictures import plane
+from pairs.queries import latest_readings, retail_pairs
+
+# Departures from here on are drawn, each as a bar of the ribbon every so many mm of the rim.
+DRAWN_FROM_MM, BAR_EVERY = 0.4, 6
+# Standard uncertainty of a departure: two rims, each to a third of a pixel or so, mm.
+TWO_RIMS_MM = 0.12
+
+
+def laid_on_retail(found: CoreReading, checkpoint: Checkpoint, photo: Photo) -> CoreReading:
+    """The reading with what its rim departs by, the median over the verified pairs that can be laid under it."""
+    surface = plane(photo)
+    if surface is None:
+        return found
+    ours = surface.to_mm(np.array(found.overlay[0].points))
+    laid = [one for one in (_lay(ours, rim) for rim in _rims(checkpoint, photo)) if one]
+    if not laid:
+        return found
+    sizes = [abs(one.largest) for one in laid]
+    typical = laid[int(np.argsort(sizes)[len(sizes) // 2])]
+    off = float(np.hypot(TWO_RIMS_MM, float(np.median(sizes)) * surface.relative))
+    parts = {
+        **found.parts,
+        "departure_mm": float(np.median(sizes)),
+        "departure_mm_uncertainty": off,
+        "p95_mm": float(np.median([one.p95 for one in laid])),
+        "p95_mm_uncertainty": off,
+        "outward_mm": typical.largest,
+    }
+    return replace(found, parts=MappingProxyType(parts), overlay=(*found.overlay, *_ribbon(typical, surface)))
+
+
+def _rims(checkpoint: Checkpoint, photo: Photo) -> list[np.ndarray]:
+    """Rims of the verified pairs in mm, where the checkpoint's size rule leaves lengths as they are."""
+    release = photo.pair.release
+    rule, group, size = rule_of(checkpoint, release.shoe_model.maker), Group(release.group), size_of(photo.pair.size_us)
+    known = [p for p in retail_pairs(photo.pair) if carried(1.0, rule, size_of(p.size_us), size, group) == 1.0]
+    readings = latest_readings(known)
+    rims = []
+    for pair in known:
+        reading = readings.get((pair.pk, checkpoint.pk))
+        surface = plane(reading.photo) if reading and reading.photo and reading.value is not None else None
+        if surface is not None and reading.overlay:
+            rims.append(surface.to_mm(np.array(reading.overlay[0]["points"])))
+    return rims
+
+
+def _lay(ours: np.ndarray, theirs: np.ndarray) -> Laid | None:
+    try:
+        return lay(ours, theirs)
+    except CannotAlign:
+        return None
+
+
+def _ribbon(laid: Laid, surface) -> list[Stroke]:
+    """From the reference's rim to ours, wherever they part, and a ring at the worst place."""
+    worst = int(np.abs(laid.off).argmax())
+    parted = [n for n in range(0, len(laid.off), BAR_EVERY) if abs(laid.off[n]) >= DRAWN_FROM_MM]
+    bars = [Stroke(StrokeKind.LINE, _on_photo(laid, n, surface)) for n in parted]
+    centre = _on_photo(laid, worst, surface)[0]
+    label = f"{laid.largest:+.1f}"
+    radius = 6 / max(surface.mm_per_px(centre), 1e-6)
+    return [*bars, Stroke(StrokeKind.RING, (centre,), label=label, radius_px=radius)]
+
+
+def _on_photo(laid: Laid, n: int, surface) -> tuple:
+    """The reference's place n and ours beside it, in our picture's pixels."""
+    following, before = laid.along[(n + 2) % len(laid.along)], laid.along[n - 2]
+    way = following - before
+    normal = np.array([way[1], -way[0]]) / (np.hypot(*way) + 1e-9)
+    both = np.array([laid.along[n], laid.along[n] + normal * laid.off[n]])
+    # From the reference's place back to where our shoe stands.
+    here = surface.to_px((both - laid.shift) @ laid.turn)
+    return tuple((float(x), float(y)) for x, y in here)
