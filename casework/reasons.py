@@ -22,6 +22,7 @@ REASONS = {
     "nothing_stands_out": "Nothing stands out from the ground. Use the plain stand, and more light.",
     "cut_by_frame": "The shoe runs out of the region. Move its marks (M), or show all of the shoe.",
     "rim_unclear": "{share} % of the rim cannot be told from the ground. Use another ground, without shadows.",
+    "no_line_beside": "No line runs along the {side} side of the path. Trace the gap between the two lines.",
     "rims_too_unlike": "The two outlines have too little in common. Check that both show the same view and foot.",
     "no_points_left": "No mark is left. If the row or hole is missing altogether, choose “Can’t tell” and say so.",
     "bad_points": "The marks did not arrive whole. Try again.",

@@ -44,6 +44,7 @@ DOUBTS = {
     "few_pixels": "few pixels: look closely before you rely on it",
     "letters_touch": "letters touch or run together: look closely",
     "rim_partly_guessed": "part of the rim can hardly be told from the ground",
+    "lines_touch": "the two lines touch or cross",
     "edges_lean": "the two edges are not parallel",
     "weak_row": "the row is hard to see: check every tick",
 }

@@ -13,6 +13,7 @@ import numpy as np
 from scipy.ndimage import gaussian_filter1d, maximum_filter1d
 
 from assay.errors import CannotMeasure
+from assay.photo.follow import best_path, refined
 from assay.photo.frame import frame_of
 from assay.photo.subject import find_subject
 
@@ -27,8 +28,6 @@ SOFTEN_PX = 1.1
 OUTER_WINS = 0.85
 # What moving sideways by one sample from point to point costs, against a firm step.
 STIFF = 0.12
-# Rows of the band that go together on the way.
-THIN = 3
 # A step is firm from so many times the ground's scatter, and from this share of the typical step on.
 FULL, FULL_SHARE = 8.0, 0.3
 CLEAR = 4.0
@@ -111,49 +110,12 @@ def _follow(roots: np.ndarray, loop: np.ndarray, reach: float) -> tuple[np.ndarr
     # The strongest step outside of a place, its own flank left out.
     gap = round(2.5 * 2 * SOFTEN_PX)
     further = np.pad(outside[:, gap:], ((0, 0), (0, gap)))
-    at = _path(firm - OUTER_WINS * further, STIFF)
-    at = _refined(strength, at)
+    at = best_path(firm - OUTER_WINS * further, STIFF, closed=True)
+    at = refined(strength, at)
     at = gaussian_filter1d(at, 1.2, mode="wrap")
     rows = np.arange(len(loop))
     seen = strength[rows, np.clip(np.round(at).astype(int), 0, len(across) - 1)]
     return loop + normal * np.interp(at, np.arange(len(across)), across)[:, None], seen / (CLEAR * noise)
-
-
-def _path(scores: np.ndarray, stiff: float) -> np.ndarray:
-    """The best closed path through (N, R) scores, moving at most two samples a step of ``THIN`` rows."""
-    rows = len(scores) // THIN * THIN
-    score = scores[:rows].reshape(-1, THIN, scores.shape[1]).mean(1)
-    count, width = score.shape
-    start = int(np.argmax(score.max(1)))
-    score = np.roll(score, -start, axis=0)
-    total, back = score[0].copy(), np.zeros((count, width), np.int8)
-    pinned = int(np.argmax(score[0]))
-    total[np.abs(np.arange(width) - pinned) > 2] = -1e9
-    for n in range(1, count):
-        options = np.full((5, width), -1e9)
-        for k, move in enumerate(range(-2, 3)):
-            low, high = max(0, -move), width - max(0, move)
-            options[k, low:high] = total[low + move : high + move] - stiff * abs(move)
-        best = options.argmax(0)
-        back[n] = best - 2
-        total = options[best, np.arange(width)] + score[n]
-    ends = np.where(np.abs(np.arange(width) - pinned) <= 3, total, -1e12)
-    path = np.empty(count)
-    here = int(np.argmax(ends))
-    for n in range(count - 1, -1, -1):
-        path[n] = here
-        here = int(np.clip(here + back[n, here], 0, width - 1))
-    path = np.roll(path, start)
-    spots = (np.arange(count) + 0.5) * THIN - 0.5
-    return np.interp(np.arange(len(scores)), spots, path, period=rows)
-
-
-def _refined(strength: np.ndarray, at: np.ndarray) -> np.ndarray:
-    """The top of a parabola through the step's strength."""
-    rows, k = np.arange(len(at)), np.clip(at.astype(int), 1, strength.shape[1] - 2)
-    left, middle, right = strength[rows, k - 1], strength[rows, k], strength[rows, k + 1]
-    bend = left - 2 * middle + right
-    return k + np.where(bend < -1e-9, np.clip(0.5 * (left - right) / np.minimum(bend, -1e-9), -0.7, 0.7), 0.0)
 
 
 def _outermost(loop: np.ndarray, shape: tuple) -> np.ndarray:

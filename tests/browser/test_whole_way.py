@@ -67,10 +67,10 @@ class WholeWay(DemoInBrowser):
         self.keys("Enter")
         self.at("smell")
         self.keys("2")
-        self.at("lace-holes-left")
+        self.at("side-outline-left")
 
     def _correct_one_tick(self, show):
-        show.goto(show.url.replace("lace-holes-left", "heel-bar-left"))
+        show.goto(show.url.replace("side-outline-left", "heel-bar-left"))
         self.at("heel-bar-left")
         self.assertEqual(self.value(), "13")
         self.assertEqual(show.locator(".suspect .mark").count(), 13)

@@ -55,7 +55,8 @@ AROUND_SHOE = [
     (3, 184),
 ]
 AROUND_HEEL = [(29, 12), (121, 12), (127, 160), (25, 160)]
-DRAWN_LEFT |= {"toe-height": AROUND_SHOE, "side-outline": AROUND_SHOE}
+GAP = [(119.3, 103), (121.3, 113), (124.5, 121), (131, 130), (138, 137), (147.5, 144.5)]
+DRAWN_LEFT |= {"quarter-gap": GAP, "toe-height": AROUND_SHOE, "side-outline": AROUND_SHOE}
 
 
 # The same for the runner.
@@ -213,6 +214,18 @@ CHECKPOINTS = [
         unit="mm",
         group="quarter-row",
         prior={"pairs": 4, "scatter": 0.05},
+    ),
+    *_both_feet(
+        "quarter-gap",
+        "Row to edge",
+        "How far the quarter row runs from the quarter’s edge. A row that wanders is a fault.",
+        164,
+        kind="continuous",
+        measure="parallel",
+        quantity="mean_mm",
+        unit="mm",
+        group="quarter-row",
+        prior={"pairs": 4, "scatter": 0.25},
     ),
     {
         "key": "fingertip",

@@ -8,6 +8,7 @@ from assay.errors import CannotMeasure
 from assay.measure.registry import MEASURES
 from assay.simulator.swatch import Swatch, hole_swatch, seam_swatch
 from tests.assay.measure.test_lettering import bars
+from tests.assay.measure.test_parallel import lines
 from tests.assay.measure.test_span import sheet
 from tests.bench.drawn import MM_PER_PX, heel, shoe
 
@@ -18,7 +19,12 @@ SHAPES = {
     name: Swatch(picture.rgb, MM_PER_PX, picture.region, np.zeros((0, 2)))
     for name, picture in (("profile_rear", HEEL), ("profile_top", HEEL), ("profile_side", SIDE), ("outline", SIDE))
 }
-SWATCHES = SHAPES | {"seam": seam_swatch("easy", 4), "holes": hole_swatch("easy", 4), "lettering": LINE, "span": SHEET}
+GAP = Swatch(lines(), 0.12, np.array([[x, 60 + 4 * np.sin(x / 190)] for x in range(40, 660, 31)]), np.zeros((0, 2)))
+SWATCHES = (
+    SHAPES
+    | {"parallel": GAP}
+    | {"seam": seam_swatch("easy", 4), "holes": hole_swatch("easy", 4), "lettering": LINE, "span": SHEET}
+)
 COUNTING = ("seam", "holes")
 
 
