@@ -72,6 +72,8 @@ def _found(picture: Picture, corners: np.ndarray, turned: np.ndarray, finer: int
     flat = corners @ turned[:, :2].T + turned[:, 2]
     low, high = flat.min(0), flat.max(0)
     size = tuple(int(n) for n in np.ceil((high - low) * finer))
+    if min(size) < COARSER:
+        raise CannotMeasure("no_print_found", letters=0)
     # Fine pixel (u, v) lies at low + (u, v) / finer of the turned picture.
     back = np.linalg.inv(np.vstack([turned, [0, 0, 1]]))
     onto = (back @ np.array([[1 / finer, 0, low[0]], [0, 1 / finer, low[1]], [0, 0, 1]]))[:2]

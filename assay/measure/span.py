@@ -25,6 +25,8 @@ BANDS = 9
 # Two opposite steps nearer than this are the two sides of one line, mm.
 LINE_MM = 1.6
 SOFTEN_PX = 1.2
+# With less to look at on either side of an end there is no edge to tell from noise, px.
+LEAST_REACH_PX = 4
 # A step must rise this far over the scatter of the piece.
 CLEAR = 5.0
 
@@ -56,7 +58,9 @@ def measure(picture: Picture, marks: Marks) -> Reading:
     step = picture.mm_per_px
     reach = REACH_PX if step is None else REACH_MM / step
     reach = float(min(reach, 0.45 * length))
-    half = HALF_BAND_PX if step is None else HALF_BAND_MM / step
+    if reach < LEAST_REACH_PX:
+        raise CannotMeasure("path_too_short", length_px=round(length))
+    half = HALF_BAND_PX if step is None else max(HALF_BAND_MM / step, 2 * BANDS)
     line_px = 0.5 * REACH_PX if step is None else LINE_MM / step
     first, last = (_edge(picture, ends[n], along, across, (reach, half, line_px), n) for n in (0, 1))
     return _reading(picture, (ends[0], along, across, half), first, replace(last, at=length + last.at))

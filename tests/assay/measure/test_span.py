@@ -51,3 +51,9 @@ class Span(SimpleTestCase):
             with self.assertRaises(CannotMeasure) as caught:
                 read(sheet(), start, stop)
             self.assertEqual((caught.exception.reason, caught.exception.numbers["end"]), ("no_edge_here", end))
+
+    def test_a_path_with_no_room_for_an_edge_is_refused(self):
+        for start, stop in (((1, 1), (3, 3)), ((200, 100), (206, 100))):
+            with self.assertRaises(CannotMeasure) as caught:
+                read(sheet(), start, stop)
+            self.assertEqual(caught.exception.reason, "path_too_short")
