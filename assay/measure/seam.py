@@ -1,10 +1,12 @@
 """Count the stitches of one row along a traced path, and measure their pitch.
 
 What: number of stitches whose centre lies on the path; pitch in mm (px without a scale) and its scatter.
-Method: the strip along the path is straightened, freed of uneven light, and searched for the period that repeats best
+Also: stitches that are missing from the rhythm or doubled, with their place.
+Method: the strip along the path is straightened, freed of uneven light, and searched for periods that repeat
 (autocorrelation over the whole strip, so that thread of the panel's own colour, seen only by its needle pits, counts
-too). The row is followed across the strip; the mean stitch is learnt from the picture itself and laid along the row;
-places are chosen by dynamic programming over how well they match and how evenly they follow each other.
+too). For each the row is followed across the strip; the mean stitch is learnt from the picture itself and laid along
+the row; places are chosen by dynamic programming over how well they match and how evenly they follow each other. The
+row is kept whose places are most alike.
 Valid: one row, at least 4 stitches, at least 2.5 px a stitch, the path within about half a pitch of the row.
 Refuses: ``path_too_short``, ``marks_off_picture``, ``too_few_pixels``, ``no_row_found``.
 """
@@ -18,10 +20,11 @@ from scipy.ndimage import gaussian_filter1d
 
 from assay.contracts import CORRECTED_BY_HAND, Marks, Picture, Point, Reading, Stroke, StrokeKind
 from assay.errors import CannotMeasure
-from assay.photo.rhythm import PLACE_FROM, band_along, choose_places, follow, match_repeats, period_of, telling_channels
+from assay.photo.rhythm import PLACE_FROM
+from assay.photo.row import PAST_END, Row, find_row
 from assay.photo.strip import Strip, smooth_path, straighten
 
-METHOD = "seam/1"
+METHOD = "seam/2"
 # Below this a stitch is less than a light and a dark pixel and a margin: aliasing cannot be told from stitches.
 FEWEST_PX_PER_STITCH = 2.5
 FEWEST_STITCHES = 4
@@ -30,14 +33,15 @@ CLEAR_LINE = 40
 # Longest pitch looked for, as a share of the path, and in mm where the scale is known.
 LONGEST_PITCH_SHARE = 1 / 3.2
 LONGEST_PITCH_MM = 6.5
-# Share of the strip's variance that must repeat. In our tables rows lie above 0.3, grass, gravel, plain leather and
-# household photographs nearly always below 0.2; below WEAK_PERIODICITY the ticks deserve a look.
-LEAST_PERIODICITY = 0.28
-# The same over the whole strip, before the row is followed: only what has no chance is turned away.
-LEAST_PERIODICITY_OF_STRIP = 0.1
-WEAK_PERIODICITY = 0.42
-# How far past the drawn path a stitch's centre may lie, as a share of the pitch.
-PAST_END = 0.05
+# How like each other the places of a row are, the more the fewer there are, and how much of its surroundings repeats.
+# In our tables rows lie above, grass, gravel, plain leather and household photographs below; below WEAK_LIKENESS the
+# ticks deserve a look.
+LEAST_LIKENESS, OF_FEW, LEAST_REPEATING = 0.3, 1.0, 0.15
+WEAK_LIKENESS = 0.42
+# Two stitches nearer than this share of the pitch are one too many.
+DOUBLED_BELOW = 0.55
+# Path without a stitch at an end that deserves a look, in pitches.
+UNEXPLAINED = 1.3
 # Softness of that border, for the uncertainty.
 BORDER_SOFTNESS = 0.07
 
@@ -45,33 +49,23 @@ BORDER_SOFTNESS = 0.07
 def measure(picture: Picture, marks: Marks) -> Reading:
     """Count stitches along a path.
 
-    ``marks``: a path in picture pixels. Returns a count; ``parts`` pitch_px, pitch_mm (with a scale), pitch_cv.
+    ``marks``: a path in picture pixels. Returns a count; ``parts`` pitch_px, pitch_mm (with a scale), pitch_cv,
+    missing and doubled (stitches out of the rhythm).
     """
     points = marks.checked(picture.size)
     strip = straighten(picture, points)
     if strip.stop - strip.start < FEWEST_STITCHES * FEWEST_PX_PER_STITCH:
         raise CannotMeasure("path_too_short", length_px=strip.stop - strip.start)
     _refuse_aliased(strip.grey[:, strip.start : strip.stop])
-    period, periodicity = period_of(strip.values, _longest(strip, picture))
-    if periodicity < LEAST_PERIODICITY_OF_STRIP:
-        raise CannotMeasure("no_row_found", periodicity=round(periodicity, 3))
-    if period < FEWEST_PX_PER_STITCH:
-        raise CannotMeasure("too_few_pixels", px_per_stitch=round(period, 2), needed=FEWEST_PX_PER_STITCH)
-    strip = telling_channels(strip, period)
-    row = follow(strip, period)
-    band = band_along(strip, row, period)
-    period, periodicity = period_of(band, min(_longest(strip, picture), 1.6 * period))
-    if periodicity < LEAST_PERIODICITY:
-        raise CannotMeasure("no_row_found", periodicity=round(periodicity, 3))
-    match = match_repeats(band, period)
-    places = choose_places(match, period)
-    inside = [t for t in places if strip.start - PAST_END * period <= t <= strip.stop + PAST_END * period]
-    if len(inside) < FEWEST_STITCHES:
-        raise CannotMeasure("no_row_found", periodicity=round(periodicity, 3))
-    centres = _to_picture(strip, row, np.asarray(inside))
-    doubts = _doubts(match, inside, period, periodicity)
-    uncertainty = _uncertainty(match, inside, period, (strip.start, strip.stop))
-    return _reading(picture, points, centres, _half_ticks(band, period), uncertainty, doubts)
+    row = find_row(strip, _longest(strip, picture))
+    if row is None or not _holds(row):
+        raise CannotMeasure("no_row_found", likeness=round(row.score, 3) if row else 0.0)
+    if row.period < FEWEST_PX_PER_STITCH:
+        raise CannotMeasure("too_few_pixels", px_per_stitch=round(row.period, 2), needed=FEWEST_PX_PER_STITCH)
+    centres = _to_picture(strip, row)
+    ends = (strip.start, strip.stop)
+    uncertainty = _uncertainty(row, ends)
+    return _reading(picture, points, centres, _half_ticks(row), uncertainty, _doubts(row, ends))
 
 
 def rebuild(picture: Picture, marks: Marks, centres: Sequence[Point]) -> Reading:
@@ -83,6 +77,10 @@ def rebuild(picture: Picture, marks: Marks, centres: Sequence[Point]) -> Reading
     path = smooth_path(points)
     order = np.argsort([np.argmin(np.hypot(*(path - centre).T)) for centre in centres])
     return _reading(picture, points, centres[order], 7.0, 0.0, (CORRECTED_BY_HAND,))
+
+
+def _holds(row: Row) -> bool:
+    return row.repeats >= LEAST_REPEATING and row.score >= LEAST_LIKENESS + OF_FEW / len(row.places)
 
 
 def _refuse_aliased(grey: np.ndarray) -> None:
@@ -99,16 +97,24 @@ def _longest(strip: Strip, picture: Picture) -> float:
     return longest if picture.mm_per_px is None else min(longest, LONGEST_PITCH_MM / picture.mm_per_px)
 
 
-def _to_picture(strip: Strip, row: np.ndarray, places: np.ndarray) -> np.ndarray:
-    return strip.path[places] + strip.normal[places] * row[places][:, None]
+def _to_picture(strip: Strip, row: Row) -> np.ndarray:
+    places = np.array(row.places)
+    # Between two samples, by a parabola through the match.
+    left, top, right = (row.match[np.clip(places + k, 0, len(row.match) - 1)] for k in (-1, 0, 1))
+    bend = left - 2 * top + right
+    at = places + np.where(bend < -1e-9, np.clip(0.5 * (left - right) / np.minimum(bend, -1e-9), -0.5, 0.5), 0.0)
+    t = np.arange(len(strip.path))
+    line = strip.path + strip.normal * row.line[:, None]
+    return np.stack([np.interp(at, t, line[:, k]) for k in (0, 1)], 1)
 
 
-def _half_ticks(band: np.ndarray, period: float) -> float:
-    return float(np.clip(0.45 * period, 4, band.shape[1] / 2))
+def _half_ticks(row: Row) -> float:
+    return float(np.clip(0.45 * row.period, 4, row.band.shape[1] / 2))
 
 
-def _uncertainty(match: np.ndarray, places: list[int], period: float, ends: tuple[int, int]) -> float:
+def _uncertainty(row: Row, ends: tuple[int, int]) -> float:
     """Standard uncertainty of the count: every chosen place, and one place past each end, may be right or wrong."""
+    match, places, period = row.match, list(row.places), row.period
     typical = np.median(match[places])
     reach = max(1, int(0.2 * period))
     outer = [
@@ -118,17 +124,21 @@ def _uncertainty(match: np.ndarray, places: list[int], period: float, ends: tupl
     ]
     levels = [match[max(0, t - reach) : t + reach + 1].max(initial=-1.0) / typical for t in [*places, *outer]]
     chance = 1 / (1 + np.exp(-(np.asarray(levels) - PLACE_FROM) / BORDER_SOFTNESS))
-    return float(np.sqrt((chance * (1 - chance)).sum()))
+    # Of the path that holds no stitch, half a pitch at either end is room; the rest may hold what was not seen.
+    bare = max(0.0, places[0] - ends[0] - period) + max(0.0, ends[1] - places[-1] - period)
+    return float(np.sqrt((chance * (1 - chance)).sum() + (0.5 * bare / period) ** 2))
 
 
-def _doubts(match: np.ndarray, places: list[int], period: float, periodicity: float) -> tuple[str, ...]:
-    gaps = np.diff(places) / period
+def _doubts(row: Row, ends: tuple[int, int]) -> tuple[str, ...]:
+    gaps = np.diff(row.places) / row.period
     found = []
     if (gaps > 1.6).any():
         found.append("gap_in_row")
-    if period < 2 * FEWEST_PX_PER_STITCH:
+    if max(row.places[0] - ends[0], ends[1] - row.places[-1]) > UNEXPLAINED * row.period:
+        found.append("row_ends_early")
+    if row.period < 2 * FEWEST_PX_PER_STITCH:
         found.append("few_pixels")
-    if periodicity < WEAK_PERIODICITY:
+    if row.score < WEAK_LIKENESS:
         found.append("weak_row")
     return tuple(found)
 
@@ -136,20 +146,38 @@ def _doubts(match: np.ndarray, places: list[int], period: float, periodicity: fl
 def _reading(
     picture: Picture, path: np.ndarray, centres: np.ndarray, half_tick: float, uncertainty: float, doubts: tuple
 ) -> Reading:
-    parts = {}
+    parts, faults = {}, []
     if len(centres) > 1:
         gaps = np.hypot(*np.diff(centres, axis=0).T)
         # A gap of two pitches is a missing stitch, not a longer pitch.
         turns = np.maximum(1, np.round(gaps / np.median(gaps)))
-        pitch = float(gaps.sum() / turns.sum())
+        at, along = np.concatenate([[0], np.cumsum(turns)]), np.concatenate([[0], np.cumsum(gaps)])
+        pitch = float(np.polyfit(at, along, 1)[0])
+        faults = _faults(centres, gaps / pitch, half_tick)
+        doubled = float((gaps < DOUBLED_BELOW * pitch).sum())
         parts = {"pitch_px": pitch, "pitch_cv": float(np.std(gaps / turns) / pitch)}
+        parts |= {"missing": float((turns - 1).sum()), "doubled": doubled}
         if picture.mm_per_px:
             parts["pitch_mm"] = pitch * picture.mm_per_px
             parts["pitch_mm_uncertainty"] = 0.7 * picture.mm_per_px / max(1, len(centres) - 1)
-    overlay = tuple(_ticks(path, centres, half_tick))
+    overlay = (*_ticks(path, centres, half_tick), *faults)
     return Reading(
         len(centres), "count", uncertainty, METHOD, MappingProxyType(parts), overlay, (*picture.doubts, *doubts)
     )
+
+
+def _faults(centres: np.ndarray, turns: np.ndarray, half_tick: float) -> list[Stroke]:
+    """A line across every gap that lacks a stitch, and one between two that stand too close."""
+    odd = np.flatnonzero((turns >= 1.5) | (turns < DOUBLED_BELOW))
+    return [
+        Stroke(
+            StrokeKind.LINE,
+            tuple((float(x), float(y)) for x, y in centres[n : n + 2]),
+            label="gap" if turns[n] >= 1.5 else "double",
+            radius_px=half_tick,
+        )
+        for n in odd
+    ]
 
 
 def _ticks(path: np.ndarray, centres: np.ndarray, half_tick: float) -> list[Stroke]:

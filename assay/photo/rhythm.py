@@ -15,6 +15,10 @@ from assay.photo.strip import Strip, smooth_along
 
 # A channel tells something from this share of the clearest channel's periodic energy on.
 TELLING_SHARE = 0.2
+# A period is as good as the best, or worth a try, from this share of its strength on.
+AS_GOOD, WORTH_A_TRY = 0.72, 0.4
+# A stitch this long across, in pitches, is a bar.
+BAR_FROM = 0.65
 # Places that make a row.
 FEWEST_PLACES = 4
 # A place is a stitch from this share of a typical stitch's match on.
@@ -24,29 +28,42 @@ PLACES_A_STRETCH = 8
 LOCAL_SHARE = 0.6
 # Contrast of a stretch, as a share of the mean stitch's, below which likeness in form alone no longer counts.
 CONTRAST_FLOOR = 0.12
-# Cost of following a row one pitch away from the drawn path, against a gain of 1 for the clearest row there.
-OFF_PATH_COST = 0.8
+# Cost of following a row one pitch away from the drawn path, against a gain of 1 for the clearest row there; and how
+# far from the path a row may lie, in pitches (standard deviation).
+OFF_PATH_COST, NEAR_PATH = 0.6, 0.6
 
 
-def period_of(values: np.ndarray, longest: float) -> tuple[float, float]:
-    """Shortest period that repeats nearly as well as the best one, and the share of variance that repeats."""
+def periods_of(values: np.ndarray, longest: float) -> list[float]:
+    """Periods at which the strip resembles itself, the likeliest first; a real one shows at its double as well."""
     correlation = _autocorrelation(values)
     top = int(min(longest * 1.15 + 2, len(correlation) - 2))
-    lags = np.arange(1, top)
-    peaks = [k for k in lags[1:-1] if correlation[k] >= correlation[k - 1] and correlation[k] > correlation[k + 1]]
-    # A real period shows twice: the correlation at double the lag counts as well.
+    lags = np.arange(2, top)
+    peaks = [k for k in lags if correlation[k] >= correlation[k - 1] and correlation[k] > correlation[k + 1]]
     strength = {
         k: correlation[k] + 0.5 * max(correlation[2 * k - 1 : 2 * k + 2], default=0)
         for k in peaks
         if 2 * k + 2 < len(correlation)
     }
-    strength = {k: s for k, s in strength.items() if k >= 2}
     best = max(strength.values(), default=0.0)
     if best <= 0:
-        return 0.0, 0.0
-    lag = min(k for k, s in strength.items() if s >= 0.72 * best)
+        return []
+    # Shortest first among those that are as good as any, then the rest by strength.
+    first = [k for k, s in strength.items() if s >= AS_GOOD * best]
+    rest = [k for k, s in strength.items() if WORTH_A_TRY * best <= s < AS_GOOD * best]
+    rest.sort(key=lambda k: -strength[k])
+    return [_top(correlation, k) for k in [*first[:1], *rest, *first[1:]]]
+
+
+def repeating(values: np.ndarray, period: float) -> float:
+    """Share of the variance that repeats at a period."""
+    correlation = _autocorrelation(values)
+    lag = min(round(period), len(correlation) - 1)
+    return float(correlation[max(1, lag - 1) : lag + 2].max(initial=-1.0))
+
+
+def _top(correlation: np.ndarray, lag: int) -> float:
     left, mid, right = correlation[lag - 1 : lag + 2]
-    return float(lag + 0.5 * (left - right) / (left - 2 * mid + right - 1e-12)), float(correlation[lag])
+    return float(lag + 0.5 * (left - right) / (left - 2 * mid + right - 1e-12))
 
 
 def _autocorrelation(values: np.ndarray) -> np.ndarray:
@@ -78,33 +95,60 @@ def telling_channels(strip: Strip, period: float) -> Strip:
 
 
 def follow(strip: Strip, period: float) -> np.ndarray:
-    """Where the row runs across the strip, (T,) offsets in rows, by dynamic programming over local periodic energy."""
+    """Where the row runs across the strip, (T,) offsets in rows.
+
+    The row's own profile of periodic energy is learnt along the drawn path and followed by dynamic programming: a bar's
+    two needle lines, or a row and its neighbour, move together and are not mistaken for each other.
+    """
     values = strip.values[:, :, strip.start : strip.stop]
     t = np.arange(values.shape[2])
     carrier = np.exp(-2j * np.pi * t / period)
     energy = sum(smooth_along(values * part, 1.5 * period) ** 2 for part in (carrier.real, carrier.imag)).sum(0)
     energy = gaussian_filter1d(energy, max(1.0, period / 7), axis=0)
+    # Square root: a stretch in good light must not outshout the rest, and one that shows little says little.
+    says = np.minimum(1.0, energy.max(0) / np.median(energy.max(0)))
+    energy = np.sqrt(energy / (energy.max(0, keepdims=True) + 0.1 * energy.max() + 1e-12)).astype(np.float32)
     rows = np.arange(energy.shape[0]) - energy.shape[0] // 2
-    # Square root: a stretch in good light must not outshout the rest; the drawn path itself is a witness too.
-    energy = np.sqrt(energy / (energy.max(0, keepdims=True) + 0.1 * energy.max() + 1e-12))
-    energy -= OFF_PATH_COST * (rows[:, None] / period) ** 2
+    # The drawn path is a witness too.
+    near = np.exp(-0.5 * (rows / (NEAR_PATH * period)) ** 2)
+    line = np.zeros(len(t))
+    for _ in range(2):
+        profile = _profile(energy, line) * near
+        likeness = cv2.filter2D(energy, -1, (profile - profile.mean())[:, None], borderType=cv2.BORDER_REPLICATE)
+        likeness = says * likeness / (np.abs(likeness).max() + 1e-12) - OFF_PATH_COST * (rows[:, None] / period) ** 2
+        line = _followed(likeness, period)
+    # Onto the row's middle: that of all that is shown near the path, a bar's two ends alike.
+    profile = np.clip(_profile(energy, line) - np.median(energy), 0, None) * near
+    line = line + float((profile * rows).sum() / (profile.sum() + 1e-12))
+    return np.pad(line, (strip.start, strip.values.shape[2] - strip.stop), mode="edge")
+
+
+def _profile(energy: np.ndarray, line: np.ndarray) -> np.ndarray:
+    """Mean energy across a line."""
+    across = np.arange(energy.shape[0], dtype=np.float32)[:, None] + line[None].astype(np.float32)
+    along = np.broadcast_to(np.arange(len(line), dtype=np.float32), across.shape)
+    moved = cv2.remap(energy, np.ascontiguousarray(along), across, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+    return moved.mean(1)
+
+
+def _followed(gain: np.ndarray, period: float) -> np.ndarray:
+    """The best way along (Y, T) gains, smooth over a pitch or two."""
     stride = max(1, int(period / 3))
-    score, back = energy[:, 0].copy(), []
-    for column in range(stride, energy.shape[1], stride):
+    score, back = gain[:, 0].copy(), []
+    for column in range(stride, gain.shape[1], stride):
         options = np.stack([np.roll(score, step) - 0.02 * abs(step) for step in (-1, 0, 1)])
         options[0, -1] = options[2, 0] = -np.inf
         choice = options.argmax(0)
         back.append(choice - 1)
-        score = options.max(0) + energy[:, column]
+        score = options.max(0) + gain[:, column]
     row = int(score.argmax())
     found = [row]
     for step in reversed(back):
         row -= step[row]
         found.append(row)
-    knots = np.arange(0, energy.shape[1], stride)
-    line = np.interp(t, knots, np.asarray(found[::-1], float))
-    line = gaussian_filter1d(line, 1.5 * period, mode="nearest") - energy.shape[0] // 2
-    return np.pad(line, (strip.start, strip.values.shape[2] - strip.stop), mode="edge")
+    knots = np.arange(0, gain.shape[1], stride)
+    line = np.interp(np.arange(gain.shape[1]), knots, np.asarray(found[::-1], float))
+    return gaussian_filter1d(line, 1.5 * period, mode="nearest") - gain.shape[0] // 2
 
 
 def band_along(strip: Strip, row: np.ndarray, period: float) -> np.ndarray:
@@ -200,9 +244,10 @@ def _cut(wide: np.ndarray, middle: int, period: float) -> np.ndarray:
 def _thread_place(wide: np.ndarray, profile: np.ndarray, shifts: np.ndarray, period: float) -> int:
     """Index of the shift on which the thread, not the gap, is centred."""
     across = np.sqrt((wide**2).sum((0, 2)))
-    extent = (across > 0.5 * across.max()).sum() / period
+    # From the first clear row to the last: a bar's two needle pits may outshine what lies between them.
+    extent = np.ptp(np.flatnonzero(across >= 0.5 * across.max())) / period
     smooth = gaussian_filter1d(profile, max(1.0, period / 10), mode="wrap")
-    if extent > 0.8:
+    if extent > BAR_FROM:
         return int(smooth.argmax())
     # Running stitch: the dark needle pits mark the gap; the thread is half a period away from them.
     centre = wide.shape[2] // 2

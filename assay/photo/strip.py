@@ -52,7 +52,7 @@ def straighten(picture: Picture, points: np.ndarray) -> Strip:
         cv2.INTER_LINEAR,
         borderMode=cv2.BORDER_REPLICATE,
     ).astype(np.float32)
-    return Strip(path, normal, _evened(strip), strip.mean(-1), margin, len(path) - margin)
+    return Strip(path, normal, _evened(strip, margin), strip.mean(-1), margin, len(path) - margin)
 
 
 def smooth_path(points: np.ndarray) -> np.ndarray:
@@ -70,13 +70,17 @@ def smooth_path(points: np.ndarray) -> np.ndarray:
     return np.stack([np.interp(even, length, dense[:, k]) for k in (0, 1)], 1)
 
 
-def _evened(strip: np.ndarray) -> np.ndarray:
-    """Log of light, and two colour differences, each freed of its slow run along the path."""
+def _evened(strip: np.ndarray, margin: int) -> np.ndarray:
+    """Log of light, and two colour differences, each freed of its slow run along the path.
+
+    The drawn path and what lies past its ends are freed apart: bare panel is another ground than a row of thread.
+    """
     logs = np.log(strip + 12.0)
     channels = np.stack([logs.mean(-1), 0.7 * (logs[..., 0] - logs[..., 2]), 0.7 * (logs[..., 1] - logs.mean(-1))])
     channels = _denoised(channels)
     sigma = max(12.0, strip.shape[1] / 14)
-    return channels - smooth_along(channels, sigma)
+    parts = np.split(channels, (margin, strip.shape[1] - margin), axis=2)
+    return np.concatenate([part - smooth_along(part, sigma, cv2.BORDER_REFLECT) for part in parts], axis=2)
 
 
 def _denoised(channels: np.ndarray) -> np.ndarray:
@@ -84,9 +88,9 @@ def _denoised(channels: np.ndarray) -> np.ndarray:
     return np.stack([cv2.GaussianBlur(channel, (0, 0), 0.8) for channel in channels])
 
 
-def smooth_along(values: np.ndarray, sigma: float) -> np.ndarray:
+def smooth_along(values: np.ndarray, sigma: float, border: int = cv2.BORDER_REPLICATE) -> np.ndarray:
     """Smooth along the path, the last axis."""
     width = values.shape[-1]
     flat = np.ascontiguousarray(values, dtype=np.float32).reshape(-1, width)
     size = 2 * int(3.5 * sigma + 1) + 1
-    return cv2.GaussianBlur(flat, (size, 1), sigma, borderType=cv2.BORDER_REPLICATE).reshape(values.shape)
+    return cv2.GaussianBlur(flat, (size, 1), sigma, borderType=border).reshape(values.shape)

@@ -20,7 +20,7 @@ from assay.contracts import MarkKind, Marks, Picture
 from assay.errors import CannotMeasure
 from assay.measure import holes, seam
 from assay.simulator.swatch import DIFFICULTIES, Swatch, hole_swatch, seam_swatch
-from tests.bench import baseline, labels, outlines, photographs
+from tests.bench import baseline, labels, outlines, photographs, rows
 
 SWATCHES = int(sys.argv[1]) if len(sys.argv) > 1 else 80
 KINDS = {
@@ -104,6 +104,7 @@ def main() -> None:
     with ProcessPoolExecutor(2, mp_context=get_context("fork")) as pool:
         photographs.main(pool)
         labels.main(pool)
+        rows.main(pool)
         outlines.main(pool)
 
 
