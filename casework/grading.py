@@ -12,6 +12,7 @@ from assay.paperwork.size_rule import band_of, carried
 from assay.paperwork.sizes import Group
 from casework.models import Case, Finding, HousePolicy
 from library.models import rule_of
+from pairs.actions.compare_feet import compare_feet
 from pairs.known import size_of
 from pairs.models import Reading
 from pairs.queries import inscriptions_of, latest_readings, retail_pairs
@@ -145,6 +146,7 @@ def _why_no_value(checkpoint) -> str:
 
 def regrade(case: Case) -> None:
     """Bring every finding of a case up to date with its readings. A changed reading must be confirmed anew."""
+    compare_feet(pair=case.pair)
     checkpoints = list(case.pair.release.checkpoints.all())
     retail = retail_values(case, checkpoints)
     readings = latest_readings([case.pair])

@@ -4,8 +4,9 @@ from dataclasses import dataclass, field
 
 from assay.contracts import CORRECTED_BY_HAND
 from assay.judge.grade import RED_FLAGS, Grade
-from assay.judge.judgement import Kind
+from assay.judge.judgement import UNSURE_COUNT, Kind
 from assay.judge.schools import SCHOOLS, Verdict, coverage, flagged_groups, house_verdict
+from assay.measure.layers import missing_layer
 from casework import paper_wording, wording
 from casework.actions.analyse_case import stalled
 from casework.grading import VOID, core_policy, items, policy_in_force
@@ -15,6 +16,11 @@ from casework.paper_queries import paper_page
 from casework.photo_queries import tray
 from casework.stage_queries import sides
 from library.models import Foot
+from pairs.queries import latest_readings
+
+# Why a check needs the eye, the gravest first; and how many are listed.
+URGENT = ("decisive", "departs", "drifts", "count unsure", "in doubt")
+MOST_FIRST = 6
 
 
 def counter(house) -> dict:
@@ -154,7 +160,8 @@ def is_settled(finding) -> bool:
     if finding.reason in (VOID, "could_not_tell") or finding.confirmed_by_id:
         return True
     if finding.reading is None or finding.reading.refusal:
-        return False
+        # Left against right follows by itself from what is read on both.
+        return bool(finding.checkpoint.left_id)
     if finding.checkpoint.measure:
         return CORRECTED_BY_HAND in finding.reading.doubts and finding.grade == Grade.AGREES
     return not (finding.grade == Grade.DEPARTS and finding.checkpoint.decisive)
@@ -189,10 +196,11 @@ def bench(case: Case, key: str, typed: dict) -> dict:
     return {
         "case": case,
         "rail": _rail(findings, current),
+        "first": _first(findings),
         "finding": current,
         "checkpoint": current.checkpoint,
         "sides": sides(case, current),
-        "panel": panel(current),
+        "panel": panel(current) | {"layers": _layer_words(case, current)},
         "paper": paper_page(case, current.checkpoint, typed),
         "notes": notes_of(case, current.checkpoint),
         "standing": standing(case, findings),
@@ -225,6 +233,50 @@ def _rail(findings: list, current) -> list[dict]:
         section["open"] = any(row["finding"] is current for row in rows)
         section["go"] = next((row["checkpoint"].key for row in rows if not row["seen"]), rows[0]["checkpoint"].key)
     return list(sections.values())
+
+
+def _layer_words(case: Case, finding) -> list[str]:
+    """Which layers of the reference's cut edge are missing here, and which it has not. One query for such checks."""
+    if finding.checkpoint.measure != "layers" or finding.reading is None:
+        return []
+    theirs = latest_readings([case.reference]).get((case.reference_id, finding.checkpoint_id))
+    colours = [_layers(theirs), _layers(finding.reading)]
+    if not all(colours):
+        return []
+    lost, extra = missing_layer(*colours)
+    return [
+        *(f"Layer {n + 1} of {case.reference.label}, counted from outside, is missing." for n in lost),
+        *(f"Layer {n + 1} here has no partner on {case.reference.label}." for n in extra),
+    ]
+
+
+def _layers(reading) -> list[tuple]:
+    if reading is None or reading.value is None:
+        return []
+    names = [[f"layer_{n}_{axis}" for axis in "lab"] for n in range(1, int(reading.value) + 1)]
+    return [tuple(reading.parts[name] for name in three) for three in names if set(three) <= set(reading.parts)]
+
+
+def _first(findings: list) -> list[dict]:
+    """What needs the eye before the rest, the gravest first: flags, drifts, unsure counts, doubts."""
+    waiting = [(_urgency(finding), finding) for finding in findings if not is_settled(finding)]
+    waiting = sorted((one for one in waiting if one[0] < len(URGENT)), key=lambda one: one[0])[:MOST_FIRST]
+    return [{"checkpoint": f.checkpoint, "mark": _mark(f), "why": URGENT[rank]} for rank, f in waiting]
+
+
+def _urgency(finding) -> int:
+    """Place in URGENT; behind all of it where nothing is the matter."""
+    reading, checkpoint = finding.reading, finding.checkpoint
+    if reading is None or reading.value is None or finding.grade == Grade.NOT_COMPARED:
+        return len(URGENT)
+    alarms = (
+        finding.grade == Grade.DEPARTS and checkpoint.decisive,
+        finding.grade == Grade.DEPARTS,
+        finding.grade == Grade.DRIFTS,
+        checkpoint.kind == Kind.COUNT and reading.uncertainty >= UNSURE_COUNT,
+        bool(checkpoint.measure and reading.doubts),
+    )
+    return next((rank for rank, alarm in enumerate(alarms) if alarm), len(URGENT))
 
 
 def _short(finding) -> str:

@@ -59,6 +59,8 @@ REASONS = {
     "bad_lengths": "Write millimetres as numbers, such as 85.6 or 85.6 × 53.98.",
     "bad_height": "Write the height in mm, and behind it how sure it is, such as 12 3.",
     "unknown_tool": "There is no such tool.",
+    "both_feet_needed": "Both feet must be read first; then left is held against right.",
+    "no_layers_found": "No layers can be told apart there. Draw straight across the cut edge, from outside to inside.",
     "nothing_drawn": "Nothing is drawn on the reference photograph for this check.",
     "no_photo": "There is no photograph of this side yet. Add one under Intake.",
     "nothing_to_confirm": "There is no reading to stand by yet.",

@@ -19,6 +19,8 @@ TALLER, LOW_LINE_AT = 1.2, 0.92
 def sides(case: Case, finding) -> list[dict]:
     """Reference and suspect for the stage; empty for checkpoints without a photograph."""
     checkpoint = finding.checkpoint
+    if checkpoint.left_id:
+        return _both_feet(case, checkpoint)
     if not checkpoint.view:
         return []
     photos = _photos(case, checkpoint)
@@ -53,6 +55,34 @@ def sides(case: Case, finding) -> list[dict]:
     _lend_marks(sides)
     if checkpoint.view in PRINTED:
         _share_baseline(sides, taken)
+    return sides
+
+
+def _both_feet(case: Case, checkpoint) -> list[dict]:
+    """The suspect's own two feet beside each other, each with what was read on it; the right one mirrored."""
+    readings, sides = latest_readings([case.pair]), []
+    for foot, one in (("Left", checkpoint.left), ("Right", checkpoint.right)):
+        reading = readings.get((case.pair_id, one.pk))
+        side = {
+            "name": foot,
+            "pair": case.pair,
+            "photo": reading and reading.photo,
+            "editable": False,
+            "foot": one.foot,
+        }
+        if side["photo"]:
+            photo, points = side["photo"], reading.marks
+            side |= {
+                "marks": marks_drawn(reading.overlay),
+                "points": " ".join(f"{x:.1f},{y:.1f}" for x, y in points),
+                "handles": [],
+                "box": focus(points, (photo.width, photo.height)),
+                "closed": MEASURES[one.measure].marks.value == "region",
+                "scale": f"{photo.mm_per_px:.2f} mm/px" if photo.mm_per_px else "no scale",
+                "card": "" if "matrix" in photo.light else "no card",
+                "mirrored": foot == "Right",
+            }
+        sides.append(side)
     return sides
 
 

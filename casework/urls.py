@@ -1,6 +1,6 @@
 from django.urls import path
 
-from casework import kit_views, photo_views, views
+from casework import guide_views, kit_views, photo_views, views
 
 urlpatterns = [
     path("", views.counter, name="counter"),
@@ -16,6 +16,9 @@ urlpatterns = [
     path("kit/", kit_views.kit, name="kit"),
     path("kit/sizes/", kit_views.sizes, name="kit-sizes"),
     path("kit/sizes/<int:pk>/", kit_views.chart, name="kit-chart"),
+    path("guides/", guide_views.guides, name="guides"),
+    path("guides/<int:pk>/draw/", guide_views.draw, name="guide-draw"),
+    path("guides/<int:pk>/try/", guide_views.attempt, name="guide-try"),
     path("cases/<int:number>/measure/", views.measure, name="measure"),
     path("cases/<int:number>/progress/", views.progress, name="progress"),
     path("cases/<int:number>/bench/", views.bench, name="bench"),

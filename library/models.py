@@ -145,6 +145,10 @@ class Checkpoint(models.Model):
     unit = models.CharField(max_length=10, blank=True)
     view = models.CharField(max_length=20, choices=View, blank=True)
     foot = models.CharField(max_length=5, choices=Foot, blank=True)
+    left = models.ForeignKey(
+        "self", on_delete=models.CASCADE, null=True, blank=True, related_name="+", help_text="Left against right: left"
+    )
+    right = models.ForeignKey("self", on_delete=models.CASCADE, null=True, blank=True, related_name="+")
     decisive = models.BooleanField(default=False, help_text="Retail never departs here: rules out once confirmed")
     mandatory = models.BooleanField(default=False, help_text="No legit verdict without it")
     of_shoe = models.BooleanField(default=True, help_text="On the shoe itself, not on its box, label, tag or packing")
@@ -168,6 +172,10 @@ class Checkpoint(models.Model):
                 name="measured_checkpoint_has_view_and_foot",
             ),
             models.CheckConstraint(condition=Q(minutes__gt=0), name="checkpoint_takes_time"),
+            models.CheckConstraint(
+                condition=Q(left=None, right=None) | Q(left__isnull=False, right__isnull=False, measure="", paper=""),
+                name="feet_are_compared_two_by_two",
+            ),
         ]
 
     def __str__(self):

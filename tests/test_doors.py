@@ -23,6 +23,9 @@ DOORS = {
     "gauge": (("touch",), "post", 422),
     "kit": (None, "get", 200),
     "kit-sizes": (None, "get", 200),
+    "guides": (None, "get", 200),
+    "guide-draw": (("RETAIL",), "get", 200),
+    "guide-try": (("RETAIL",), "post", 422),
     "bench-card-pdf": (None, "get", 200),
     "bench-card-svg": (None, "get", 200),
     "demo-photos": (None, "get", 404),
@@ -48,12 +51,23 @@ class Doors(TestCase):
         cls.photo = Photo.objects.create(
             pair=cls.case.pair, view="side_out", foot="left", width=9, height=9, sha256="0", added_by=cls.scene.mara
         )
+        cls.retail = Photo.objects.create(
+            pair=cls.case.reference,
+            view="side_out",
+            foot="left",
+            width=9,
+            height=9,
+            sha256="1",
+            added_by=cls.scene.mara,
+        )
         given = {"tool": "caliper", "points": [], "value": 1, "unit": "mm", "uncertainty": 0, "made_by": cls.scene.mara}
         cls.note = Note.objects.create(
             case=cls.case, checkpoint=checkpoint(cls.case, "touch"), photo=cls.photo, **given
         )
 
     def knock(self, name, method, args):
+        if args == ("RETAIL",):
+            return getattr(self.client, method)(reverse(name, args=[self.retail.pk])).status_code
         args = args and [self.photo.pk if arg == "PHOTO" else arg for arg in args]
         url = reverse(name, args=[self.case.number, *args] if args is not None else [])
         return getattr(self.client, method)(url).status_code

@@ -182,7 +182,7 @@ def _fit_rim(work: np.ndarray, spot: _Spot) -> _Spot | None:
     if not within.any() or not around.any():
         return None
     inner, outer = np.median(rays[:, within]), np.median(rays[:, around], axis=1)
-    contrast = float(np.percentile(outer, 30) - inner)
+    contrast = float(np.percentile(outer, 45) - inner)
     if contrast < LEAST_CONTRAST or np.hypot(*centre) > spot.radius:
         return None
     return _Spot(spot.x + centre[0], spot.y + centre[1], float(radius), contrast, float(agree.mean()))
@@ -223,10 +223,16 @@ def _of_one_kind(spots: list[_Spot]) -> tuple[list[_Spot], np.ndarray]:
     share = np.cumsum((contrast[order] * radius[order]) ** 2)
     typical = contrast[order][np.searchsorted(share, 0.5 * share[-1])]
     strong = contrast > CONTRAST_FROM * typical
-    middle = np.median(radius[strong])
+    middle = _weighty_middle(radius[strong])
     sized = (radius > RADIUS_SPAN[0] * middle) & (radius < RADIUS_SPAN[1] * middle)
     kept = [spot for spot, good in zip(spots, strong & sized, strict=True) if good]
     return kept, contrast[sized] / typical
+
+
+def _weighty_middle(radius: np.ndarray) -> float:
+    """The radius that half of all radii taken together lies below: glints and shadows on a ring are many but small."""
+    order = np.sort(radius)
+    return float(order[np.searchsorted(np.cumsum(order), 0.5 * order.sum())])
 
 
 def _reading(picture: Picture, circles: np.ndarray, uncertainty: float, doubts: tuple[str, ...]) -> Reading:

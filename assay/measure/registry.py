@@ -4,7 +4,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from assay.contracts import MarkKind, Marks, Picture, Point, Reading
-from assay.measure import holes, lettering, outline, parallel, profile, seam, span
+from assay.measure import holes, layers, lettering, outline, parallel, profile, seam, span
 
 
 @dataclass(frozen=True, slots=True)
@@ -18,21 +18,29 @@ class Measure:
     """The same reading from points that a person has put right."""
     parts: tuple[str, ...]
     """Numbers a checkpoint may judge instead of the value; an outline's are there once it is laid on others."""
+    version: int
+    """Of the method; counted up where readings change."""
     coarsest_mm_per_px: float
     """Size of a pixel beyond which the photograph raises a doubt; from the bench's hard pictures."""
+
+    @property
+    def method(self) -> str:
+        """Name and version as its readings are signed."""
+        return f"{self.name}/{self.version}"
 
 
 MEASURES = {
     entry.name: entry
     for entry in (
-        Measure("seam", MarkKind.PATH, seam.measure, seam.rebuild, ("pitch_mm", "pitch_cv"), 0.22),
-        Measure("holes", MarkKind.REGION, holes.measure, holes.rebuild, ("diameter_mm",), 0.25),
-        Measure("lettering", MarkKind.REGION, lettering.measure, lettering.rebuild, lettering.PARTS, 0.16),
-        Measure("outline", MarkKind.REGION, outline.measure, outline.rebuild, outline.PARTS, 0.4),
-        Measure("parallel", MarkKind.PATH, parallel.measure, parallel.rebuild, parallel.PARTS, 0.22),
-        Measure("profile_side", MarkKind.REGION, profile.measure_side, profile.rebuild, profile.SIDE_PARTS, 0.4),
-        Measure("profile_rear", MarkKind.REGION, profile.measure_rear, profile.rebuild, profile.REAR_PARTS, 0.4),
-        Measure("profile_top", MarkKind.REGION, profile.measure_top, profile.rebuild, profile.TOP_PARTS, 0.4),
-        Measure("span", MarkKind.PATH, span.measure, span.rebuild, ("span_mm", "lean_deg"), 0.25),
+        Measure("seam", MarkKind.PATH, seam.measure, seam.rebuild, ("pitch_mm", "pitch_cv"), 2, 0.22),
+        Measure("holes", MarkKind.REGION, holes.measure, holes.rebuild, ("diameter_mm",), 1, 0.25),
+        Measure("layers", MarkKind.PATH, layers.measure, layers.rebuild, layers.PARTS, 1, 0.12),
+        Measure("lettering", MarkKind.REGION, lettering.measure, lettering.rebuild, lettering.PARTS, 1, 0.16),
+        Measure("outline", MarkKind.REGION, outline.measure, outline.rebuild, outline.PARTS, 1, 0.4),
+        Measure("parallel", MarkKind.PATH, parallel.measure, parallel.rebuild, parallel.PARTS, 1, 0.22),
+        Measure("profile_side", MarkKind.REGION, profile.measure_side, profile.rebuild, profile.SIDE_PARTS, 1, 0.4),
+        Measure("profile_rear", MarkKind.REGION, profile.measure_rear, profile.rebuild, profile.REAR_PARTS, 1, 0.4),
+        Measure("profile_top", MarkKind.REGION, profile.measure_top, profile.rebuild, profile.TOP_PARTS, 1, 0.4),
+        Measure("span", MarkKind.PATH, span.measure, span.rebuild, ("span_mm", "lean_deg"), 1, 0.25),
     )
 }

@@ -36,7 +36,7 @@ LONGEST_PITCH_MM = 6.5
 # How like each other the places of a row are, the more the fewer there are, and how much of its surroundings repeats.
 # In our tables rows lie above, grass, gravel, plain leather and household photographs below; below WEAK_LIKENESS the
 # ticks deserve a look.
-LEAST_LIKENESS, OF_FEW, LEAST_REPEATING = 0.3, 1.0, 0.15
+LEAST_LIKENESS, OF_FEW, LEAST_REPEATING = 0.3, 1.0, 0.26
 WEAK_LIKENESS = 0.42
 # Two stitches nearer than this share of the pitch are one too many.
 DOUBLED_BELOW = 0.55

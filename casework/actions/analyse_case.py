@@ -11,6 +11,7 @@ from django.db import transaction
 from django.utils import timezone
 from django_tasks import task
 
+from assay.contracts import CORRECTED_BY_HAND
 from assay.errors import AssayError, CannotAlign
 from assay.measure.registry import MEASURES
 from assay.photo.fitness import Needs
@@ -145,9 +146,17 @@ def _to_measure(case: Case) -> list[tuple]:
     for checkpoint in case.pair.release.checkpoints.exclude(measure=""):
         photo = ours.get((checkpoint.view, checkpoint.foot))
         reading = readings.get((case.pair_id, checkpoint.pk))
-        if photo and (reading is None or reading.photo_id != photo.pk):
+        if photo and _to_read(checkpoint, reading, photo):
             waiting.append((checkpoint, photo, beside(theirs, checkpoint.view, checkpoint.foot)))
     return waiting
+
+
+def _to_read(checkpoint, reading, photo: Photo) -> bool:
+    """Not read yet, read off another photograph, or by an older version of the method; a person's word stands."""
+    if reading is None or reading.photo_id != photo.pk:
+        return True
+    by_hand = CORRECTED_BY_HAND in reading.doubts or (reading.refusal or {}).get("reason") == "could_not_tell"
+    return not by_hand and reading.method != MEASURES[checkpoint.measure].method
 
 
 def _marking(checkpoint, photo: Photo, reference: Photo | None, failed: dict, user) -> Marking | None:

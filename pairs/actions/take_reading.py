@@ -36,6 +36,11 @@ def measure_photo(*, marking: Marking, by, done: dict | None = None) -> Reading:
     return _keep(found, checkpoint, photo, by, marking.points)
 
 
+def read_marks(*, checkpoint: Checkpoint, photo: Photo, points: list) -> CoreReading:
+    """What the checkpoint's measure reads there; nothing is kept. Raises CannotMeasure."""
+    return _measured(MEASURES[checkpoint.measure].measure, photo, marks(checkpoint, points))
+
+
 def correct_reading(*, reading: Reading, centres: list, by) -> Reading:
     """The reading that follows from ticks or rings put right by hand. The old one stays. Raises CannotMeasure."""
     checkpoint, photo = reading.checkpoint, reading.photo
@@ -69,7 +74,7 @@ def refuse(
         photo=photo,
         taken_by=by,
         marks=list(marked),
-        method=checkpoint.measure or checkpoint.paper or NOT_TOLD,
+        method=MEASURES[checkpoint.measure].method if checkpoint.measure else checkpoint.paper or NOT_TOLD,
         refusal={"reason": refusal.reason, **refusal.numbers},
     )
 

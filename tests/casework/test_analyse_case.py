@@ -1,13 +1,16 @@
 """Measuring in the background: what is kept, what is done again, what a broken run leaves."""
 
 import io
+from dataclasses import replace
 from datetime import timedelta
+from unittest import mock
 
 import numpy as np
 from django.test import TestCase
 from django.utils import timezone
 from PIL import Image
 
+from assay.measure.registry import MEASURES
 from assay.simulator.swatch import seam_swatch
 from casework.actions import work_checkpoint as work
 from casework.actions.analyse_case import analyse_case, request_analysis, stalled
@@ -61,6 +64,16 @@ class Analysing(TestCase):
         again = self.run_it()
         self.assertEqual((again.value, again.corrects), (first.value - 1, first))
         self.assertEqual(Reading.objects.filter(pair=self.case.pair, checkpoint=self.bar).count(), 2)
+
+    def test_an_older_methods_reading_is_taken_anew_and_kept_but_a_persons_is_left(self):
+        first = self.run_it()
+        with mock.patch.dict(MEASURES, seam=replace(MEASURES["seam"], version=99)):
+            newer = self.run_it()
+            self.assertEqual(newer.value, first.value)
+            self.assertEqual(Reading.objects.filter(pair=self.case.pair, checkpoint=self.bar).count(), 2)
+            nine = self.swatch.centres[:9].tolist()
+            work.correct(case=self.case, checkpoint=self.bar, user=self.scene.mara, centres=nine)
+            self.assertEqual(self.run_it().value, 9)
 
     def test_moved_marks_are_measured_there_and_stay(self):
         self.run_it()

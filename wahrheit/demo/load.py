@@ -20,6 +20,7 @@ from casework.grading import regrade
 from casework.models import Case, HousePolicy
 from library.models import Batch, Checkpoint, Maker, Release, ShoeModel, SizeChart
 from pairs.actions.align_photo import align_photo
+from pairs.actions.compare_feet import compare_feet
 from pairs.actions.mark_photo import carry_marking, mark_photo
 from pairs.actions.read_photo import read_photo
 from pairs.actions.receive_photo import receive_photo
@@ -81,7 +82,7 @@ def _people() -> dict:
         house.members.add(user)
         users[name] = user
     # Mara writes the guides: she may change what is known of a maker.
-    users["mara"].user_permissions.add(Permission.objects.get(codename="change_maker"))
+    users["mara"].user_permissions.add(*Permission.objects.filter(codename__in=("change_maker", "add_checkpoint")))
     HousePolicy.objects.get_or_create(house=house, number=1, defaults={"made_by": users["mara"]})
     return users
 
@@ -106,8 +107,10 @@ def _library() -> None:
             },
         )
         if new:
+            made = {}
             for given in demo.CHECKPOINTS_OF.get(code, ()):
-                checkpoint = Checkpoint(release=release, **given)
+                feet = {foot: made.get(given.get(foot)) for foot in ("left", "right")}
+                checkpoint = made[given["key"]] = Checkpoint(release=release, **{**given, **feet})
                 checkpoint.clean()
                 checkpoint.save()
     release = Release.objects.get(style_code=demo.RELEASES[0][3])
@@ -158,6 +161,7 @@ def _retail_pair(house: House, release: Release, label: str, shots_dir: Path, us
             marking = carry_marking(drawn=drawn, photo=photo, alignment=alignment)
         if checkpoint.measure:
             measure_photo(marking=marking, by=user)
+    compare_feet(pair=pair)
     for key, value in demo.SAID_OF_RETAIL.get(label, {}).items():
         say(checkpoint=release.checkpoints.get(key=key), pair=pair, value=value, method=SAID, by=user)
     if label in boxes.BOX_SIDES:

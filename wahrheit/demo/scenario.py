@@ -104,6 +104,20 @@ def _both_feet(key, name, instruction, position, **rest):
     ]
 
 
+def _left_and_right(key, name, position, **rest):
+    return {
+        "key": f"{key}-feet",
+        "name": f"{name}, feet",
+        "instruction": "Left less right. The two shoes of a retail pair differ in their own way, or not at all.",
+        "position": position + 2,
+        "section": "Stitches and holes",
+        "minutes": 0.1,
+        "left": f"{key}-left",
+        "right": f"{key}-right",
+        **rest,
+    }
+
+
 CHECKPOINTS = [
     *papers.CHECKPOINTS,
     {
@@ -191,6 +205,7 @@ CHECKPOINTS = [
         decisive=True,
         prior=DIE,
     ),
+    _left_and_right("vents", "Toe vents", 140, kind="count", unit="count", group="vents", prior=DIE),
     *_both_feet(
         "heel-bar",
         "Heel bar",
@@ -203,6 +218,7 @@ CHECKPOINTS = [
         mandatory=True,
         prior=PROGRAM,
     ),
+    _left_and_right("heel-bar", "Heel bar", 150, kind="count", unit="count", group="heel-bar", prior=PROGRAM),
     *_both_feet(
         "quarter-row",
         "Quarter pitch",
@@ -211,6 +227,15 @@ CHECKPOINTS = [
         kind="continuous",
         measure="seam",
         quantity="pitch_mm",
+        unit="mm",
+        group="quarter-row",
+        prior={"pairs": 4, "scatter": 0.05},
+    ),
+    _left_and_right(
+        "quarter-row",
+        "Quarter pitch",
+        160,
+        kind="continuous",
         unit="mm",
         group="quarter-row",
         prior={"pairs": 4, "scatter": 0.05},

@@ -2,6 +2,8 @@
 
 const SVG = "http://www.w3.org/2000/svg";
 const HINTS = { 2: "Click the two ends of a known length. Backspace takes the last one back.", 4: "Click the four corners: top left, top right, bottom right, bottom left. Backspace takes the last one back." };
+// Points drawn without end: a path or a region for a new check.
+const DRAWING = Infinity;
 let desk = null; // { svg, size, box, wanted, points }
 
 export function setUpDesk() {
@@ -12,15 +14,22 @@ export function setUpDesk() {
   desk = { svg, size, box: [0, 0, ...size], wanted: 0, points: [] };
   document.querySelectorAll("[data-put]").forEach((button) => button.addEventListener("click", () => start(Number(button.dataset.put))));
   svg.addEventListener("wheel", (event) => { event.preventDefault(); zoom(event.deltaY < 0 ? 0.8 : 1.25, at(event)); }, { passive: false });
-  let from = null;
-  svg.addEventListener("pointerdown", (event) => { from = { x: event.clientX, y: event.clientY, box: desk.box, moved: false }; svg.setPointerCapture(event.pointerId); });
+  if ("drawing" in svg.dataset) setUpDrawing();
+  let from = null, held = -1;
+  svg.addEventListener("pointerdown", (event) => {
+    // A dot is moved, the ground is dragged or gets a dot.
+    held = desk.wanted === DRAWING ? [...svg.querySelectorAll(".put circle")].indexOf(event.target) : -1;
+    from = { x: event.clientX, y: event.clientY, box: desk.box, moved: false };
+    svg.setPointerCapture(event.pointerId);
+  });
   svg.addEventListener("pointermove", (event) => {
     if (!from) return;
     const dx = event.clientX - from.x, dy = event.clientY - from.y;
     if (Math.hypot(dx, dy) > 4) from.moved = true;
+    if (from.moved && held >= 0) { desk.points[held] = at(event); paint(); return; }
     if (from.moved) { const unit = unitOf(); desk.box = [from.box[0] - dx * unit, from.box[1] - dy * unit, from.box[2], from.box[3]]; show(); }
   });
-  svg.addEventListener("pointerup", (event) => { if (from && !from.moved && desk.wanted) put(at(event)); from = null; });
+  svg.addEventListener("pointerup", (event) => { if (from && !from.moved && desk.wanted && held < 0) put(at(event)); from = null; });
   new ResizeObserver(show).observe(svg);
   show();
 }
@@ -50,6 +59,7 @@ function start(wanted) {
 
 function put(point) {
   if (desk.points.length >= desk.wanted) desk.points = [];
+  if (desk.wanted === DRAWING) forget();
   desk.points.push(point);
   paint();
   if (desk.points.length === desk.wanted) document.getElementById("lengths").focus();
@@ -58,22 +68,71 @@ function put(point) {
 function paint() {
   const group = desk.svg.querySelector(".put");
   group.replaceChildren();
-  const line = document.createElementNS(SVG, desk.wanted === 4 && desk.points.length === 4 ? "polygon" : "polyline");
+  const closed = desk.wanted === DRAWING ? chosen()?.hasAttribute("data-closed") && desk.points.length > 2 : desk.points.length === 4;
+  const line = document.createElementNS(SVG, closed ? "polygon" : "polyline");
   line.setAttribute("points", desk.points.map((p) => p.join(",")).join(" "));
   group.append(line);
   for (const [x, y] of desk.points) { const dot = document.createElementNS(SVG, "circle"); dot.setAttribute("cx", x); dot.setAttribute("cy", y); group.append(dot); }
   document.querySelector(".put-form [name=points]").value = JSON.stringify(desk.points);
+  const how = document.getElementById("how");
+  if (how) { how.textContent = chosen()?.dataset.how ?? ""; return; }
   const hint = document.querySelector(".photo-large .tool-hint");
   hint.hidden = !desk.wanted;
   hint.textContent = desk.points.length === desk.wanted ? "Now write the length in mm and press Enter." : (HINTS[desk.wanted] ?? "");
 }
 
-export function deskKey(event, key) {
-  if (!desk?.svg.isConnected) return false;
-  if (key === "1" || key === "2") { start(key === "1" ? 2 : 4); return true; }
-  if (event.key === "Backspace" && desk.wanted) { desk.points.pop(); paint(); return true; }
-  if (event.key === "Escape" && desk.wanted) { desk.wanted = 0; desk.points = []; paint(); return true; }
+const chosen = () => document.getElementById("choice")?.selectedOptions[0];
+
+function setUpDrawing() {
+  const form = document.getElementById("check-form");
+  desk.wanted = DRAWING;
+  desk.points = JSON.parse(form.points.value || "[]");
+  form.querySelector("[data-try]").addEventListener("click", tryIt);
+  form.querySelector("[data-clear]").addEventListener("click", startOver);
+  document.getElementById("choice").addEventListener("change", () => { forget(); paint(); });
+  document.addEventListener("htmx:afterSwap", (event) => {
+    if (event.detail.target?.id !== "tried") return;
+    const marks = document.getElementById("tried-marks");
+    if (marks) { desk.svg.querySelector(".tried-marks").replaceChildren(...marks.childNodes); goTo(desk.points); }
+  });
+  paint();
+}
+
+// What was measured, large enough to judge every mark.
+function goTo(points) {
+  const xs = points.map((p) => p[0]), ys = points.map((p) => p[1]);
+  const width = 1.6 * (Math.max(...xs) - Math.min(...xs)) + 40, height = 1.6 * (Math.max(...ys) - Math.min(...ys)) + 40;
+  desk.box = [(Math.min(...xs) + Math.max(...xs) - width) / 2, (Math.min(...ys) + Math.max(...ys) - height) / 2, width, height];
+  show();
+}
+
+function tryIt() { window.htmx.trigger("#check-form", "try"); }
+
+function forget() {
+  desk.svg.querySelector(".tried-marks")?.replaceChildren();
+  document.getElementById("tried")?.replaceChildren();
+}
+
+function startOver() { desk.points = []; forget(); paint(); }
+
+function drawingKey(event, key) {
+  if (event.key === "Backspace") { desk.points.pop(); forget(); paint(); return true; }
+  if (event.key === "Escape") { startOver(); return true; }
+  if (event.key === "Enter") { tryIt(); return true; }
+  return viewKey(key);
+}
+
+function viewKey(key) {
   if (key === "+" || key === "=" || key === "-") { const [x, y, w, h] = desk.box; zoom(key === "-" ? 1.25 : 0.8, [x + w / 2, y + h / 2]); return true; }
   if (key === "0") { desk.box = [0, 0, ...desk.size]; show(); return true; }
   return false;
+}
+
+export function deskKey(event, key) {
+  if (!desk?.svg.isConnected) return false;
+  if (desk.wanted === DRAWING) return drawingKey(event, key);
+  if (key === "1" || key === "2") { start(key === "1" ? 2 : 4); return true; }
+  if (event.key === "Backspace" && desk.wanted) { desk.points.pop(); paint(); return true; }
+  if (event.key === "Escape" && desk.wanted) { desk.wanted = 0; desk.points = []; paint(); return true; }
+  return viewKey(key);
 }

@@ -1,0 +1,22 @@
+"""Keep a check that was drawn, put it on the rail of every open case of its release, and have it measured there."""
+
+from collections.abc import Mapping
+
+from django.db import transaction
+
+from casework.actions.analyse_case import request_analysis
+from casework.grading import regrade
+from casework.models import Case
+from library.models import Checkpoint
+from pairs.actions.draw_checkpoint import draw_checkpoint
+from pairs.models import House, Photo
+
+
+@transaction.atomic
+def add_check(*, house: House, photo: Photo, user, points: list, given: Mapping) -> Checkpoint:
+    """Raises AssayError. Signed cases stay as they were signed."""
+    made = draw_checkpoint(photo=photo, points=points, given=given, by=user)
+    for case in Case.objects.filter(house=house, pair__release=made.release, signed_at=None):
+        regrade(case)
+        request_analysis(case=case, user=user)
+    return made

@@ -1,0 +1,73 @@
+"""Reads for the guides: which retail photographs there are to draw on, and what is drawn on them."""
+
+from casework.wording import of_error
+from library.models import Release, View
+from pairs.actions.draw_checkpoint import Tried, number_of
+from pairs.models import House, Photo, Standing
+from pairs.queries import photos_in_use
+
+
+def guides(house: House) -> list[dict]:
+    """Releases of which the house has verified pairs, with the first pair's photographs. Few queries a release."""
+    known = Release.objects.filter(pairs__house=house, pairs__standing=Standing.RETAIL).distinct()
+    known = known.select_related("shoe_model__maker").order_by("shoe_model__maker__name", "shoe_model__name", "year")
+    return [_guide(release, house) for release in known]
+
+
+def _guide(release: Release, house: House) -> dict:
+    pairs = list(
+        release.pairs.filter(house=house, standing=Standing.RETAIL).order_by("label").prefetch_related("photos")
+    )
+    photos = photos_in_use(pairs[0])
+    drawn = list(release.checkpoints.exclude(view="").values_list("view", "foot", "name"))
+    return {
+        "release": release,
+        "pairs": pairs,
+        "checks": release.checkpoints.count(),
+        "photos": [
+            {"photo": photo, "names": [name for view, foot, name in drawn if (view, foot) == (photo.view, photo.foot)]}
+            for photo in sorted(photos.values(), key=lambda photo: (View.values.index(photo.view), photo.foot))
+        ],
+    }
+
+
+def drawing_desk(photo: Photo) -> dict:
+    """One retail photograph to draw on. Four queries."""
+    release = photo.pair.release
+    checks = list(release.checkpoints.order_by("position"))
+    return {
+        "photo": photo,
+        "release": release,
+        "sections": list(dict.fromkeys(check.section for check in checks)),
+        "groups": sorted({check.group for check in checks}),
+        "drawn": [
+            {
+                "name": marking.checkpoint.name,
+                "points": " ".join(f"{x:.1f},{y:.1f}" for x, y in marking.points),
+                "closed": len(marking.points) > 2 and marking.checkpoint.measure not in ("seam", "parallel"),
+            }
+            for marking in photo.markings.select_related("checkpoint")
+        ],
+    }
+
+
+def tried_rows(tried: list[Tried], choices: list) -> list[dict]:
+    """Every pair's numbers in words, one column a choice."""
+    return [
+        {
+            "pair": one.pair,
+            "numbers": [_number(one.reading, choice) for choice in choices] if one.reading else [],
+            "refusal": of_error(one.refusal) if one.refusal else "",
+        }
+        for one in tried
+    ]
+
+
+def _number(reading, choice) -> str:
+    value = number_of(reading, choice.quantity)
+    if value is None or (choice.unit == "mm" and reading.unit == "px"):
+        return "–"
+    if choice.unit == "count":
+        return f"{value:.0f} ± {reading.uncertainty:.1f}"
+    off = reading.parts.get(f"{choice.quantity}_uncertainty")
+    return f"{value:.3f}" + (f" ± {off:.3f}" if off else "")

@@ -1,0 +1,81 @@
+"""The guides: retail photographs, and drawing a new check on one. Parse, one action or query, render."""
+
+from django.contrib import messages
+from django.shortcuts import get_object_or_404, redirect, render
+from django.views.decorators.http import require_GET, require_http_methods, require_POST
+
+from assay.errors import AssayError
+from casework import guide_queries, wording
+from casework.access import house_of
+from casework.actions.add_check import add_check
+from casework.drawings import marks_drawn
+from casework.forms_guide import CheckForm
+from casework.guide_wording import CHOICES, pickable
+from pairs.actions.draw_checkpoint import try_checkpoint
+from pairs.models import Photo, Standing
+
+
+@require_GET
+def guides(request):
+    """Retail pairs by release, with what is drawn on their photographs."""
+    house = house_of(request.user)
+    return render(request, "casework/guides/show.html", {"house": house, "guides": guide_queries.guides(house)})
+
+
+@require_http_methods(["GET", "POST"])
+def draw(request, pk):
+    """One retail photograph: draw marks, name them, keep them as a check."""
+    photo, problem = _retail_photo(request, pk), ""
+    form = CheckForm(request.POST or None)
+    if request.method == "POST" and form.is_valid():
+        try:
+            made = add_check(house=house_of(request.user), photo=photo, user=request.user, **form.as_given())
+        except AssayError as error:
+            problem = wording.of_error(error)
+        else:
+            messages.success(
+                request, f"Kept: {made.name}. Every open case of this release has it now, and is being measured."
+            )
+            return redirect("guide-draw", photo.pk)
+    page = guide_queries.drawing_desk(photo) | {"form": form, "problem": problem, "measures": pickable()}
+    page |= {"may": request.user.has_perm("library.add_checkpoint"), "house": photo.pair.house}
+    return render(request, "casework/guides/draw.html", page, status=422 if problem or form.errors else 200)
+
+
+@require_POST
+def attempt(request, pk):
+    """Measure what is drawn, on this photograph and on the other verified pairs; keep nothing."""
+    photo = _retail_photo(request, pk)
+    form = CheckForm(request.POST)
+    form.full_clean()
+    choice, points = CHOICES.get(request.POST.get("choice", "")), form.cleaned_data.get("points")
+    if choice is None or not points:
+        problem = next((errors[0] for field, errors in form.errors.items() if field in ("choice", "points")), "")
+        return render(request, "casework/guides/_tried.html", {"problem": problem}, status=422)
+    try:
+        tried = try_checkpoint(photo=photo, measure=choice.measure, points=points)
+    except AssayError as error:
+        return render(request, "casework/guides/_tried.html", {"problem": wording.of_error(error)}, status=422)
+    numbers = [one for one in CHOICES.values() if one.measure == choice.measure]
+    own = tried[0].reading
+    page = {
+        "rows": guide_queries.tried_rows(tried, numbers),
+        "numbers": numbers,
+        "chosen": choice,
+        "marks": marks_drawn([_plain(stroke) for stroke in own.overlay]) if own else [],
+        "doubts": [wording.DOUBTS.get(doubt) or wording.PHOTO_DOUBTS.get(doubt, doubt) for doubt in own.doubts]
+        if own
+        else [],
+        "later": choice.measure == "outline",
+    }
+    return render(request, "casework/guides/_tried.html", page)
+
+
+def _plain(stroke) -> dict:
+    return {"kind": stroke.kind, "points": stroke.points, "label": stroke.label, "radius_px": stroke.radius_px}
+
+
+def _retail_photo(request, pk) -> Photo:
+    photos = Photo.objects.select_related("pair__release__shoe_model__maker", "pair__house")
+    known = photos.filter(pair__house=house_of(request.user), pair__standing=Standing.RETAIL)
+    return get_object_or_404(known.exclude(view=""), pk=pk)

@@ -1,0 +1,128 @@
+"""What measures and their numbers are called where a check is drawn."""
+
+from dataclasses import dataclass
+
+from assay.contracts import MarkKind
+from assay.measure.registry import MEASURES
+
+COUNT, LENGTH, RATIO, ANGLE = "count", "mm", "ratio", "deg"
+
+
+@dataclass(frozen=True, slots=True)
+class Choice:
+    """A number that a check may judge."""
+
+    measure: str
+    quantity: str
+    name: str
+    unit: str
+
+    @property
+    def key(self) -> str:
+        return f"{self.measure}:{self.quantity}"
+
+
+# measure: (heading, how its marks are drawn, (number, its name, its unit) …); an empty number is the reading's value.
+WORDS = {
+    "seam": (
+        "A row of stitches",
+        "Click along the row, from the first stitch to the last, following its curve.",
+        (("", "How many stitches", COUNT), ("pitch_mm", "Spacing of the stitches", LENGTH)),
+    ),
+    "holes": (
+        "Holes",
+        "Click round the holes, a little outside them. One kind of hole in one region.",
+        (("", "How many holes", COUNT), ("diameter_mm", "Diameter of the holes", LENGTH)),
+    ),
+    "layers": (
+        "Layers of a cut edge",
+        "Click a short line straight across the edge, from the outside in.",
+        (("", "How many layers", COUNT), ("total_mm", "Thickness of all layers", LENGTH)),
+    ),
+    "parallel": (
+        "Two lines that run beside each other",
+        "Click along the gap between them, from end to end.",
+        (
+            ("mean_mm", "Distance, mean", LENGTH),
+            ("drift_mm", "Drift from end to end", LENGTH),
+            ("least_mm", "Narrowest place", LENGTH),
+            ("most_mm", "Widest place", LENGTH),
+        ),
+    ),
+    "span": (
+        "From one edge to another",
+        "Click the first edge, then the second, straight across.",
+        (("span_mm", "Distance", LENGTH), ("lean_deg", "Angle between the edges", ANGLE)),
+    ),
+    "outline": (
+        "The whole outline",
+        "Click loosely round the shoe, clear of the bench card.",
+        (
+            ("p95_mm", "Departure of all but a twentieth of the rim", LENGTH),
+            ("departure_mm", "Largest departure", LENGTH),
+        ),
+    ),
+    "profile_side": (
+        "The shape from the side",
+        "Click loosely round the shoe, clear of the bench card.",
+        (
+            ("toe_ratio", "Toe height over length", RATIO),
+            ("length_mm", "Length", LENGTH),
+            ("height_mm", "Height", LENGTH),
+            ("toe_10_mm", "Toe height at a tenth of the length", LENGTH),
+            ("toe_slope_deg", "Slope of the toe", ANGLE),
+            ("heel_lean_deg", "Lean of the heel", ANGLE),
+        ),
+    ),
+    "profile_rear": (
+        "The shape from behind",
+        "Click loosely round the heel, clear of the bench card.",
+        (
+            ("hourglass_ratio", "Hourglass: waist over collar and base", RATIO),
+            ("collar_mm", "Width of the collar", LENGTH),
+            ("waist_mm", "Width of the waist", LENGTH),
+            ("base_mm", "Width of the base", LENGTH),
+            ("flank_mm", "Bend of the flanks", LENGTH),
+        ),
+    ),
+    "profile_top": (
+        "The shape from above",
+        "Click loosely round the shoe, clear of the bench card.",
+        (
+            ("squareness_ratio", "Squareness of the toe", RATIO),
+            ("ball_mm", "Width at the ball", LENGTH),
+            ("toe_10_mm", "Width at a tenth of the length", LENGTH),
+            ("length_mm", "Length", LENGTH),
+        ),
+    ),
+    "lettering": (
+        "A line of print",
+        "Click round one line of letters, close to it.",
+        (
+            ("stroke_mm", "Weight of a stroke", LENGTH),
+            ("height_mm", "Height of a capital", LENGTH),
+            ("pitch_mm", "Spacing of the letters", LENGTH),
+            ("gap_mm", "Gap between letters", LENGTH),
+        ),
+    ),
+}
+CHOICES = {
+    choice.key: choice
+    for measure, (_, _, numbers) in WORDS.items()
+    if measure in MEASURES
+    for choice in (Choice(measure, *number) for number in numbers)
+}
+
+
+def pickable() -> list[dict]:
+    """Measures with their numbers, for the picker."""
+    return [
+        {
+            "name": WORDS[measure][0],
+            "how": WORDS[measure][1],
+            "closed": MEASURES[measure].marks is MarkKind.REGION,
+            "choices": [choice for choice in CHOICES.values() if choice.measure == measure],
+        }
+        for measure in WORDS
+        if measure in MEASURES
+    ]

@@ -1,0 +1,60 @@
+"""A pair's own left and right against each other: derived anew whenever one of the two was read."""
+
+import math
+
+from assay.errors import AssayError
+from pairs.actions.take_reading import refuse
+from pairs.models import Pair, Reading
+from pairs.queries import latest_readings
+
+METHOD = "feet/1"
+NEEDED = "both_feet_needed"
+
+
+def compare_feet(*, pair: Pair) -> None:
+    """Left less right at every check that asks for it; a person's "could not tell" stands. Two queries and the news."""
+    checks = list(pair.release.checkpoints.exclude(left=None).select_related("left", "right"))
+    if not checks:
+        return
+    readings = latest_readings([pair])
+    for check in checks:
+        known = readings.get((pair.pk, check.pk))
+        if known and known.refusal and known.refusal["reason"] != NEEDED:
+            continue
+        feet = [readings.get((pair.pk, foot.pk)) for foot in (check.left, check.right)]
+        numbers = [_number(foot, reading) for foot, reading in zip((check.left, check.right), feet, strict=True)]
+        if None in numbers:
+            if known and known.value is not None:
+                refuse(checkpoint=check, pair=pair, refusal=AssayError(NEEDED), by=known.taken_by)
+            continue
+        value, uncertainty = _difference(numbers)
+        if known and (known.value, known.uncertainty) == (value, uncertainty):
+            continue
+        Reading.objects.create(
+            pair=pair,
+            checkpoint=check,
+            value=value,
+            unit=check.unit,
+            uncertainty=uncertainty,
+            method=METHOD,
+            details={"left": numbers[0][0], "right": numbers[1][0]},
+            taken_by=max(feet, key=lambda reading: reading.pk).taken_by,
+        )
+
+
+def _number(check, reading: Reading | None) -> tuple[float, float] | None:
+    """What the check reads on one foot, and its standard uncertainty."""
+    if reading is None or reading.value is None:
+        return None
+    if not check.quantity:
+        return reading.value, reading.uncertainty
+    if check.quantity not in reading.parts:
+        return None
+    return reading.parts[check.quantity], reading.parts.get(f"{check.quantity}_uncertainty", 0.0)
+
+
+def _difference(numbers: list[tuple[float, float]]) -> tuple[float, float]:
+    (left, off_left), (right, off_right) = numbers
+    return (left - right if isinstance(left, int) else round(left - right, 6)), round(
+        math.hypot(off_left, off_right), 6
+    )

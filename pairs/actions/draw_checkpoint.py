@@ -1,0 +1,141 @@
+"""A new checkpoint drawn on a retail pair's photograph: tried on all verified pairs, then kept."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from statistics import stdev
+
+from django.db import transaction
+from django.utils.text import slugify
+
+from assay.contracts import Reading as CoreReading
+from assay.errors import AssayError
+from assay.judge.judgement import Kind
+from library.models import Checkpoint
+from pairs.actions.align_photo import align_photo
+from pairs.actions.mark_photo import carry_marking, mark_photo
+from pairs.actions.take_reading import measure_photo, read_marks
+from pairs.models import Marking, Pair, Photo, Standing
+from pairs.pictures import marks
+from pairs.queries import photos_in_use
+
+# Before retail pairs are many: a count is off by one on so many of them, and a length scatters by at least this share.
+RARELY_OFF = 0.004
+LEAST_SCATTER_SHARE = 0.005
+BELIEVED_PAIRS = {Kind.COUNT: 2, Kind.CONTINUOUS: 4}
+ROOM_BETWEEN = 4
+
+
+@dataclass(frozen=True, slots=True)
+class Tried:
+    """What the drawn marks read on one verified pair."""
+
+    pair: Pair
+    reading: CoreReading | None
+    refusal: AssayError | None
+
+
+def try_checkpoint(*, photo: Photo, measure: str, points: list) -> list[Tried]:
+    """Measure on the photograph that was drawn on, and on the same view of the other verified pairs. Keeps nothing.
+
+    Raises CannotMeasure where the marks themselves will not do.
+    """
+    drawn = Checkpoint(release=photo.pair.release, measure=measure, view=photo.view, foot=photo.foot)
+    marks(drawn, points).checked((photo.width, photo.height))
+    tried = []
+    for theirs in (photo, *_others(photo)):
+        try:
+            placed = points if theirs == photo else _carried(drawn, points, photo, theirs)
+            tried.append(Tried(theirs.pair, read_marks(checkpoint=drawn, photo=theirs, points=placed), None))
+        except AssayError as refusal:
+            tried.append(Tried(theirs.pair, None, refusal))
+    return tried
+
+
+@transaction.atomic
+def draw_checkpoint(*, photo: Photo, points: list, given: Mapping, by) -> Checkpoint:
+    """Keep a checkpoint: marks on the photograph, carried to the other verified pairs and measured there.
+
+    ``given``: name, instruction, measure, quantity, unit, section, group, size_rule, minutes, decisive, mandatory,
+    applies_when. Raises AssayError ``not_allowed`` or what the marks raise.
+    """
+    if not by.has_perm("library.add_checkpoint"):
+        raise AssayError("not_allowed")
+    tried = try_checkpoint(photo=photo, measure=given["measure"], points=points)
+    if tried[0].refusal:
+        raise tried[0].refusal
+    release = photo.pair.release
+    kind = Kind.COUNT if given["unit"] == "count" else Kind.CONTINUOUS
+    checkpoint = Checkpoint(
+        release=release,
+        key=_free_key(release, given["name"]),
+        kind=kind.value,
+        view=photo.view,
+        foot=photo.foot,
+        position=_place(release, given["section"]),
+        prior=_believed(kind, given["quantity"], tried),
+        of_shoe=bool(photo.foot),
+        **given,
+    )
+    checkpoint.clean()
+    checkpoint.save()
+    marking = mark_photo(checkpoint=checkpoint, photo=photo, points=points, origin=Marking.Origin.DRAWN)
+    measure_photo(marking=marking, by=by)
+    for one in tried[1:]:
+        theirs = photos_in_use(one.pair)[photo.view, photo.foot]
+        try:
+            carried = carry_marking(drawn=marking, photo=theirs, alignment=align_photo(reference=photo, photo=theirs))
+        except AssayError:
+            continue
+        measure_photo(marking=carried, by=by)
+    return checkpoint
+
+
+def _others(photo: Photo) -> list[Photo]:
+    pair = photo.pair
+    known = Pair.objects.filter(house=pair.house_id, release=pair.release_id, standing=Standing.RETAIL)
+    found = (
+        photos_in_use(other).get((photo.view, photo.foot)) for other in known.exclude(pk=pair.pk).order_by("label")
+    )
+    return [theirs for theirs in found if theirs]
+
+
+def _carried(drawn: Checkpoint, points: list, photo: Photo, theirs: Photo) -> list:
+    alignment = align_photo(reference=photo, photo=theirs)
+    return [list(p) for p in alignment.carry(marks(drawn, points), (theirs.width, theirs.height)).points]
+
+
+def _free_key(release, name: str) -> str:
+    key, taken = slugify(name)[:50] or "check", set(release.checkpoints.values_list("key", flat=True))
+    return next(one for one in (key, *(f"{key}-{n}" for n in range(2, len(taken) + 3))) if one not in taken)
+
+
+def _place(release, section: str) -> int:
+    """Behind the section's last check; whatever stands there moves on."""
+    known = list(release.checkpoints.order_by("position"))
+    same = [n for n, one in enumerate(known) if one.section == section]
+    at = same[-1] + 1 if same else len(known)
+    place = known[at - 1].position + 1 if at else 1
+    if at < len(known) and known[at].position <= place:
+        for one in reversed(known[at:]):
+            one.position += ROOM_BETWEEN
+            one.save(update_fields=["position"])
+    return place
+
+
+def _believed(kind: Kind, quantity: str, tried: list[Tried]) -> dict:
+    if kind is Kind.COUNT:
+        return {"pairs": BELIEVED_PAIRS[kind], "off_by_one": RARELY_OFF}
+    read = [one.reading for one in tried if one.reading]
+    values = [value for value in (number_of(reading, quantity) for reading in read) if value is not None]
+    own = max((reading.parts.get(f"{quantity}_uncertainty", 0.0) for reading in read), default=0.0)
+    scatter = max(
+        stdev(values) if len(values) > 1 else 0.0,
+        own,
+        LEAST_SCATTER_SHARE * max(map(abs, values), default=1.0),
+    )
+    return {"pairs": BELIEVED_PAIRS[kind], "scatter": round(scatter, 5) or 0.001}
+
+
+def number_of(reading: CoreReading, quantity: str) -> float | None:
+    """The reading's value, or one of its parts; None where it has none, such as a length without a scale."""
+    return reading.parts.get(quantity) if quantity else float(reading.value)

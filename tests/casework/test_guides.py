@@ -1,0 +1,113 @@
+"""Drawing a check on a retail photograph: tried, kept, measured in open cases; and what is refused."""
+
+import json
+
+import numpy as np
+from django.contrib.auth.models import Permission
+from django.test import TestCase
+from django.urls import reverse
+
+from assay.measure.registry import MEASURES
+from assay.simulator.swatch import seam_swatch
+from casework.actions.analyse_case import analyse_case
+from casework.guide_wording import CHOICES, WORDS
+from pairs.actions.read_photo import read_photo
+from pairs.actions.receive_photo import receive_photo
+from pairs.models import Marking, Pair
+from tests.casework.test_analyse_case import jpeg
+from tests.scenes import finding, small_case, small_house
+
+
+class Words(TestCase):
+    def test_every_measure_can_be_drawn_and_offers_only_numbers_that_it_gives(self):
+        self.assertEqual(set(WORDS), set(MEASURES))
+        for choice in CHOICES.values():
+            self.assertIn(choice.quantity, ("", *MEASURES[choice.measure].parts))
+
+
+class Drawing(TestCase):
+    """A swatch with one row of stitches stands for the shoe, on two retail pairs and on the suspect."""
+
+    @classmethod
+    def setUpTestData(cls):
+        cls.scene = small_house()
+        cls.scene.mara.user_permissions.add(Permission.objects.get(codename="add_checkpoint"))
+        cls.case = small_case(cls.scene)
+        cls.swatch = seam_swatch("easy", 2)
+        place = {"view": "top", "foot": "left", "by": cls.scene.mara, "mm_per_px": cls.swatch.mm_per_px}
+        pairs = [*Pair.objects.filter(label__in=("R1", "R2")).order_by("label"), cls.case.pair]
+        cls.photos = []
+        for light, pair in zip((1.0, 0.95, 0.9), pairs, strict=True):
+            photo = receive_photo(pair=pair, data=jpeg((cls.swatch.rgb * light).astype(np.uint8)), **place)
+            read_photo(photo=photo, references={}, needs={})
+            cls.photos.append(photo)
+        cls.points = json.dumps(cls.swatch.marks.round(1).tolist())
+
+    def setUp(self):
+        self.client.force_login(self.scene.mara)
+
+    def send(self, door, **given):
+        given = {"choice": "seam:", "points": self.points} | given
+        return self.client.post(reverse(door, args=[self.photos[0].pk]), given)
+
+    def test_it_is_tried_on_every_verified_pair_and_nothing_is_kept(self):
+        shown = self.send("guide-try")
+        self.assertContains(shown, f"{len(self.swatch.centres)} ±", count=2)
+        self.assertContains(shown, 'id="tried-marks"')
+        self.assertFalse(Marking.objects.exists())
+
+    def test_a_kept_check_is_measured_on_retail_and_on_the_rail_of_open_cases(self):
+        with self.captureOnCommitCallbacks():
+            kept = self.send("guide-draw", name="Collar row", section="Stitches", mandatory="on", size_rule="fixed")
+        self.assertEqual(kept.status_code, 302)
+        made = self.scene.release.checkpoints.get(key="collar-row")
+        self.assertEqual((made.kind, made.measure, made.foot, made.mandatory), ("count", "seam", "left", True))
+        self.assertEqual(finding(self.case, "collar-row").retail, [[f"R{n}", len(self.swatch.centres)] for n in (1, 2)])
+        analyse_case(case=self.case, user=self.scene.mara)
+        self.assertEqual(finding(self.case, "collar-row").grade, "agrees")
+        self.assertEqual(self.send("guide-draw", name="Collar row", section="Stitches").status_code, 302)
+        self.assertTrue(self.scene.release.checkpoints.filter(key="collar-row-2").exists())
+
+    def test_lengths_are_believed_to_scatter_by_what_retail_pairs_showed(self):
+        self.send(
+            "guide-draw",
+            choice="seam:pitch_mm",
+            name="Pitch",
+            section="Stitches",
+            size_rule="slope",
+            mm_per_size="0.02",
+        )
+        made = self.scene.release.checkpoints.get(key="pitch")
+        self.assertEqual((made.kind, made.unit, made.size_rule["mm_per_size"]), ("continuous", "mm", 0.02))
+        self.assertGreaterEqual(made.prior["scatter"], 0.005 * self.swatch.pitch_mm * 0.9)
+
+    def test_bad_input_is_told_in_words_and_loses_nothing(self):
+        nowhere = json.dumps([[5, 5], [60, 8]])
+        for given, words in (
+            ({"points": "[]"}, "click on the photograph"),
+            ({"points": "nonsense"}, "Draw it again"),
+            ({"points": '[["a", 1]]'}, "Draw it again"),
+            ({"points": nowhere}, "No row of stitches"),
+            ({"points": json.dumps([[5, 5], [9e9, 8]])}, "off the photograph"),
+            ({"choice": "telepathy:"}, "Choose what to measure"),
+            ({"name": ""}, "Give it a name"),
+            ({"size_rule": "slope"}, "how many mm"),
+            ({"minutes": "soon"}, "as a number"),
+        ):
+            with self.subTest(words):
+                shown = self.send("guide-draw", **({"name": "Kept word", "section": "Stitches"} | given))
+                self.assertContains(shown, words, status_code=422)
+                if given.get("name") != "":
+                    self.assertContains(shown, "Kept word", status_code=422)
+        self.assertEqual(self.scene.release.checkpoints.count(), 4)
+
+    def test_only_guide_writers_keep_and_only_the_house_sees(self):
+        self.client.force_login(self.scene.jory)
+        self.assertContains(self.send("guide-try"), "±")
+        refused = self.send("guide-draw", name="Row", section="Stitches")
+        self.assertContains(refused, "Only a guide writer", status_code=422)
+        self.client.force_login(self.scene.stranger)
+        self.assertEqual(self.send("guide-try").status_code, 404)
+        self.client.force_login(self.scene.mara)
+        suspect = reverse("guide-draw", args=[self.photos[2].pk])
+        self.assertEqual(self.client.get(suspect).status_code, 404)
