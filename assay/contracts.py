@@ -56,7 +56,7 @@ class Marks:
     def checked(self, size: tuple[int, int]) -> np.ndarray:
         """Points as an (N, 2) float array.
 
-        Raises CannotMeasure ``path_too_short``, ``region_too_small`` or ``marks_off_picture``.
+        Raises CannotMeasure ``path_too_short``, ``region_too_small``, ``marks_off_picture`` or ``marks_cross``.
         """
         points = np.asarray(self.points, dtype=float).reshape(-1, 2)
         if not np.isfinite(points).all():
@@ -69,7 +69,29 @@ class Marks:
             raise CannotMeasure("region_too_small", points=len(points))
         if (points < 0).any() or (points > np.asarray(size) - 1).any():
             raise CannotMeasure("marks_off_picture", width=size[0], height=size[1])
+        if crosses_itself(points, closed=self.kind is MarkKind.REGION):
+            raise CannotMeasure("marks_cross", points=len(points))
         return points
+
+
+def crosses_itself(points: np.ndarray, *, closed: bool) -> bool:
+    """Whether two pieces of a line (N, 2) that are not neighbours cross.
+
+    >>> crosses_itself(np.array([[0, 0], [2, 2], [2, 0], [0, 2]]), closed=False)
+    True
+    """
+    start, end = points, np.roll(points, -1, axis=0)
+    if not closed:
+        start, end = start[:-1], end[:-1]
+
+    def side(a: np.ndarray, b: np.ndarray, c: np.ndarray) -> np.ndarray:
+        return np.sign(
+            (b[..., 0] - a[..., 0]) * (c[..., 1] - a[..., 1]) - (b[..., 1] - a[..., 1]) * (c[..., 0] - a[..., 0])
+        )
+
+    a, b, c, d = start[:, None], end[:, None], start[None], end[None]
+    across = (side(a, b, c) * side(a, b, d) < 0) & (side(c, d, a) * side(c, d, b) < 0)
+    return bool(across.any())
 
 
 def polygon_area(points: np.ndarray) -> float:

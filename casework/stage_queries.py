@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from assay.measure.pattern import lay_pattern
 from assay.measure.registry import MEASURES
 from casework.drawings import focus, laid_onto, marks_drawn, near
 from casework.models import Case
@@ -52,10 +53,28 @@ def sides(case: Case, finding) -> list[dict]:
         alignment = alignment_of(*photos)
         about = sides[0]["box"]
         sides[1]["onto"] = laid_onto(near(alignment, about)) if alignment else None
+        if checkpoint.measure == "holes" and alignment and not sides[0]["mirrored"]:
+            sides[1]["pattern"] = _pattern(taken, alignment)
     _lend_marks(sides)
     if checkpoint.view in PRINTED:
         _share_baseline(sides, taken)
     return sides
+
+
+def _pattern(taken: list, alignment) -> dict | None:
+    """Retail's holes laid on the suspect's: rings where one is missing, and the numbers of those that are extra."""
+    if not all(reading and reading.overlay for reading in taken):
+        return None
+    theirs, ours = (np.array([ring["points"][0] for ring in reading.overlay], float) for reading in taken)
+    laid = lay_pattern(alignment.place(theirs), ours)
+    if laid is None:
+        return None
+    radius = round(float(np.median([ring["radius_px"] for ring in taken[1].overlay])), 1)
+    missing = [{"x": round(x, 1), "y": round(y, 1), "r": radius} for x, y in laid.missing.tolist()]
+    extra = [
+        {"x": round(x, 1), "y": round(y, 1), "r": round(1.7 * radius, 1)} for x, y in ours[list(laid.extra)].tolist()
+    ]
+    return {"missing": missing, "extra": extra}
 
 
 def _both_feet(case: Case, checkpoint) -> list[dict]:
