@@ -97,7 +97,7 @@ class Retail:
 def retail_values(case: Case, checkpoints) -> dict[int, Retail]:
     """What verified pairs read, per checkpoint, lengths carried over to this pair's size. Two queries."""
     known = retail_pairs(case.pair)
-    readings = latest_readings(known)
+    readings = latest_readings(known, drawn=False)
     return {
         checkpoint.pk: _retail_of(case, checkpoint, [(p, readings.get((p.pk, checkpoint.pk))) for p in known])
         for checkpoint in checkpoints
@@ -149,11 +149,12 @@ def regrade(case: Case) -> None:
     compare_feet(pair=case.pair)
     checkpoints = list(case.pair.release.checkpoints.all())
     retail = retail_values(case, checkpoints)
-    readings = latest_readings([case.pair])
+    readings = latest_readings([case.pair], drawn=False)
     facts = facts_of(case)
     known = {finding.checkpoint_id: finding for finding in case.findings.all()}
     for checkpoint in checkpoints:
-        finding = known.get(checkpoint.pk) or Finding(case=case, checkpoint=checkpoint)
+        finding = known.get(checkpoint.pk) or Finding(case=case)
+        finding.checkpoint = checkpoint
         before = _state(finding)
         void = applicability.why_void(checkpoint.applies_when, facts)
         finding.void = asdict(void) if void else {}

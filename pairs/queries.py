@@ -9,6 +9,10 @@ from library.models import OTHER_FOOT
 from pairs.models import Inscription, Marking, Pair, Photo, PhotoAlignment, Reading, Standing
 
 
+# Of a reading and its photograph: large, and of no use to who judges.
+DRAWN = ("overlay", "marks", "photo__scale", "photo__light", "photo__guess", "photo__codes")
+
+
 def photos_in_use(pair: Pair) -> dict[tuple[str, str], Photo]:
     """The latest sorted photograph of every view and foot. One query."""
     in_use = {}
@@ -32,10 +36,11 @@ def inscriptions_of(pair: Pair) -> dict[str, Inscription]:
     return latest
 
 
-def latest_readings(pairs: Iterable[Pair]) -> dict[tuple[int, int], Reading]:
-    """The latest reading of every (pair, checkpoint). One query."""
+def latest_readings(pairs: Iterable[Pair], *, drawn: bool = True) -> dict[tuple[int, int], Reading]:
+    """The latest reading of every (pair, checkpoint). One query; not ``drawn``: without what only the stage shows."""
     latest = {}
-    for reading in Reading.objects.filter(pair__in=list(pairs)).select_related("taken_by", "photo", "pair"):
+    readings = Reading.objects.filter(pair__in=list(pairs)).select_related("taken_by", "photo", "pair")
+    for reading in readings if drawn else readings.defer(*DRAWN):
         latest.setdefault((reading.pair_id, reading.checkpoint_id), reading)
     return latest
 

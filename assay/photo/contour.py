@@ -6,7 +6,9 @@ dynamic programming (Amini, Weymouth & Jain, IEEE PAMI 12(9), 1990): a shadow's 
 has the rim outside of it and loses as well.
 """
 
+from collections import OrderedDict
 from dataclasses import dataclass
+from hashlib import blake2b
 
 import cv2
 import numpy as np
@@ -33,6 +35,9 @@ FULL, FULL_SHARE = 8.0, 0.3
 CLEAR = 4.0
 # How much steeper a step looks near by than from afar: a shadow less than SOFT, a rim more than SHARP.
 AFAR_PX, SOFT, SHARP = 4.5, 1.25, 1.9
+# Rims that are kept, by what was looked at.
+REMEMBERED = 3
+_remembered: OrderedDict[bytes, "Rim"] = OrderedDict()
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,8 +58,21 @@ class Rim:
 def find_rim(rgb: np.ndarray, within_px: np.ndarray | None = None) -> Rim:
     """Find the rim of the one thing in an upright (H, W, 3) uint8 picture; ``within_px``: a loose region around it.
 
-    Raises CannotMeasure ``nothing_stands_out`` or ``cut_by_frame``.
+    The last few are remembered: several gauges are read off one rim. Raises CannotMeasure ``nothing_stands_out`` or
+    ``cut_by_frame``.
     """
+    key = blake2b(np.ascontiguousarray(rgb), digest_size=16)
+    key.update(repr(None if within_px is None else within_px.tolist()).encode())
+    name = key.digest()
+    if name not in _remembered:
+        rim = _found(rgb, within_px)
+        while len(_remembered) >= REMEMBERED:
+            _remembered.popitem(last=False)
+        _remembered[name] = rim
+    return _remembered[name]
+
+
+def _found(rgb: np.ndarray, within_px: np.ndarray | None) -> Rim:
     frame = frame_of(rgb)
     scale = min(1.0, BAND_SIDE / max(rgb.shape[:2]))
     small = cv2.resize(rgb, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA) if scale < 1 else rgb

@@ -141,7 +141,7 @@ def _waiting(case: Case) -> int:
 def _to_measure(case: Case) -> list[tuple]:
     """(checkpoint, photograph, reference photograph) still to be read: corrections by hand and done work stand."""
     ours, theirs = photos_in_use(case.pair), photos_in_use(case.reference)
-    readings = latest_readings([case.pair])
+    readings = latest_readings([case.pair], drawn=False)
     waiting = []
     for checkpoint in case.pair.release.checkpoints.exclude(measure=""):
         photo = ours.get((checkpoint.view, checkpoint.foot))

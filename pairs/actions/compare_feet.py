@@ -16,7 +16,7 @@ def compare_feet(*, pair: Pair) -> None:
     checks = list(pair.release.checkpoints.exclude(left=None).select_related("left", "right"))
     if not checks:
         return
-    readings = latest_readings([pair])
+    readings = latest_readings([pair], drawn=False)
     for check in checks:
         known = readings.get((pair.pk, check.pk))
         if known and known.refusal and known.refusal["reason"] != NEEDED:
