@@ -6,6 +6,7 @@ from assay.judge.judgement import UNSURE_COUNT, Kind, spread_of
 from casework import paper_wording, wording
 from casework.drawings import signs, spread_drawing
 from casework.grading import VOID, from_unfit_photo, prior_of, quantity_of, uncertainty_of
+from pairs.actions.lay_outline import ZONES
 
 
 def panel(finding) -> dict:
@@ -30,6 +31,7 @@ def panel(finding) -> dict:
         "chosen": value,
         "refusal": refusal_words(reading),
         "drawing": None,
+        "zones": _zones(reading),
         "answers": [(*answer, "")[:3] for answer in checkpoint.answers],
         "p": "" if finding.tail_probability in (None, 1.0) else f"{finding.tail_probability:.4f}",
         "asks": _asks(finding),
@@ -52,6 +54,16 @@ def shown_value(checkpoint, reading):
     if checkpoint.kind == Kind.PAPER:
         return None if reading is None else reading.value
     return quantity_of(checkpoint, reading)
+
+
+def _zones(reading) -> list[dict]:
+    """Of an outline: what each zone of the shoe departs by, mm."""
+    known = reading.parts if reading and reading.value is not None else {}
+    return [
+        {"name": zone, **{key: known[f"{zone}_{key}_mm"] for key in ("most", "p95", "mean")}}
+        for zone in ZONES
+        if f"{zone}_most_mm" in known
+    ]
 
 
 def _signs(finding) -> list[dict]:

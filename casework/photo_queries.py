@@ -42,13 +42,13 @@ def shots(case: Case, checkpoints=()) -> list[dict]:
                 "photo": photo,
                 "feeds": feeds.get((view, foot), []),
                 "fitness": wording.fitness_words(photo.fitness) if photo else "",
-                "moved": photo and _belongs_elsewhere(photo),
+                "moved": photo and belongs_elsewhere(photo),
             }
         )
     return found
 
 
-def _belongs_elsewhere(photo) -> str:
+def belongs_elsewhere(photo) -> str:
     """What a photograph looks like, where that is not what somebody said it is."""
     guess = photo.guess
     if photo.sorted_by != "person" or "view" not in guess or (guess["view"], guess["foot"]) == (photo.view, photo.foot):
@@ -93,7 +93,7 @@ def photo_page(case: Case, photo) -> dict:
         "carded": scale.get("source") in ("card", "id1", "rectangle"),
         "alignment": wording.alignment_words(alignment) if alignment else "",
         "shots": shots(case, _fed(case)),
-        "moved": _belongs_elsewhere(photo),
+        "moved": belongs_elsewhere(photo),
     }
 
 

@@ -13,7 +13,7 @@ from casework.grading import VOID, core_policy, items, policy_in_force
 from casework.models import Case
 from casework.panel import answer_names, panel, refusal_words, retail_words, shown_value, written
 from casework.paper_queries import paper_page
-from casework.photo_queries import tray
+from casework.photo_queries import belongs_elsewhere, tray
 from casework.stage_queries import sides
 from library.models import Foot
 from pairs.queries import latest_readings
@@ -201,6 +201,7 @@ def bench(case: Case, key: str, typed: dict) -> dict:
         "checkpoint": current.checkpoint,
         "sides": sides(case, current),
         "panel": panel(current) | {"layers": _layer_words(case, current)},
+        "moved": belongs_elsewhere(current.reading.photo) if current.reading and current.reading.photo else "",
         "paper": paper_page(case, current.checkpoint, typed),
         "notes": notes_of(case, current.checkpoint),
         "standing": standing(case, findings),

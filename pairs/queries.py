@@ -8,7 +8,6 @@ from assay.photo.align import Alignment
 from library.models import OTHER_FOOT
 from pairs.models import Inscription, Marking, Pair, Photo, PhotoAlignment, Reading, Standing
 
-
 # Of a reading and its photograph: large, and of no use to who judges.
 DRAWN = ("overlay", "marks", "photo__scale", "photo__light", "photo__guess", "photo__codes")
 

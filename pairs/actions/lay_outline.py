@@ -11,7 +11,7 @@ from assay.errors import CannotAlign
 from assay.paperwork.size_rule import carried
 from assay.paperwork.sizes import Group
 from assay.photo.lay import Laid, lay
-from library.models import Checkpoint, rule_of
+from library.models import Checkpoint, Foot, View, rule_of
 from pairs.known import size_of
 from pairs.models import Photo
 from pairs.pictures import plane
@@ -19,6 +19,9 @@ from pairs.queries import latest_readings, retail_pairs
 
 # Departures from here on are drawn, each as a bar of the ribbon every so many mm of the rim.
 DRAWN_FROM_MM, BAR_EVERY = 0.4, 6
+# Zones from the toe's tip to the heel, and where they end: shares of the length, the sole's of the height.
+ZONES = ("sole", "toe", "vamp", "collar", "heel")
+SOLE, TOE, VAMP, COLLAR = 0.2, 0.22, 0.5, 0.8
 # Standard uncertainty of a departure: two rims, each to a third of a pixel or so, mm.
 TWO_RIMS_MM = 0.12
 
@@ -43,7 +46,25 @@ def laid_on_retail(found: CoreReading, checkpoint: Checkpoint, photo: Photo) -> 
         "p95_mm_uncertainty": off,
         "outward_mm": typical.largest,
     }
+    if photo.view == View.SIDE_OUT:
+        parts |= zones(typical, photo.foot)
     return replace(found, parts=MappingProxyType(parts), overlay=(*found.overlay, *_ribbon(typical, surface)))
+
+
+def zones(laid: Laid, foot: str) -> dict[str, float]:
+    """Largest and mean departure, signed, and 95th percentile of every zone of a shoe seen from its outer side."""
+    low, high = laid.along.min(0), laid.along.max(0)
+    across, down = ((laid.along - low) / (high - low)).T
+    ahead = across if foot == Foot.LEFT else 1 - across
+    where = np.select([down > 1 - SOLE, ahead < TOE, ahead < VAMP, ahead < COLLAR], ZONES[:4], ZONES[4])
+    parts = {}
+    for zone in ZONES:
+        off = laid.off[where == zone]
+        if len(off):
+            parts[f"{zone}_most_mm"] = float(off[np.abs(off).argmax()])
+            parts[f"{zone}_p95_mm"] = float(np.percentile(np.abs(off), 95))
+            parts[f"{zone}_mean_mm"] = float(off.mean())
+    return parts
 
 
 def _rims(checkpoint: Checkpoint, photo: Photo) -> list[np.ndarray]:

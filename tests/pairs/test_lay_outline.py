@@ -40,6 +40,9 @@ class Outlines(TestCase):
         pushed = self.read(self.case.pair, shoe("realistic", 3, bump=(0.12, 2.5)))
         self.assertAlmostEqual(pushed.parts["outward_mm"], 2.5, delta=0.4)
         self.assertGreater(len(pushed.overlay), len(equal.overlay))
+        zones = {name: pushed.parts[f"{name}_most_mm"] for name in ("toe", "vamp", "collar", "heel", "sole")}
+        self.assertEqual(max(zones, key=lambda name: abs(zones[name])), "vamp")
+        self.assertEqual(zones["vamp"], pushed.parts["outward_mm"])
         self.assertRegex(pushed.overlay[-1]["label"], r"^\+2\.[2-9]$")
 
     def test_rims_of_other_sizes_are_left_out_where_the_rule_says_that_lengths_grow(self):

@@ -1,0 +1,50 @@
+"""Drawing a new check in a real browser: on a retail photograph, tried, kept, and found measured on an open case.
+
+Runs behind the others, which share the demo and know nothing of a further check.
+"""
+
+from django.test import tag
+
+from casework.models import Case, Finding
+from tests.browser.demo import DemoInBrowser
+from wahrheit.demo import scenario as demo
+
+
+@tag("browser")
+class Guides(DemoInBrowser):
+    def test_a_check_is_drawn_tried_kept_and_measured_on_open_cases(self):
+        show = self.browser
+        self.keys("Escape", "i")
+        show.wait_for_selector(".guides")
+        show.click(".guides li:has-text('Heel bar, left') a")
+        show.wait_for_selector(".drawing-desk")
+        show.select_option("#choice", "seam:pitch_mm")
+        self.assertIn("first stitch to the last", show.inner_text("#how"))
+        self.keys("Enter")
+        show.wait_for_selector("#tried .problem:has-text('click on the photograph')")
+        for x, y in demo.drawn("heel-bar-left", "side_out", "left"):
+            show.mouse.click(*self.on_screen(x, y))
+        show.mouse.click(*self.on_screen(900, 300))
+        self.keys("Backspace", "Enter")
+        show.wait_for_selector("#tried table")
+        self.assertEqual(show.inner_text("#tried").count("13 ±"), 3)
+        self.assertEqual(show.locator(".tried-marks .mark").count(), 13)
+        show.click("[data-keep]")
+        show.wait_for_selector(".problem:has-text('Give it a name')")
+        self.assertEqual(show.locator(".put circle").count(), 6)
+        show.fill("#name", "Heel bar pitch, left")
+        show.fill("#group", "heel-bar")
+        show.click("[data-keep]")
+        show.wait_for_selector(".notices .success")
+        found = Finding.objects.get(case__number=402, checkpoint__key="heel-bar-pitch-left")
+        self.assertEqual((found.grade, len(found.retail)), ("agrees", 3))
+        self.assertFalse(Case.objects.filter(number=401, findings__checkpoint__key="heel-bar-pitch-left").exists())
+        self.assertEqual(show.complaints, [])
+
+    def on_screen(self, x, y):
+        """Where a pixel of the photograph lies on the screen."""
+        return self.browser.evaluate(
+            "([x, y]) => { const m = document.querySelector('.pic.desk').getScreenCTM();"
+            " const p = new DOMPoint(x, y).matrixTransform(m); return [p.x, p.y]; }",
+            [x, y],
+        )
