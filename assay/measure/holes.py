@@ -21,7 +21,7 @@ from scipy.ndimage import gaussian_filter, map_coordinates, maximum_filter
 from assay.contracts import CORRECTED_BY_HAND, Marks, Picture, Point, Reading, Stroke, StrokeKind
 from assay.errors import CannotMeasure
 
-METHOD = "holes/1"
+METHOD = "holes/2"
 
 SMALLEST_RADIUS_PX = 2.5
 # The working image is shrunk until the largest radius looked for is at most this: cost stays flat, rims stay sharp.

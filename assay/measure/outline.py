@@ -13,7 +13,7 @@ from assay.contracts import Marks, Picture, Point, Reading, Stroke, StrokeKind, 
 from assay.errors import CannotMeasure
 from assay.photo.contour import find_rim
 
-METHOD = "outline/1"
+METHOD = "outline/2"
 PARTS = ("departure_mm", "p95_mm")
 GUESSED_MOST = 0.34
 RIM_PX = 0.4

@@ -9,15 +9,14 @@ from django.core.management.base import BaseCommand
 from wahrheit.demo import scenario as demo
 
 VIEWS = {
-    "sign-in": "/sign-in/",
     "counter": "/",
     "bench-stitches": "/cases/403/bench/heel-bar-right/",
     "bench-holes": "/cases/403/bench/vents-right/",
-    "bench-heel": "/cases/403/bench/heel-waist/",
     "bench-wipe": "/cases/401/bench/lace-holes-left/",
     "bench-question": "/cases/402/bench/smell/",
+    "bench-feet": "/cases/403/bench/heel-bar-feet/",
     "bench-outline": "/cases/403/bench/side-outline-left/",
-    "kit": "/kit/",
+    "guides": "/guides/",
     "sizes": "/kit/sizes/?size=EU+43",
     "bench-print": "/cases/405/bench/label-stroke/",
     "bench-sizes": "/cases/401/bench/label-sizes/",
@@ -39,10 +38,8 @@ class Command(BaseCommand):
         address = f"http://127.0.0.1:{port}"
         folder = settings.BASE_DIR / "docs" / "screenshots"
         with chromium.page() as show:
-            show.goto(address + VIEWS["sign-in"])
-            show.screenshot(path=folder / "sign-in.png")
             chromium.sign_in(show, address, "mara", demo.PASSWORD)
-            for name, path in list(VIEWS.items())[1:]:
+            for name, path in VIEWS.items():
                 show.goto(address + path)
                 show.wait_for_load_state("networkidle")
                 if name == "bench-wipe":
@@ -51,7 +48,25 @@ class Command(BaseCommand):
                 show.screenshot(path=folder / f"{name}.png")
                 show.keyboard.press("Escape")
                 self.stdout.write(f"  {name}.png")
+            self._drawing(show, address, folder)
             self._photographs(show, address, folder)
+
+    def _drawing(self, show, address, folder):
+        """A new check drawn along the heel bar and tried."""
+        show.goto(address + "/guides/")
+        show.click(".guides li:has-text('Heel bar, left') a")
+        show.wait_for_selector(".drawing-desk")
+        show.select_option("#choice", "seam:pitch_mm")
+        onto = (
+            "([x, y]) => { const m = document.querySelector('.pic.desk').getScreenCTM();"
+            " const p = new DOMPoint(x, y).matrixTransform(m); return [p.x, p.y]; }"
+        )
+        for point in demo.drawn("heel-bar-left", "side_out", "left"):
+            show.mouse.click(*show.evaluate(onto, point))
+        show.keyboard.press("Enter")
+        show.wait_for_selector("#tried table")
+        show.fill("#name", "Heel bar pitch, left")
+        self._keep(show, folder, "draw-check")
 
     def _photographs(self, show, address, folder):
         """A new case, given the demo's unsorted photographs, as a checker would."""
