@@ -9,7 +9,7 @@ from casework import guide_queries, wording
 from casework.access import house_of
 from casework.actions.add_check import add_check
 from casework.drawings import marks_drawn
-from casework.forms_guide import CheckForm
+from casework.guide_forms import CheckForm
 from casework.guide_wording import CHOICES, pickable
 from pairs.actions.draw_checkpoint import try_checkpoint
 from pairs.models import Photo, Standing

@@ -54,6 +54,11 @@ WORDS = {
         "Click the first edge, then the second, straight across.",
         (("span_mm", "Distance", LENGTH), ("lean_deg", "Angle between the edges", ANGLE)),
     ),
+    "place": (
+        "Marked places",
+        "Click two places; three for an angle at the second; four to set one distance against another.",
+        (("distance_mm", "Distance", LENGTH), ("angle_deg", "Angle", ANGLE), ("ratio", "Ratio of distances", RATIO)),
+    ),
     "outline": (
         "The whole outline",
         "Click loosely round the shoe, clear of the bench card.",

@@ -6,17 +6,16 @@ from assay.contracts import CORRECTED_BY_HAND
 from assay.judge.grade import RED_FLAGS, Grade
 from assay.judge.judgement import UNSURE_COUNT, Kind
 from assay.judge.schools import SCHOOLS, Verdict, coverage, flagged_groups, house_verdict
-from assay.measure.layers import missing_layer
 from casework import paper_wording, wording
 from casework.actions.analyse_case import stalled
 from casework.grading import VOID, core_policy, items, policy_in_force
+from casework.layer_queries import layer_words
 from casework.models import Case
 from casework.panel import answer_names, panel, refusal_words, retail_words, shown_value, written
 from casework.paper_queries import paper_page
 from casework.photo_queries import belongs_elsewhere, tray
 from casework.stage_queries import sides
 from library.models import Foot
-from pairs.queries import latest_readings
 
 # Why a check needs the eye, the gravest first; and how many are listed.
 URGENT = ("decisive", "departs", "drifts", "count unsure", "in doubt")
@@ -200,7 +199,7 @@ def bench(case: Case, key: str, typed: dict) -> dict:
         "finding": current,
         "checkpoint": current.checkpoint,
         "sides": sides(case, current),
-        "panel": panel(current) | {"layers": _layer_words(case, current)},
+        "panel": panel(current) | {"layers": layer_words(case, current)},
         "moved": belongs_elsewhere(current.reading.photo) if current.reading and current.reading.photo else "",
         "paper": paper_page(case, current.checkpoint, typed),
         "notes": notes_of(case, current.checkpoint),
@@ -234,28 +233,6 @@ def _rail(findings: list, current) -> list[dict]:
         section["open"] = any(row["finding"] is current for row in rows)
         section["go"] = next((row["checkpoint"].key for row in rows if not row["seen"]), rows[0]["checkpoint"].key)
     return list(sections.values())
-
-
-def _layer_words(case: Case, finding) -> list[str]:
-    """Which layers of the reference's cut edge are missing here, and which it has not. One query for such checks."""
-    if finding.checkpoint.measure != "layers" or finding.reading is None:
-        return []
-    theirs = latest_readings([case.reference]).get((case.reference_id, finding.checkpoint_id))
-    colours = [_layers(theirs), _layers(finding.reading)]
-    if not all(colours):
-        return []
-    lost, extra = missing_layer(*colours)
-    return [
-        *(f"Layer {n + 1} of {case.reference.label}, counted from outside, is missing." for n in lost),
-        *(f"Layer {n + 1} here has no partner on {case.reference.label}." for n in extra),
-    ]
-
-
-def _layers(reading) -> list[tuple]:
-    if reading is None or reading.value is None:
-        return []
-    names = [[f"layer_{n}_{axis}" for axis in "lab"] for n in range(1, int(reading.value) + 1)]
-    return [tuple(reading.parts[name] for name in three) for three in names if set(three) <= set(reading.parts)]
 
 
 def _first(findings: list) -> list[dict]:

@@ -62,6 +62,7 @@ REASONS = {
     "both_feet_needed": "Both feet must be read first; then left is held against right.",
     "no_layers_found": "No layers can be told apart there. Draw straight across the cut edge, from outside to inside.",
     "marks_cross": "The drawn line crosses itself. Draw it anew, without a loop.",
+    "two_to_four_places": "Two to four places are wanted, not {points}. Draw them anew.",
     "nothing_drawn": "Nothing is drawn on the reference photograph for this check.",
     "no_photo": "There is no photograph of this side yet. Add one under Intake.",
     "nothing_to_confirm": "There is no reading to stand by yet.",

@@ -41,6 +41,7 @@ DOUBTS = {
     **PHOTO_DOUBTS,
     "corrected_by_hand": "corrected by hand",
     "gap_in_row": "there is a gap in the row: a stitch may be missing",
+    "marks_carried": "the places were carried over, good to about half a millimetre: move them onto the feature",
     "row_ends_early": "the row ends before the path does: set the path’s ends on the first and the last stitch",
     "few_pixels": "few pixels: look closely before you rely on it",
     "letters_touch": "letters touch or run together: look closely",

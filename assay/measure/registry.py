@@ -4,7 +4,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from assay.contracts import MarkKind, Marks, Picture, Point, Reading
-from assay.measure import holes, layers, lettering, outline, parallel, profile, seam, span
+from assay.measure import holes, layers, lettering, outline, parallel, place, profile, seam, span
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,6 +38,7 @@ MEASURES = {
         Measure("lettering", MarkKind.REGION, lettering.measure, lettering.rebuild, lettering.PARTS, 1, 0.16),
         Measure("outline", MarkKind.REGION, outline.measure, outline.rebuild, outline.PARTS, 2, 0.4),
         Measure("parallel", MarkKind.PATH, parallel.measure, parallel.rebuild, parallel.PARTS, 1, 0.22),
+        Measure("place", MarkKind.PATH, place.measure, place.rebuild, place.PARTS, 1, 0.25),
         Measure("profile_side", MarkKind.REGION, profile.measure_side, profile.rebuild, profile.SIDE_PARTS, 1, 0.4),
         Measure("profile_rear", MarkKind.REGION, profile.measure_rear, profile.rebuild, profile.REAR_PARTS, 1, 0.4),
         Measure("profile_top", MarkKind.REGION, profile.measure_top, profile.rebuild, profile.TOP_PARTS, 1, 0.4),

@@ -1,6 +1,9 @@
 """Read a value off a photograph, from a person's correction, or from what a person says."""
 
-from dataclasses import asdict
+from dataclasses import asdict, replace
+from types import MappingProxyType
+
+import numpy as np
 
 from assay.contracts import Reading as CoreReading
 from assay.errors import AssayError
@@ -12,6 +15,8 @@ from pairs.models import Marking, Pair, Photo, Reading
 from pairs.pictures import marks, picture, plane
 
 SAID = "said/1"
+# Median error of a carried mark, mm: by the bench's table.
+CARRIED_OFF_MM = 0.6
 NOT_TOLD = "not-told/1"
 
 
@@ -27,6 +32,8 @@ def measure_photo(*, marking: Marking, by, done: dict | None = None) -> Reading:
         found = (done or {}).get(same) or _measured(measure.measure, photo, marks(checkpoint, marking.points))
         if measure.name == "outline":
             found = laid_on_retail(found, checkpoint, photo)
+        if measure.name == "place" and marking.origin == Marking.Origin.CARRIED:
+            found = _as_carried(found)
         if done is not None:
             done[same] = found
     except AssayError as refusal:
@@ -34,6 +41,17 @@ def measure_photo(*, marking: Marking, by, done: dict | None = None) -> Reading:
             checkpoint=checkpoint, pair=photo.pair, photo=photo, refusal=refusal, by=by, marked=marking.points
         )
     return _keep(found, checkpoint, photo, by, marking.points)
+
+
+def _as_carried(found: CoreReading) -> CoreReading:
+    """Places that nobody has looked at yet: as unsure as marks are where they are carried to."""
+    parts = dict(found.parts)
+    if "distance_mm" in parts:
+        off = float(np.hypot(parts["distance_mm_uncertainty"], CARRIED_OFF_MM * np.sqrt(2)))
+        wider = off / parts["distance_mm_uncertainty"]
+        parts |= {name: number * wider for name, number in parts.items() if name.endswith("_uncertainty")}
+        found = replace(found, uncertainty=off)
+    return replace(found, parts=MappingProxyType(parts), doubts=(*found.doubts, "marks_carried"))
 
 
 def read_marks(*, checkpoint: Checkpoint, photo: Photo, points: list) -> CoreReading:

@@ -22,9 +22,10 @@ SHAPES = {
 }
 GAP = Swatch(lines(), 0.12, np.array([[x, 60 + 4 * np.sin(x / 190)] for x in range(40, 660, 31)]), np.zeros((0, 2)))
 CUT = Swatch(edge(), 0.1, np.array([[22, 45], [118, 45]]), np.zeros((3, 2)))
+THREE = Swatch(edge(), 0.1, np.array([[22, 20], [118, 45], [60, 80]]), np.zeros((0, 2)))
 SWATCHES = (
     SHAPES
-    | {"parallel": GAP, "layers": CUT}
+    | {"parallel": GAP, "layers": CUT, "place": THREE}
     | {"seam": seam_swatch("easy", 4), "holes": hole_swatch("easy", 4), "lettering": LINE, "span": SHEET}
 )
 COUNTING = ("seam", "holes", "layers")
