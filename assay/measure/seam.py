@@ -34,10 +34,10 @@ CLEAR_LINE = 40
 LONGEST_PITCH_SHARE = 1 / 3.2
 LONGEST_PITCH_MM = 6.5
 # How like each other the places of a row are, the more the fewer there are, and how much of its surroundings repeats.
-# In our tables rows lie above, grass, gravel, plain leather and household photographs below; below WEAK_LIKENESS the
-# ticks deserve a look.
-LEAST_LIKENESS, OF_FEW, LEAST_REPEATING = 0.3, 1.0, 0.26
-WEAK_LIKENESS = 0.42
+# In our tables rows lie above, grass, gravel and household photographs below. Below the WEAK marks even plain leather
+# may pass for a row: the count is unsure then, and the ticks deserve a look.
+LEAST_LIKENESS, OF_FEW, LEAST_REPEATING = 0.3, 1.0, 0.15
+WEAK_LIKENESS, WEAK_REPEATING, UNSURE = 0.42, 0.26, 0.5
 # Two stitches nearer than this share of the pitch are one too many.
 DOUBLED_BELOW = 0.55
 # Path without a stitch at an end that deserves a look, in pitches.
@@ -64,7 +64,7 @@ def measure(picture: Picture, marks: Marks) -> Reading:
         raise CannotMeasure("too_few_pixels", px_per_stitch=round(row.period, 2), needed=FEWEST_PX_PER_STITCH)
     centres = _to_picture(strip, row)
     ends = (strip.start, strip.stop)
-    uncertainty = _uncertainty(row, ends)
+    uncertainty = max(_uncertainty(row, ends), UNSURE if _weak(row) else 0.0)
     return _reading(picture, points, centres, _half_ticks(row), uncertainty, _doubts(row, ends))
 
 
@@ -81,6 +81,10 @@ def rebuild(picture: Picture, marks: Marks, centres: Sequence[Point]) -> Reading
 
 def _holds(row: Row) -> bool:
     return row.repeats >= LEAST_REPEATING and row.score >= LEAST_LIKENESS + OF_FEW / len(row.places)
+
+
+def _weak(row: Row) -> bool:
+    return row.score < WEAK_LIKENESS or row.repeats < WEAK_REPEATING
 
 
 def _refuse_aliased(grey: np.ndarray) -> None:
@@ -138,7 +142,7 @@ def _doubts(row: Row, ends: tuple[int, int]) -> tuple[str, ...]:
         found.append("row_ends_early")
     if row.period < 2 * FEWEST_PX_PER_STITCH:
         found.append("few_pixels")
-    if row.score < WEAK_LIKENESS:
+    if _weak(row):
         found.append("weak_row")
     return tuple(found)
 

@@ -82,7 +82,7 @@ class Drawing(TestCase):
         self.assertGreaterEqual(made.prior["scatter"], 0.005 * self.swatch.pitch_mm * 0.9)
 
     def test_bad_input_is_told_in_words_and_loses_nothing(self):
-        nowhere = json.dumps([[5, 5], [60, 8]])
+        nowhere = json.dumps([[5, 5], [20, 8]])
         for given, words in (
             ({"points": "[]"}, "click on the photograph"),
             ({"points": "nonsense"}, "Draw it again"),

@@ -68,6 +68,18 @@ class Refusing(SimpleTestCase):
                 ends = rng.uniform(0.1, 0.9, (2, 2)) * picture.size
                 self.refuse(picture, tuple(map(tuple, ends)), "no_row_found")
 
+    def test_what_hardly_repeats_is_unsure_and_says_so(self):
+        """Plain simulated leather beside rows: whatever passes for a row there must not be a sure number."""
+        for seed in range(8):
+            swatch = seam_swatch("easy", seed)
+            try:
+                path = Marks(MarkKind.PATH, ((10, 40), (130, 44)))
+                found = seam.measure(Picture(swatch.rgb, swatch.mm_per_px), path)
+            except CannotMeasure:
+                continue
+            self.assertIn("weak_row", found.doubts)
+            self.assertGreaterEqual(found.uncertainty, 0.5)
+
     def test_too_few_pixels_a_stitch_are_not_guessed(self):
         x = np.arange(500)
         stripes = (128 + 60 * np.sign(np.sin(2 * np.pi * x / 2.25))).astype(np.uint8)
