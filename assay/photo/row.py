@@ -24,7 +24,9 @@ FEWEST_PLACES = 4
 # How far past the drawn path a stitch's centre may lie, as a share of the pitch.
 PAST_END = 0.05
 # What an end must match, by how far inside the path it lies, in pitches.
-END_INSIDE, END_MATCH = (0.0, 0.35), (0.85, 0.45)
+END_INSIDE, END_MATCH = (0.16, 0.28), (0.95, 0.15)
+# From here on, in pitches, a place lies well inside the path; and how many such are taken on trust.
+WELL_INSIDE, MOST_FURTHER = 0.26, 3
 # Likeness from which no other period is tried, where nothing repeats at half of it.
 SURE = 0.62
 # Periods that are tried at most.
@@ -118,11 +120,26 @@ def _ended(places: list[int], match: np.ndarray, period: float, ends: tuple[int,
         level = match[max(0, t - 2) : t + 3].max(initial=-1.0) / typical
         return inside >= -PAST_END and level >= np.interp(inside, END_INSIDE, END_MATCH)
 
+    places = [*_further(places, match, period, ends, -1)[::-1], *places, *_further(places, match, period, ends, 1)]
+
     while places and not stands(places[0]):
         places = places[1:]
     while places and not stands(places[-1]):
         places = places[:-1]
     return tuple(places)
+
+
+def _further(places: list[int], match: np.ndarray, period: float, ends: tuple[int, int], way: int) -> list[int]:
+    """Places past an end that match weakly but lie well inside the path: who traced so far saw a stitch there."""
+    found, at, reach = [], places[0] if way < 0 else places[-1], max(1, round(0.2 * period))
+    while True:
+        t = round(at + way * period)
+        around = match[max(0, t - reach) : max(0, t + reach + 1)]
+        inside = min(t - ends[0], ends[1] - t) / period
+        if inside < WELL_INSIDE or not len(around) or len(found) >= MOST_FURTHER:
+            return found
+        at = max(0, t - reach) + int(around.argmax())
+        found.append(at)
 
 
 def _alike(band: np.ndarray, places: tuple[int, ...], period: float) -> float:
