@@ -30,12 +30,12 @@ def measure_photo(*, marking: Marking, by, done: dict | None = None) -> Reading:
     same = (measure.name, photo.pk, str(marking.points))
     try:
         found = (done or {}).get(same) or _measured(measure.measure, photo, marks(checkpoint, marking.points))
+        if done is not None:
+            done[same] = found
         if measure.name == "outline":
             found = laid_on_retail(found, checkpoint, photo)
         if measure.name == "place" and marking.origin == Marking.Origin.CARRIED:
             found = _as_carried(found)
-        if done is not None:
-            done[same] = found
     except AssayError as refusal:
         return refuse(
             checkpoint=checkpoint, pair=photo.pair, photo=photo, refusal=refusal, by=by, marked=marking.points
