@@ -153,13 +153,14 @@ class GaugeForm(forms.Form):
     words = forms.CharField(required=False, max_length=300)
 
     def clean_points(self):
-        return _points(self.cleaned_data["points"])
+        return points_from(self.cleaned_data["points"])
 
     def clean_others(self):
-        return _points(self.cleaned_data["others"] or "[]")
+        return points_from(self.cleaned_data["others"] or "[]")
 
 
-def _points(text):
+def points_from(text):
+    """Points [[x, y], …] from JSON. Raises ValidationError ``bad_points``."""
     try:
         points = [[float(x), float(y)] for x, y in json.loads(text)]
     except (TypeError, ValueError) as error:
@@ -175,7 +176,7 @@ class PointsForm(forms.Form):
     points = forms.CharField()
 
     def clean_points(self):
-        return _points(self.cleaned_data["points"])
+        return points_from(self.cleaned_data["points"])
 
 
 class OpinionForm(forms.Form):

@@ -1,11 +1,9 @@
 """A check as a person draws and names it, checked before it goes anywhere."""
 
-import json
-import math
-
 from django import forms
 from django.utils.text import slugify
 
+from casework.forms import points_from
 from casework.guide_wording import CHOICES
 
 FIXED, LENGTH, SLOPE, SAME = "fixed", "length", "slope", "same"
@@ -54,10 +52,10 @@ class CheckForm(forms.Form):
 
     def clean_points(self):
         try:
-            points = [[float(x), float(y)] for x, y in json.loads(self.cleaned_data["points"])]
-        except (ValueError, TypeError) as error:
+            points = points_from(self.cleaned_data["points"])
+        except forms.ValidationError as error:
             raise forms.ValidationError("The drawing did not arrive whole. Draw it again.") from error
-        if not points or not all(math.isfinite(number) for point in points for number in point):
+        if not points:
             raise forms.ValidationError("Nothing is drawn yet: click on the photograph.")
         return points
 

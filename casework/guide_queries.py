@@ -1,9 +1,11 @@
 """Reads for the guides: which retail photographs there are to draw on, and what is drawn on them."""
 
+from assay.contracts import MarkKind
 from casework.wording import of_error
 from library.models import Release, View
 from pairs.actions.draw_checkpoint import Tried, number_of
 from pairs.models import House, Photo, Standing
+from pairs.pictures import mark_kind
 from pairs.queries import photos_in_use
 
 
@@ -44,7 +46,7 @@ def drawing_desk(photo: Photo) -> dict:
             {
                 "name": marking.checkpoint.name,
                 "points": " ".join(f"{x:.1f},{y:.1f}" for x, y in marking.points),
-                "closed": len(marking.points) > 2 and marking.checkpoint.measure not in ("seam", "parallel"),
+                "closed": mark_kind(marking.checkpoint) is MarkKind.REGION,
             }
             for marking in photo.markings.select_related("checkpoint")
         ],

@@ -1,5 +1,7 @@
 """The guides: retail photographs, and drawing a new check on one. Parse, one action or query, render."""
 
+from dataclasses import asdict
+
 from django.contrib import messages
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
@@ -62,17 +64,13 @@ def attempt(request, pk):
         "rows": guide_queries.tried_rows(tried, numbers),
         "numbers": numbers,
         "chosen": choice,
-        "marks": marks_drawn([_plain(stroke) for stroke in own.overlay]) if own else [],
+        "marks": marks_drawn([asdict(stroke) for stroke in own.overlay]) if own else [],
         "doubts": [wording.DOUBTS.get(doubt) or wording.PHOTO_DOUBTS.get(doubt, doubt) for doubt in own.doubts]
         if own
         else [],
         "later": choice.measure == "outline",
     }
     return render(request, "casework/guides/_tried.html", page)
-
-
-def _plain(stroke) -> dict:
-    return {"kind": stroke.kind, "points": stroke.points, "label": stroke.label, "radius_px": stroke.radius_px}
 
 
 def _retail_photo(request, pk) -> Photo:

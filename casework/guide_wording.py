@@ -114,7 +114,6 @@ WORDS = {
 CHOICES = {
     choice.key: choice
     for measure, (_, _, numbers) in WORDS.items()
-    if measure in MEASURES
     for choice in (Choice(measure, *number) for number in numbers)
 }
 
@@ -129,5 +128,4 @@ def pickable() -> list[dict]:
             "choices": [choice for choice in CHOICES.values() if choice.measure == measure],
         }
         for measure in WORDS
-        if measure in MEASURES
     ]

@@ -2,11 +2,12 @@
 
 import numpy as np
 
+from assay.contracts import MarkKind
 from assay.measure.pattern import lay_pattern
-from assay.measure.registry import MEASURES
 from casework.drawings import focus, laid_onto, marks_drawn, near
 from casework.models import Case
 from library.models import View
+from pairs.pictures import mark_kind
 from pairs.queries import alignment_of, beside, latest_readings, markings_on, photos_in_use
 
 # Views of print: the two pictures are turned level and cut alike, so that lines of letters stand one above the other.
@@ -42,7 +43,7 @@ def sides(case: Case, finding) -> list[dict]:
                 "points": " ".join(f"{x:.1f},{y:.1f}" for x, y in marking.points) if marking else "",
                 "handles": [{"x": round(x, 1), "y": round(y, 1)} for x, y in marking.points] if marking else [],
                 "box": focus(marking.points if marking else [], (photo.width, photo.height)),
-                "closed": not checkpoint.measure or MEASURES[checkpoint.measure].marks.value == "region",
+                "closed": mark_kind(checkpoint) is MarkKind.REGION,
                 "scale": f"{photo.mm_per_px:.2f} mm/px" if photo.mm_per_px else "no scale",
                 "card": "" if "matrix" in photo.light else "no card",
                 "mirrored": photo.foot != checkpoint.foot,
@@ -96,7 +97,7 @@ def _both_feet(case: Case, checkpoint) -> list[dict]:
                 "points": " ".join(f"{x:.1f},{y:.1f}" for x, y in points),
                 "handles": [],
                 "box": focus(points, (photo.width, photo.height)),
-                "closed": MEASURES[one.measure].marks.value == "region",
+                "closed": mark_kind(one) is MarkKind.REGION,
                 "scale": f"{photo.mm_per_px:.2f} mm/px" if photo.mm_per_px else "no scale",
                 "card": "" if "matrix" in photo.light else "no card",
                 "mirrored": foot == "Right",

@@ -100,8 +100,11 @@ def features_file(found: Features) -> ContentFile:
     return ContentFile(target.getvalue())
 
 
+def mark_kind(checkpoint) -> MarkKind:
+    """What is drawn for a checkpoint; what is only looked at is shown by a region."""
+    return MEASURES[checkpoint.measure].marks if checkpoint.measure else MarkKind.REGION
+
+
 def marks(checkpoint, points) -> Marks:
     """Stored points as the core's marks."""
-    # What is only looked at is shown by a region.
-    kind = MEASURES[checkpoint.measure].marks if checkpoint.measure else MarkKind.REGION
-    return Marks(kind, tuple((float(x), float(y)) for x, y in points))
+    return Marks(mark_kind(checkpoint), tuple((float(x), float(y)) for x, y in points))

@@ -12,13 +12,13 @@ from types import MappingProxyType
 import numpy as np
 from skimage.color import rgb2lab
 
-from assay.contracts import Marks, Picture, Point, Reading, Stroke, StrokeKind
+from assay.contracts import CORRECTED_BY_HAND, Marks, Picture, Point, Reading, Stroke, StrokeKind
 from assay.errors import CannotMeasure
 from assay.photo.strip import straighten
 
 METHOD = "layers/1"
 PARTS = ("total_mm", "thinnest_mm", "thickest_mm")
-# Half the width that is averaged, px; samples a pixel; the thinnest band that is told, px; most bands.
+# Half the width that is averaged, px; the thinnest band that is told, px; most bands.
 HALF_PX, THINNEST_PX, MOST = 6, 2.5, 12
 SHORTEST_PX = 12
 # Bands differ by at least this much, CIELAB units, before noise is added.
@@ -54,7 +54,7 @@ def measure(picture: Picture, marks: Marks) -> Reading:
     doubts = [*picture.doubts]
     if float(np.diff(at).min()) < 2 * THINNEST_PX:
         doubts.append("few_pixels")
-    overlay = (*(_across(path, normal, spot) for spot in at),)
+    overlay = tuple(_across(path, normal, spot) for spot in at)
     return Reading(len(widths), "count", 0.2, METHOD, MappingProxyType(parts), overlay, tuple(dict.fromkeys(doubts)))
 
 
@@ -72,7 +72,7 @@ def rebuild(picture: Picture, marks: Marks, points: Sequence[Point]) -> Reading:
     parts |= {f"layer_{n}_{name}": float(width) for n, width in enumerate(widths, start=1)}
     overlay = tuple(_across(path, normal, spot) for spot in at)
     return Reading(
-        len(widths), "count", 0.0, METHOD, MappingProxyType(parts), overlay, (*picture.doubts, "corrected_by_hand")
+        len(widths), "count", 0.0, METHOD, MappingProxyType(parts), overlay, (*picture.doubts, CORRECTED_BY_HAND)
     )
 
 

@@ -42,7 +42,7 @@ WEAK_LIKENESS, WEAK_REPEATING, UNSURE = 0.42, 0.26, 0.5
 DOUBLED_BELOW = 0.55
 # Path without a stitch at an end that deserves a look, in pitches.
 UNEXPLAINED = 1.3
-# Softness of that border, for the uncertainty.
+# Softness of the border between a stitch and none, for the uncertainty.
 BORDER_SOFTNESS = 0.07
 
 
@@ -128,7 +128,7 @@ def _uncertainty(row: Row, ends: tuple[int, int]) -> float:
     ]
     levels = [match[max(0, t - reach) : t + reach + 1].max(initial=-1.0) / typical for t in [*places, *outer]]
     chance = 1 / (1 + np.exp(-(np.asarray(levels) - PLACE_FROM) / BORDER_SOFTNESS))
-    # Of the path that holds no stitch, half a pitch at either end is room; the rest may hold what was not seen.
+    # Of the path that holds no stitch, a pitch at either end is room; the rest may hold what was not seen.
     bare = max(0.0, places[0] - ends[0] - period) + max(0.0, ends[1] - places[-1] - period)
     return float(np.sqrt((chance * (1 - chance)).sum() + (0.5 * bare / period) ** 2))
 

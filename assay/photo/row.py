@@ -10,6 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from assay.photo.rhythm import (
+    FEWEST_PLACES,
     band_along,
     choose_places,
     follow,
@@ -20,7 +21,6 @@ from assay.photo.rhythm import (
 )
 from assay.photo.strip import Strip
 
-FEWEST_PLACES = 4
 # How far past the drawn path a stitch's centre may lie, as a share of the pitch.
 PAST_END = 0.05
 # What an end must match, by how far inside the path it lies, in pitches.
@@ -51,7 +51,6 @@ class Row:
     """Median correlation of a place with the mean of the others."""
     cover: float
     """Share of the drawn path that the places account for."""
-
     repeats: float
     """Share of the band's variance that repeats at the period."""
 

@@ -14,9 +14,9 @@ from library.models import Checkpoint
 from pairs.actions.align_photo import align_photo
 from pairs.actions.mark_photo import carry_marking, mark_photo
 from pairs.actions.take_reading import measure_photo, read_marks
-from pairs.models import Marking, Pair, Photo, Standing
+from pairs.models import Marking, Pair, Photo
 from pairs.pictures import marks
-from pairs.queries import photos_in_use
+from pairs.queries import photos_in_use, retail_pairs
 
 # Before retail pairs are many: a count is off by one on so many of them, and a length scatters by at least this share.
 RARELY_OFF = 0.004
@@ -91,11 +91,7 @@ def draw_checkpoint(*, photo: Photo, points: list, given: Mapping, by) -> Checkp
 
 
 def _others(photo: Photo) -> list[Photo]:
-    pair = photo.pair
-    known = Pair.objects.filter(house=pair.house_id, release=pair.release_id, standing=Standing.RETAIL)
-    found = (
-        photos_in_use(other).get((photo.view, photo.foot)) for other in known.exclude(pk=pair.pk).order_by("label")
-    )
+    found = (photos_in_use(other).get((photo.view, photo.foot)) for other in retail_pairs(photo.pair))
     return [theirs for theirs in found if theirs]
 
 
