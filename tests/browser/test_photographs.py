@@ -33,7 +33,7 @@ class Photographs(DemoInBrowser):
         return list(Photo.objects.order_by("-id")[:count])
 
     def all_read(self, count, seconds=90):
-        """Wait for the newest photographs: the page's own progress line may not have begun when the last one arrives."""
+        """Wait for the newest photographs: the page's progress line may not have begun when the last one arrives."""
         for _ in range(seconds * 5):
             found = self.newest(count)
             if {p.pair_id for p in found} == {found[0].pair_id} and all(p.state == Photo.State.READ for p in found):
