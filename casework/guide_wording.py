@@ -32,7 +32,12 @@ WORDS = {
     "holes": (
         "Holes",
         "Click round the holes, a little outside them. One kind of hole in one region.",
-        (("", "How many holes", COUNT), ("diameter_mm", "Diameter of the holes", LENGTH)),
+        (
+            ("", "How many holes", COUNT),
+            ("diameter_mm", "Diameter of the holes", LENGTH),
+            ("roundness_ratio", "Roundness: short over long diameter", RATIO),
+            ("darkness_ratio", "Darkness: a dent is lighter than a hole", RATIO),
+        ),
     ),
     "layers": (
         "Layers of a cut edge",
@@ -77,6 +82,9 @@ WORDS = {
             ("toe_10_mm", "Toe height at a tenth of the length", LENGTH),
             ("toe_slope_deg", "Slope of the toe", ANGLE),
             ("heel_lean_deg", "Lean of the heel", ANGLE),
+            ("heel_bow_mm", "Bow of the heel's back", LENGTH),
+            ("heel_radius_mm", "Radius of the heel's back", LENGTH),
+            ("collar_dip_mm", "Depth of the collar's dip", LENGTH),
         ),
     ),
     "profile_rear": (

@@ -10,77 +10,35 @@ Refuses: ``region_too_small``, ``marks_off_picture``, ``no_holes_found``.
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import pairwise
 from types import MappingProxyType
 
 import cv2
 import numpy as np
-from scipy.ndimage import gaussian_filter, map_coordinates, maximum_filter
+from scipy.ndimage import maximum_filter
 
 from assay.contracts import CORRECTED_BY_HAND, Marks, Picture, Point, Reading, Stroke, StrokeKind
 from assay.errors import CannotMeasure
+from assay.measure.alike import find_alike
+from assay.measure.round_rim import SMALLEST_RADIUS_PX, Spot, with_rim
 
-METHOD = "holes/2"
+METHOD = "holes/3"
+PARTS = ("diameter_mm", "roundness_ratio", "darkness_ratio")
 
-SMALLEST_RADIUS_PX = 2.5
 # The working image is shrunk until the largest radius looked for is at most this: cost stays flat, rims stay sharp.
 LARGEST_WORKING_RADIUS_PX = 45
 SCALE_STEP = 1.18
-RAYS = 40
-# Share of rays that must find the rim.
-RIM_FROM = 0.62
 # A hole's contrast and radius against the typical hole's in the region.
 CONTRAST_FROM = 0.36
 RADIUS_SPAN = (0.55, 1.7)
-# A hole is at least this much darker than its surroundings, in square-root units of 0 to 1; grain stays below.
-LEAST_CONTRAST = 0.06
 BORDER_SOFTNESS = 0.06
-
-
-@dataclass(frozen=True, slots=True)
-class _Spot:
-    """A candidate, in working pixels."""
-
-    x: float
-    y: float
-    radius: float
-    contrast: float
-    rim: float
-    """Share of rays that agree on the rim."""
-
-
-def measure(picture: Picture, marks: Marks, *, bright: bool = False) -> Reading:
-    """Count round holes in a region.
-
-    ``marks``: a closed region in picture pixels. ``bright``: look for bright round things on darker ground instead.
-    Returns a count; ``parts`` diameter_px, diameter_cv, and diameter_mm with a scale.
-    """
-    scene = _scene(picture, marks.checked(picture.size), bright=bright)
-    spots = _not_overlapping([spot for spot in _with_rims(scene) if _within(scene.inside, spot)])
-    if not spots:
-        raise CannotMeasure("no_holes_found")
-    kept, levels = _of_one_kind(spots)
-    chance = 1 / (1 + np.exp(-(levels - CONTRAST_FROM) / BORDER_SOFTNESS))
-    uncertainty = float(np.sqrt((chance * (1 - chance)).sum()))
-    circles = np.array([scene.to_picture(spot) for spot in kept])
-    doubts = ("few_pixels",) if np.median(circles[:, 2]) < 1.6 * SMALLEST_RADIUS_PX else ()
-    return _reading(picture, circles, uncertainty, doubts)
-
-
-def rebuild(picture: Picture, marks: Marks, centres: Sequence[Point]) -> Reading:
-    """The reading that follows from hole centres put right by a person; radii are looked up again."""
-    polygon = marks.checked(picture.size)
-    if not len(centres):
-        raise CannotMeasure("no_points_left")
-    scene = _scene(picture, polygon, bright=False)
-    found = [scene.to_picture(spot)[2] for spot in _with_rims(scene)]
-    typical = float(np.median(found)) if found else 2 * SMALLEST_RADIUS_PX
-    circles = []
-    for x, y in np.asarray(centres, dtype=float).reshape(-1, 2):
-        rim = _with_rim(scene.full, _Spot(x - scene.origin[0], y - scene.origin[1], typical, 0, 0))
-        circles.append([x, y, rim.radius if rim else typical])
-    return _reading(picture, np.array(circles), 0.0, (CORRECTED_BY_HAND,))
+# Below these, seen over all holes of a region, they are not seen whole: dents, or laces in them.
+LEAST_ROUNDNESS, LEAST_DARKNESS = 0.92, 0.22
+# Standard uncertainty of a count by rims alone that are in doubt, and of one by likeness; and how many make a set.
+UNSURE, ALIKE_UNSURE, FEWEST_ALIKE, GLINT_SHARE = 0.5, 0.3, 3, 0.6
+# Standard uncertainty of a radius, px, by its rim and where that is hidden; and of a darkness.
+RIM_PX, HIDDEN_PX, DARKNESS_OFF = 0.25, 1.5, 0.04
 
 
 @dataclass(frozen=True, slots=True)
@@ -94,13 +52,70 @@ class _Scene:
     inside: np.ndarray
     """The region's mask at working size."""
 
-    def to_picture(self, spot: _Spot) -> tuple[float, float, float]:
-        """Centre and radius in picture pixels, the rim fitted once more at full size."""
+    def to_picture(self, spot: Spot) -> Spot:
+        """The same in picture pixels, the rim fitted once more at full size."""
         x, y = (spot.x + 0.5) * self.factor - 0.5, (spot.y + 0.5) * self.factor - 0.5
-        at = _Spot(x, y, spot.radius * self.factor, spot.contrast, spot.rim)
+        at = replace(spot, x=x, y=y, radius=spot.radius * self.factor)
         if self.factor > 1:
-            at = _with_rim(self.full, at) or at
-        return at.x + self.origin[0], at.y + self.origin[1], at.radius
+            at = with_rim(self.full, at) or at
+        return replace(at, x=at.x + self.origin[0], y=at.y + self.origin[1])
+
+
+def measure(picture: Picture, marks: Marks, *, bright: bool = False) -> Reading:
+    """Count round holes in a region.
+
+    ``marks``: a closed region in picture pixels. ``bright``: look for bright round things on darker ground instead.
+    Returns a count; ``parts`` diameter_px, diameter_cv, diameter_mm with a scale, roundness_ratio (short over long
+    diameter) and darkness_ratio (how much darker than around: a dent is less so than a hole), both typical ones.
+    Where rims leave doubt, what looks alike is counted (``measure.alike``), and the reading says so.
+    """
+    scene = _scene(picture, marks.checked(picture.size), bright=bright)
+    spots = _not_overlapping([spot for spot in _with_rims(scene) if _within(scene.inside, spot)])
+    kept, uncertainty = _of_one_kind(spots) if spots else ([], UNSURE)
+    doubts: tuple[str, ...] = ()
+    if not kept or uncertainty >= UNSURE or _odd(kept):
+        kept, uncertainty, doubts = _by_likeness(scene, kept, uncertainty)
+    holes = [scene.to_picture(spot) for spot in kept]
+    if np.median([hole.radius for hole in holes]) < 1.6 * SMALLEST_RADIUS_PX:
+        doubts = (*doubts, "few_pixels")
+    return _reading(picture, holes, uncertainty, doubts)
+
+
+def _odd(kept: list[Spot]) -> bool:
+    """Whether these look unlike holes seen whole: out of round, or hardly darker than what is around them."""
+    return (
+        np.median([spot.roundness for spot in kept]) < LEAST_ROUNDNESS
+        or np.median([spot.darkness for spot in kept]) < LEAST_DARKNESS
+    )
+
+
+def _by_likeness(scene: _Scene, kept: list[Spot], uncertainty: float) -> tuple[list[Spot], float, tuple[str, ...]]:
+    """What looks alike, where rims alone leave doubt: dents, laces in the holes. Raises CannotMeasure."""
+    alike = find_alike(scene.work, scene.inside)
+    # Glints on rings are alike as well, but smaller.
+    least = GLINT_SHARE * float(np.median([spot.radius for spot in kept])) if kept else 0.0
+    if alike is None or not alike.believed or len(alike.places) < FEWEST_ALIKE or alike.radius < least:
+        if not kept:
+            raise CannotMeasure("no_holes_found")
+        return kept, max(uncertainty, UNSURE), ("odd_holes",)
+    if len(alike.places) == len(kept):
+        return kept, ALIKE_UNSURE, ("by_likeness",)
+    found = [Spot(float(x), float(y), alike.radius, 0, 0) for x, y in alike.places]
+    return found, ALIKE_UNSURE, ("by_likeness",)
+
+
+def rebuild(picture: Picture, marks: Marks, centres: Sequence[Point]) -> Reading:
+    """The reading that follows from hole centres put right by a person; radii are looked up again."""
+    polygon = marks.checked(picture.size)
+    if not len(centres):
+        raise CannotMeasure("no_points_left")
+    scene = _scene(picture, polygon, bright=False)
+    found = [scene.to_picture(spot).radius for spot in _with_rims(scene)]
+    typical = float(np.median(found)) if found else 2 * SMALLEST_RADIUS_PX
+    put = [Spot(x, y, typical, 0, 0) for x, y in np.asarray(centres, dtype=float).reshape(-1, 2)]
+    rims = [with_rim(scene.full, replace(spot, x=spot.x - scene.origin[0], y=spot.y - scene.origin[1])) for spot in put]
+    holes = [replace(rim, x=spot.x, y=spot.y) if rim else spot for spot, rim in zip(put, rims, strict=True)]
+    return _reading(picture, holes, 0.0, (CORRECTED_BY_HAND,))
 
 
 def _scene(picture: Picture, polygon: np.ndarray, *, bright: bool) -> _Scene:
@@ -121,7 +136,7 @@ def _scene(picture: Picture, polygon: np.ndarray, *, bright: bool) -> _Scene:
     return _Scene(full, work, (int(x0), int(y0)), factor, inside)
 
 
-def _candidates(work: np.ndarray, inside: np.ndarray) -> list[_Spot]:
+def _candidates(work: np.ndarray, inside: np.ndarray) -> list[Spot]:
     """Dark round spots: maxima over place and size of a scale-normalised difference of Gaussians."""
     span = min(cv2.boundingRect(inside)[2:])
     radii = SMALLEST_RADIUS_PX * SCALE_STEP ** np.arange(24)
@@ -133,90 +148,30 @@ def _candidates(work: np.ndarray, inside: np.ndarray) -> list[_Spot]:
     strength = stack[scale, y, x]
     order = np.argsort(-strength)[:600]
     order = order[strength[order] > 0.08 * strength.max(initial=0)]
-    return [_Spot(float(x[k]), float(y[k]), float(radii[scale[k]]), 0, 0) for k in order]
+    return [Spot(float(x[k]), float(y[k]), float(radii[scale[k]]), 0, 0) for k in order]
 
 
-def _with_rims(scene: _Scene) -> list[_Spot]:
-    fitted = (_with_rim(scene.work, spot) for spot in _candidates(scene.work, scene.inside))
+def _with_rims(scene: _Scene) -> list[Spot]:
+    fitted = (with_rim(scene.work, spot) for spot in _candidates(scene.work, scene.inside))
     return [spot for spot in fitted if spot]
 
 
-def _with_rim(work: np.ndarray, spot: _Spot) -> _Spot | None:
-    """Fit the rim around a spot; None where there is none."""
-    for _ in range(2):
-        fitted = _fit_rim(work, spot)
-        if fitted is None:
-            return None
-        spot = fitted
-    return spot if spot.rim >= RIM_FROM and spot.radius >= SMALLEST_RADIUS_PX * 0.8 else None
-
-
-def _fit_rim(work: np.ndarray, spot: _Spot) -> _Spot | None:
-    angle = np.arange(RAYS) * (2 * np.pi / RAYS)
-    reach = np.arange(0.0, 1.9 * spot.radius + 3, max(0.33, spot.radius / 24))
-    ways = np.stack([np.cos(angle), np.sin(angle)], 1)
-    xs = spot.x + ways[:, :1] * reach
-    ys = spot.y + ways[:, 1:] * reach
-    # Rim against noise: neighbouring rays see nearly the same rim.
-    rays = gaussian_filter(
-        map_coordinates(work, [ys, xs], order=1, mode="nearest"), (1.6, 1.2), mode=("wrap", "nearest")
-    )
-    slope = np.gradient(rays, axis=1)
-    usable = reach >= 0.35 * spot.radius
-    mean_slope = np.where(usable, np.median(slope, axis=0), -np.inf)
-    at = int(mean_slope.argmax())
-    if mean_slope[at] <= 0:
-        return None
-    near = (reach >= 0.68 * reach[at]) & (reach <= 1.38 * reach[at])
-    local = np.where(near, slope, -np.inf)
-    found = local.argmax(1)
-    radii, steep = reach[found], local.max(1)
-    centre, radius = _circle(ways * radii[:, None])
-    off = np.abs(np.hypot(*(ways * radii[:, None] - centre).T) - radius)
-    typical = np.median(steep)
-    agree = (off < max(0.9, 0.17 * radius)) & (steep > 0.3 * typical) & (typical > 0)
-    if agree.sum() >= 6:
-        centre, radius = _circle((ways * radii[:, None])[agree])
-    within = reach < 0.7 * radius
-    around = (reach > 1.2 * radius) & (reach < 1.2 * radius + max(2.0, 0.5 * radius))
-    if not within.any() or not around.any():
-        return None
-    inner, outer = np.median(rays[:, within]), np.median(rays[:, around], axis=1)
-    contrast = float(np.percentile(outer, 45) - inner)
-    if contrast < LEAST_CONTRAST or np.hypot(*centre) > spot.radius:
-        return None
-    return _Spot(spot.x + centre[0], spot.y + centre[1], float(radius), contrast, float(agree.mean()))
-
-
-def _circle(points: np.ndarray) -> tuple[np.ndarray, float]:
-    """Robust algebraic circle (Kåsa 1976), reweighted three times. (N, 2) to centre, radius."""
-    weight = np.ones(len(points))
-    design = np.column_stack([2 * points, np.ones(len(points))])
-    for _ in range(3):
-        solution = np.linalg.lstsq(design * weight[:, None], (points**2).sum(1) * weight, rcond=None)[0]
-        centre = solution[:2]
-        radius = float(np.sqrt(max(solution[2] + centre @ centre, 1e-6)))
-        off = np.abs(np.hypot(*(points - centre).T) - radius)
-        weight = 1 / (1 + (off / (0.06 * radius + 0.2)) ** 2)
-    return centre, radius
-
-
-def _within(inside: np.ndarray, spot: _Spot) -> bool:
+def _within(inside: np.ndarray, spot: Spot) -> bool:
     x, y = round(spot.x), round(spot.y)
     return 0 <= y < inside.shape[0] and 0 <= x < inside.shape[1] and bool(inside[y, x])
 
 
-def _not_overlapping(spots: list[_Spot]) -> list[_Spot]:
+def _not_overlapping(spots: list[Spot]) -> list[Spot]:
     """The best of every group that overlaps."""
-    kept: list[_Spot] = []
+    kept: list[Spot] = []
     for spot in sorted(spots, key=lambda s: -s.rim * s.contrast * np.sqrt(s.radius)):
         if all(np.hypot(spot.x - k.x, spot.y - k.y) > 0.85 * max(spot.radius, k.radius) for k in kept):
             kept.append(spot)
     return kept
 
 
-def _of_one_kind(spots: list[_Spot]) -> tuple[list[_Spot], np.ndarray]:
-    """Spots of the typical contrast and size; and how all of them stand to the typical contrast."""
+def _of_one_kind(spots: list[Spot]) -> tuple[list[Spot], float]:
+    """Spots of the typical contrast and size; and the count's standard uncertainty by those near the border."""
     contrast = np.array([s.contrast * s.rim for s in spots])
     radius = np.array([s.radius for s in spots])
     order = np.argsort(contrast)
@@ -226,7 +181,8 @@ def _of_one_kind(spots: list[_Spot]) -> tuple[list[_Spot], np.ndarray]:
     middle = _weighty_middle(radius[strong])
     sized = (radius > RADIUS_SPAN[0] * middle) & (radius < RADIUS_SPAN[1] * middle)
     kept = [spot for spot, good in zip(spots, strong & sized, strict=True) if good]
-    return kept, contrast[sized] / typical
+    chance = 1 / (1 + np.exp(-(contrast[sized] / typical - CONTRAST_FROM) / BORDER_SOFTNESS))
+    return kept, float(np.sqrt((chance * (1 - chance)).sum()))
 
 
 def _weighty_middle(radius: np.ndarray) -> float:
@@ -235,17 +191,29 @@ def _weighty_middle(radius: np.ndarray) -> float:
     return float(order[np.searchsorted(np.cumsum(order), 0.5 * order.sum())])
 
 
-def _reading(picture: Picture, circles: np.ndarray, uncertainty: float, doubts: tuple[str, ...]) -> Reading:
-    circles = circles[np.lexsort((circles[:, 0], np.round(circles[:, 1] / (3 * np.median(circles[:, 2])))))]
-    diameter = 2 * float(np.median(circles[:, 2]))
-    parts = {"diameter_px": diameter, "diameter_cv": float(circles[:, 2].std() / circles[:, 2].mean())}
+def _reading(picture: Picture, holes: list[Spot], uncertainty: float, doubts: tuple[str, ...]) -> Reading:
+    width = float(np.median([hole.radius for hole in holes]))
+    holes = sorted(holes, key=lambda hole: (round(hole.y / (3 * width)), hole.x))
+    whole = [hole for hole in holes if hole.rim > 0]
+    parts, off = {"diameter_px": 2 * width}, HIDDEN_PX
+    if whole:
+        radii, off = np.array([hole.radius for hole in whole]), float(RIM_PX / np.sqrt(len(whole)))
+        parts |= {
+            "diameter_cv": float(radii.std() / radii.mean()),
+            "roundness_ratio": float(np.median([hole.roundness for hole in whole])),
+            "roundness_ratio_uncertainty": 2 * off / width,
+            "darkness_ratio": float(np.median([hole.darkness for hole in whole])),
+            "darkness_ratio_uncertainty": DARKNESS_OFF,
+        }
     if picture.mm_per_px:
-        parts["diameter_mm"] = diameter * picture.mm_per_px
-        parts["diameter_mm_uncertainty"] = 0.5 * picture.mm_per_px / np.sqrt(len(circles))
-    overlay = tuple(
-        Stroke(StrokeKind.RING, ((float(x), float(y)),), label=str(number), radius_px=float(r))
-        for number, (x, y, r) in enumerate(circles, start=1)
-    )
+        parts |= {"diameter_mm": 2 * width * picture.mm_per_px, "diameter_mm_uncertainty": 2 * off * picture.mm_per_px}
+    rings = [Stroke(StrokeKind.RING, ((hole.x, hole.y),), str(n), hole.radius) for n, hole in enumerate(holes, start=1)]
     return Reading(
-        len(circles), "count", uncertainty, METHOD, MappingProxyType(parts), overlay, (*picture.doubts, *doubts)
+        value=len(holes),
+        unit="count",
+        uncertainty=uncertainty,
+        method=METHOD,
+        parts=MappingProxyType(parts),
+        overlay=tuple(rings),
+        doubts=(*picture.doubts, *doubts),
     )

@@ -5,15 +5,15 @@ along its longest way from above. Every gauge is a plain number that a person ca
 Refuses what the rim refuses, and a picture in which a third of the rim is a guess.
 """
 
-from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from collections.abc import Sequence
+from itertools import pairwise
 from types import MappingProxyType
 
 import numpy as np
 
 from assay.contracts import Marks, Picture, Point, Reading, Stroke, StrokeKind
 from assay.errors import CannotMeasure
-from assay.photo.contour import find_rim
+from assay.measure.level import Level, set_level
 
 SIDE_PARTS = (
     "length_mm",
@@ -24,41 +24,32 @@ SIDE_PARTS = (
     "toe_ratio",
     "toe_slope_deg",
     "heel_lean_deg",
+    "heel_bow_mm",
+    "heel_radius_mm",
+    "collar_dip_mm",
 )
 REAR_PARTS = ("collar_mm", "waist_mm", "base_mm", "hourglass_ratio", "flank_mm")
 TOP_PARTS = ("length_mm", "ball_mm", "toe_10_mm", "squareness_ratio")
 # Standard uncertainty of where a rim lies, px: by drawn outlines of known shape.
 RIM_PX = 0.4
-GUESSED_MOST = 0.34
 # Where the rear's widths are sought, as shares of the height over ground.
 COLLAR, WAIST, BASE = (0.72, 0.97), (0.35, 0.85), (0.03, 0.22)
-
-
-@dataclass(frozen=True, slots=True)
-class _Level:
-    """A rim set level: x to the right, y up from the ground, in mm (px without a scale)."""
-
-    points: np.ndarray
-    back: Callable[[np.ndarray], np.ndarray]
-    """Level points to picture pixels."""
-    unit: float
-    doubts: tuple[str, ...]
-
-    def span(self, height: float) -> tuple[float, float]:
-        """Leftmost and rightmost place of the rim at a height."""
-        return _crossings(self.points, height, 1)
-
-    def rise(self, place: float) -> tuple[float, float]:
-        """Lowest and highest point of the rim at a place along."""
-        return _crossings(self.points, place, 0)
+# The part of the heel's rim that leans and bows, as shares of the height; how far from the heel the collar's opening
+# may reach, as a share of the length.
+HEEL, OPENING = (0.2, 0.6), 0.62
+# A bow flatter than this, px, has no radius to speak of.
+FLAT_PX = 2.0
 
 
 def measure_side(picture: Picture, marks: Marks) -> Reading:
     """From the side. Value: length, mm. Parts: see ``SIDE_PARTS``.
 
     Toe heights at 5, 10 and 20 % of the length; ``toe_ratio``: that at 10 % over the length, for pairs of other sizes.
+    ``heel_bow_mm``: how far the heel's back stands out over its chord between 20 and 60 % of the height (in: negative),
+    with the ``heel_radius_mm`` of that arc where it is not flat. ``collar_dip_mm``: how deep the opening lies under a
+    straight edge laid over heel tab and tongue.
     """
-    level = _level(picture, marks, sole_down=True)
+    level = set_level(picture, marks, sole_down=True)
     points = level.points
     left, right = float(points[:, 0].min()), float(points[:, 0].max())
     length, height = right - left, float(points[:, 1].max())
@@ -66,8 +57,10 @@ def measure_side(picture: Picture, marks: Marks) -> Reading:
     toe, way = (left, 1) if near[0] < near[1] else (right, -1)
     heights = {share: level.rise(toe + way * share * length)[1] for share in (0.05, 0.1, 0.2)}
     slope = np.degrees(np.arctan2(heights[0.2] - heights[0.1], 0.1 * length))
-    heel = [_end(level, height * share, way) for share in (0.2, 0.6)]
-    lean = np.degrees(np.arctan2((heel[1] - heel[0]) * way, height * 0.4))
+    back = _heel(level, height, way)
+    lean = np.degrees(np.arctan2(*((back[-1] - back[0]) * [way, 1])))
+    bow, radius = _bow(back, way)
+    dip, bridge = _dip(level, right if way == 1 else left, -way * OPENING * length)
     parts = {
         "length_mm": length,
         "height_mm": height,
@@ -77,8 +70,12 @@ def measure_side(picture: Picture, marks: Marks) -> Reading:
         "toe_ratio": heights[0.1] / length,
         "toe_slope_deg": float(slope),
         "heel_lean_deg": float(lean),
+        "heel_bow_mm": bow,
+        "collar_dip_mm": dip,
     }
-    lines = [[[left, 0], [right, 0]]]
+    if abs(bow) > FLAT_PX * level.unit:
+        parts["heel_radius_mm"] = radius
+    lines = [[[left, 0], [right, 0]], [back[0], back[-1]], *bridge]
     lines += [[[toe + way * share * length, 0], [toe + way * share * length, high]] for share, high in heights.items()]
     return _reading("profile_side", picture, level, parts, ("length_mm", lines))
 
@@ -89,7 +86,7 @@ def measure_rear(picture: Picture, marks: Marks) -> Reading:
     ``hourglass_ratio``: the waist over the mean of collar and base; ``flank_mm``: how far the flanks bend from straight
     lines between collar and base, the mean of both sides, inwards positive.
     """
-    level = _level(picture, marks, sole_down=True)
+    level = set_level(picture, marks, sole_down=True)
     height = float(level.points[:, 1].max())
 
     def widest(band: tuple[float, float]) -> tuple[float, float]:
@@ -117,7 +114,7 @@ def measure_top(picture: Picture, marks: Marks) -> Reading:
 
     ``squareness_ratio``: width at 3 % of the length from the toe over that at 15 %: round toes have less.
     """
-    level = _level(picture, marks, sole_down=False)
+    level = set_level(picture, marks, sole_down=False)
     left, right = float(level.points[:, 0].min()), float(level.points[:, 0].max())
     length = right - left
 
@@ -145,77 +142,54 @@ def rebuild(picture: Picture, marks: Marks, points: Sequence[Point]) -> Reading:
     raise CannotMeasure("move_the_region", points=len(points))
 
 
-def _level(picture: Picture, marks: Marks, *, sole_down: bool) -> _Level:
-    region = marks.checked(picture.size)
-    rim = find_rim(picture.rgb, region)
-    guessed = rim.guessed
-    if guessed > GUESSED_MOST:
-        raise CannotMeasure("rim_unclear", share=round(100 * guessed))
-    points = rim.points * [1, -1]
-    turn = _sole_angle(points) if sole_down else _long_angle(points)
-    turned = np.array([[np.cos(turn), np.sin(turn)], [-np.sin(turn), np.cos(turn)]])
-    flat = points @ turned.T
-    ground = _ground(flat) if sole_down else float(flat[:, 1].mean())
-    unit = picture.mm_per_px or 1.0
-
-    def back(level: np.ndarray) -> np.ndarray:
-        return ((np.asarray(level, float) / unit + [0, ground]) @ turned) * [1, -1]
-
-    doubts = (*picture.doubts, *(("rim_partly_guessed",) if guessed > 0.08 else ()))
-    return _Level((flat - [0, ground]) * unit, back, unit, doubts)
+def _heel(level: Level, height: float, way: int) -> np.ndarray:
+    """The heel's back from low to high, (N, 2); ``way``: 1 where the toe is at the left."""
+    heights = np.linspace(*HEEL, 41) * height
+    return np.array([[level.span(at)[1 if way == 1 else 0], at] for at in heights])
 
 
-def _sole_angle(points: np.ndarray) -> float:
-    """Angle of the sole's lower edge, radians: a robust line through the lowest points of every place along."""
-    low = _lower_edge(points)
-    middle = low[(low[:, 0] > np.quantile(low[:, 0], 0.2)) & (low[:, 0] < np.quantile(low[:, 0], 0.8))]
-    weight = np.ones(len(middle))
-    slope = 0.0
-    for _ in range(5):
-        slope, start = np.polyfit(middle[:, 0], middle[:, 1], 1, w=weight)
-        off = np.abs(middle[:, 1] - slope * middle[:, 0] - start)
-        weight = 1 / (1 + (off / (1.5 * np.median(off) + 0.3)) ** 2)
-    return float(np.arctan(slope))
+def _bow(back: np.ndarray, way: int) -> tuple[float, float]:
+    """How far an arc stands out over its chord, signed, and its radius: both from the parabola of least squares."""
+    chord = back[-1] - back[0]
+    length = float(np.hypot(*chord))
+    along = (back - back[0]) @ chord / length
+    out = ((back - back[0]) @ np.array([chord[1], -chord[0]]) / length) * way
+    bow = float(-np.polyfit(along, out, 2)[0] * length**2 / 4)
+    return bow, length**2 / (8 * max(abs(bow), 1e-9)) + abs(bow) / 2
 
 
-def _lower_edge(points: np.ndarray) -> np.ndarray:
-    places = np.linspace(points[:, 0].min(), points[:, 0].max(), 90)[3:-3]
-    return np.array([[x, _crossings(points, x, 0)[0]] for x in places])
+def _dip(level: Level, heel: float, reach: float) -> tuple[float, list]:
+    """Depth of the collar's opening under a straight edge across it, and the lines that show both."""
+    places = np.linspace(heel, heel + reach, 160)
+    top = np.array([[x, level.rise(x)[1]] for x in places[1:]])
+    hull = _upper_hull(top)
+    deepest, shown = 0.0, []
+    for one, other in pairwise(hull):
+        between = top[one : other + 1]
+        share = (between[:, 0] - between[0, 0]) / (between[-1, 0] - between[0, 0])
+        under = between[0, 1] + share * (between[-1, 1] - between[0, 1]) - between[:, 1]
+        low = int(under.argmax())
+        if under[low] > deepest:
+            deepest = float(under[low])
+            shown = [[between[0], between[-1]], [between[low], between[low] + [0, deepest]]]
+    return deepest, shown
 
 
-def _ground(flat: np.ndarray) -> float:
-    """Height of the ground: where the level sole stands, its worn or raised ends left out."""
-    low = _lower_edge(flat)[:, 1]
-    return float(np.quantile(low, 0.15))
+def _upper_hull(points: np.ndarray) -> list[int]:
+    """Which points a straight edge laid on from above touches (Andrew's monotone chain), in their order."""
+    kept: list[int] = []
+    turn = np.sign(points[-1, 0] - points[0, 0])
+    for n, point in enumerate(points):
+        while len(kept) > 1:
+            one, other = points[kept[-2]], points[kept[-1]]
+            if turn * ((other[0] - one[0]) * (point[1] - one[1]) - (other[1] - one[1]) * (point[0] - one[0])) < 0:
+                break
+            kept.pop()
+        kept.append(n)
+    return kept
 
 
-def _long_angle(points: np.ndarray) -> float:
-    """Angle of the longest way through, radians (principal axis)."""
-    off = points - points.mean(0)
-    _, _, axes = np.linalg.svd(off, full_matrices=False)
-    return float(np.arctan2(axes[0, 1], axes[0, 0]) if axes[0, 0] >= 0 else np.arctan2(-axes[0, 1], -axes[0, 0]))
-
-
-def _crossings(points: np.ndarray, at: float, axis: int) -> tuple[float, float]:
-    """Least and greatest value of the other coordinate where the closed rim has ``at`` on this one."""
-    following = np.roll(points, -1, axis=0)
-    one, other = points[:, axis] - at, following[:, axis] - at
-    crossing = (one <= 0) != (other <= 0)
-    if not crossing.any():
-        near = points[np.abs(points[:, axis] - at).argmin(), 1 - axis]
-        return float(near), float(near)
-    share = one[crossing] / (one[crossing] - other[crossing])
-    values = points[crossing, 1 - axis] + share * (following - points)[crossing, 1 - axis]
-    return float(values.min()), float(values.max())
-
-
-def _end(level: _Level, height: float, way: int) -> float:
-    """Place of the heel's rim at a height; ``way``: 1 where the toe is at the left."""
-    left, right = level.span(height)
-    return right if way == 1 else left
-
-
-def _flanks(level: _Level, collar_at: float, base_at: float, waist_at: float) -> float:
+def _flanks(level: Level, collar_at: float, base_at: float, waist_at: float) -> float:
     """How far both flanks lie inside straight lines from collar to base, at the waist."""
     top, foot, middle = (np.array(level.span(at)) for at in (collar_at, base_at, waist_at))
     share = (waist_at - base_at) / (collar_at - base_at)
@@ -223,7 +197,7 @@ def _flanks(level: _Level, collar_at: float, base_at: float, waist_at: float) ->
     return float(((middle - straight) * [1, -1]).mean())
 
 
-def _reading(name: str, picture: Picture, level: _Level, parts: dict, shown: tuple[str, list]) -> Reading:
+def _reading(name: str, picture: Picture, level: Level, parts: dict, shown: tuple[str, list]) -> Reading:
     main, lines = shown
     off = RIM_PX * level.unit * np.sqrt(2)
     numbers = {}
@@ -235,6 +209,8 @@ def _reading(name: str, picture: Picture, level: _Level, parts: dict, shown: tup
         numbers[part] = float(value)
         if unit == "mm":
             numbers[f"{part}_uncertainty"] = float(off)
+    if "heel_radius_mm" in parts and picture.mm_per_px:
+        numbers["heel_radius_mm_uncertainty"] = float(parts["heel_radius_mm"] * off / abs(parts["heel_bow_mm"]))
     width = max(parts[main], 1e-9)
     for part in [part for part in parts if part.endswith("_ratio")]:
         numbers[f"{part}_uncertainty"] = float(off / width)
@@ -247,7 +223,7 @@ def _reading(name: str, picture: Picture, level: _Level, parts: dict, shown: tup
         value=float(parts[main]),
         unit="mm" if picture.mm_per_px else "px",
         uncertainty=float(off),
-        method=f"{name}/1",
+        method=f"{name}/2",
         parts=MappingProxyType(numbers),
         overlay=(stroke(outline), *(stroke(line) for line in lines)),
         doubts=tuple(dict.fromkeys(level.doubts)),

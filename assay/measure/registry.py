@@ -33,15 +33,15 @@ MEASURES = {
     entry.name: entry
     for entry in (
         Measure("seam", MarkKind.PATH, seam.measure, seam.rebuild, ("pitch_mm", "pitch_cv"), 2, 0.22),
-        Measure("holes", MarkKind.REGION, holes.measure, holes.rebuild, ("diameter_mm",), 2, 0.25),
+        Measure("holes", MarkKind.REGION, holes.measure, holes.rebuild, holes.PARTS, 3, 0.25),
         Measure("layers", MarkKind.PATH, layers.measure, layers.rebuild, layers.PARTS, 1, 0.12),
         Measure("lettering", MarkKind.REGION, lettering.measure, lettering.rebuild, lettering.PARTS, 1, 0.16),
         Measure("outline", MarkKind.REGION, outline.measure, outline.rebuild, outline.PARTS, 2, 0.4),
         Measure("parallel", MarkKind.PATH, parallel.measure, parallel.rebuild, parallel.PARTS, 1, 0.22),
         Measure("place", MarkKind.PATH, place.measure, place.rebuild, place.PARTS, 1, 0.25),
-        Measure("profile_side", MarkKind.REGION, profile.measure_side, profile.rebuild, profile.SIDE_PARTS, 1, 0.4),
-        Measure("profile_rear", MarkKind.REGION, profile.measure_rear, profile.rebuild, profile.REAR_PARTS, 1, 0.4),
-        Measure("profile_top", MarkKind.REGION, profile.measure_top, profile.rebuild, profile.TOP_PARTS, 1, 0.4),
+        Measure("profile_side", MarkKind.REGION, profile.measure_side, profile.rebuild, profile.SIDE_PARTS, 2, 0.4),
+        Measure("profile_rear", MarkKind.REGION, profile.measure_rear, profile.rebuild, profile.REAR_PARTS, 2, 0.4),
+        Measure("profile_top", MarkKind.REGION, profile.measure_top, profile.rebuild, profile.TOP_PARTS, 2, 0.4),
         Measure("span", MarkKind.PATH, span.measure, span.rebuild, ("span_mm", "lean_deg"), 1, 0.25),
     )
 }

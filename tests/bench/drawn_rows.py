@@ -15,6 +15,8 @@ from assay.photo.light import linear_to_srgb
 LEVELS = ("easy", "realistic", "hard")
 MM_PER_PX = 0.12
 MARGIN = 60
+# Kinds of holes; ringed ones have a metal eyelet round each, shallow ones are dents.
+KINDS = ("punched", "ringed", "filled", "shallow", "laced")
 # Contrast of the panel's grain, of thread against panel, unevenness of light, blur px, noise, scatter of the places.
 LOOKS = {
     "easy": (0.2, (0.5, 0.9), 0.1, 0.7, 0.004, 0.03),
@@ -74,13 +76,13 @@ def row(level: str, seed: int) -> Drawn:
 
 
 def holes(level: str, seed: int, kind: str) -> Drawn:
-    """Holes in a line or a lattice. ``kind``: punched, or ringed (a metal eyelet round each)."""
-    rng = np.random.default_rng([LEVELS.index(level), seed, 32 + (kind == "ringed")])
+    """Holes in a line or a lattice. ``kind``: see ``KINDS``; one of the filled ones is plugged, and not counted."""
+    rng = np.random.default_rng([LEVELS.index(level), seed, 32 + KINDS.index(kind)])
     hardness = LEVELS.index(level)
     grain, _, uneven, blur, noise, scatter = LOOKS[level]
-    lattice = kind == "punched" and rng.random() < 0.6
+    lattice = kind in ("punched", "filled", "shallow") and rng.random() < 0.6
     radius = rng.uniform(*((0.5, 0.9) if lattice else (1.0, 2.2))) / MM_PER_PX
-    pitch = radius * rng.uniform(*((3.6, 5.0) if kind == "punched" else (4.6, 6.0)))
+    pitch = radius * rng.uniform(*((3.6, 5.0) if lattice or kind == "punched" else (4.6, 6.0)))
     columns, rows = (int(rng.integers(3, 7)), int(rng.integers(2, 6))) if lattice else (int(rng.integers(4, 9)), 1)
     grid = np.stack(np.meshgrid(np.arange(columns), np.arange(rows)), -1).reshape(-1, 2).astype(float)
     if lattice and rng.random() < 0.5:
@@ -102,8 +104,17 @@ def holes(level: str, seed: int, kind: str) -> Drawn:
     reflect = tone * _panel(rng, (height, width), grain)
     sun = rng.uniform(0, 2 * np.pi)
     deep = tone * rng.uniform(*((0.08, 0.3), (0.15, 0.45), (0.3, 0.55))[hardness])
+    if kind == "filled":
+        plugged = int(rng.integers(len(centres)))
+        _hole(reflect, centres[plugged], radius, tone * rng.uniform(0.86, 0.92), sun, None)
+        centres = np.delete(centres, plugged, axis=0)
     for centre in centres:
-        _hole(reflect, centre, radius * (1 + rng.normal(0, 0.02)), deep, sun, ringed=rng if kind == "ringed" else None)
+        if kind == "shallow":
+            _dent(reflect, centre, radius * (1 + rng.normal(0, 0.02)), rng.uniform(0.35, 0.5), sun)
+        else:
+            _hole(reflect, centre, radius * (1 + rng.normal(0, 0.02)), deep, sun, rng if kind == "ringed" else None)
+        if kind == "laced":
+            _lace(reflect, centre, turn + np.pi / 2 + rng.normal(0, 0.2), radius, tone * rng.uniform(1.6, 2.2))
     return Drawn(_photographed(reflect, (uneven, blur, noise), rng), box, centres, about="lattice" if lattice else "")
 
 
@@ -199,6 +210,27 @@ def _hole(reflect, centre, radius, deep, sun, ringed) -> None:
     wall = deep * (1 + 0.5 * np.clip(away / radius, 0, 1) ** 3 * np.cos(turn - sun + np.pi))
     cover = np.clip(radius + 0.5 - away, 0, 1)
     piece += cover * (wall - piece)
+
+
+def _dent(reflect, centre, radius, depth, sun) -> None:
+    """A blind hole: no darker than its surroundings but for the shade that its slope towards the light lies in."""
+    piece, x, y = _near(reflect, centre, 1.6 * radius + 4)
+    away, turn = np.hypot(x, y), np.arctan2(y, x)
+    slope = np.exp(-0.5 * ((away - 0.85 * radius) / (0.22 * radius)) ** 2)
+    piece *= 1 - depth * slope * np.cos(turn - sun) - 0.2 * np.clip(radius + 0.5 - away, 0, 1)
+
+
+def _lace(reflect, centre, lean, radius, tone) -> None:
+    """A lace that comes out of a hole and runs off across its panel."""
+    length, thick = 5.0 * radius, 1.1 * radius
+    middle = centre + np.array([np.cos(lean), np.sin(lean)]) * (length / 2 - 0.3 * radius)
+    piece, x, y = _near(reflect, middle, length / 2 + thick + 3)
+    u, v = x * np.cos(lean) + y * np.sin(lean), -x * np.sin(lean) + y * np.cos(lean)
+    away = np.hypot(np.maximum(0, np.abs(u) - (length - thick) / 2), v)
+    piece *= 1 - 0.3 * np.clip(thick / 2 + 2.5 - away, 0, 1)
+    weave = 1 + 0.18 * np.sin(2 * np.pi * (u + np.abs(v)) / (0.5 * thick))
+    cover = np.clip(thick / 2 + 0.5 - away, 0, 1)
+    piece += cover * (tone * weave * (0.75 + 0.25 * np.sqrt(np.clip(1 - (2 * v / thick) ** 2, 0, 1))) - piece)
 
 
 def _photographed(reflect: np.ndarray, look: tuple[float, float, float], rng: np.random.Generator) -> np.ndarray:

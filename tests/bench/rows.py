@@ -39,7 +39,7 @@ def main(pool) -> None:
     """Print the table."""
     print(f"\n{COUNT} rows and groups a line, drawn on textures (no simulator)")
     print("                            exact  refused   pitch off | baseline exact")
-    for what in ("stitches", "punched", "ringed"):
+    for what in ("stitches", *drawn_rows.KINDS):
         for level in drawn_rows.LEVELS:
             act, rest = (row, ()) if what == "stitches" else (group, (what,))
             found = list(pool.map(act, [(level, seed, *rest) for seed in range(COUNT)]))

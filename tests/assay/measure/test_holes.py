@@ -1,5 +1,6 @@
 """Hole counts on a real photograph, on drawn discs, on simulated leather."""
 
+import cv2
 import numpy as np
 from django.test import SimpleTestCase
 from skimage import data
@@ -9,6 +10,7 @@ from assay.errors import CannotMeasure
 from assay.measure import holes
 from assay.simulator.swatch import hole_swatch
 from tests.assay.measure.pictures import discs
+from tests.bench import drawn_rows
 
 
 def whole(picture, margin=2):
@@ -42,6 +44,25 @@ class CountingHoles(SimpleTestCase):
             marks = Marks(MarkKind.REGION, tuple(map(tuple, swatch.marks)))
             reading = holes.measure(Picture(swatch.rgb, swatch.mm_per_px), marks)
             self.assertEqual(reading.value, len(swatch.centres))
+
+    def test_dents_and_laced_holes_are_counted_by_how_alike_they_look_and_the_reading_says_so(self):
+        for kind in ("shallow", "laced"):
+            for level in ("easy", "realistic"):
+                picture = drawn_rows.holes(level, 1, kind)
+                marks = Marks(MarkKind.REGION, tuple(map(tuple, picture.marks)))
+                reading = holes.measure(Picture(picture.rgb, drawn_rows.MM_PER_PX), marks)
+                self.assertEqual(reading.value, len(picture.centres))
+                self.assertIn("by_likeness", reading.doubts)
+                self.assertNotIn("roundness_ratio", reading.parts)
+
+    def test_roundness_is_short_over_long_diameter_and_darkness_the_light_that_is_lost(self):
+        for squeeze in (1.0, 0.85, 0.7):
+            picture = discs([(70 * c, 60 * r / squeeze) for r in (1, 2) for c in (1, 2, 3, 4)], 16.0)
+            pressed = np.ascontiguousarray(cv2.resize(picture.rgb, None, fx=1, fy=squeeze)[: int(300 * squeeze)])
+            # The discs lie evenly once pressed; their height has shrunk with the picture.
+            parts = holes.measure(Picture(pressed), whole(Picture(pressed))).parts
+            self.assertAlmostEqual(parts["roundness_ratio"], squeeze, delta=0.03)
+            self.assertAlmostEqual(parts["darkness_ratio"], 1 - 45 / 180, delta=0.05)
 
 
 class Refusing(SimpleTestCase):

@@ -1,0 +1,96 @@
+"""A shoe's rim set level: on its sole from the side and from behind, along its longest way from above."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+
+from assay.contracts import Marks, Picture
+from assay.errors import CannotMeasure
+from assay.photo.contour import find_rim
+
+GUESSED_MOST = 0.34
+
+
+@dataclass(frozen=True, slots=True)
+class Level:
+    """A rim set level: x to the right, y up from the ground, in mm (px without a scale)."""
+
+    points: np.ndarray
+    back: Callable[[np.ndarray], np.ndarray]
+    """Level points to picture pixels."""
+    unit: float
+    doubts: tuple[str, ...]
+
+    def span(self, height: float) -> tuple[float, float]:
+        """Leftmost and rightmost place of the rim at a height."""
+        return _crossings(self.points, height, 1)
+
+    def rise(self, place: float) -> tuple[float, float]:
+        """Lowest and highest point of the rim at a place along."""
+        return _crossings(self.points, place, 0)
+
+
+def set_level(picture: Picture, marks: Marks, *, sole_down: bool) -> Level:
+    """Find the rim and set it level. Raises what the rim refuses, and ``rim_unclear``: too much of it is a guess."""
+    region = marks.checked(picture.size)
+    rim = find_rim(picture.rgb, region)
+    guessed = rim.guessed
+    if guessed > GUESSED_MOST:
+        raise CannotMeasure("rim_unclear", share=round(100 * guessed))
+    points = rim.points * [1, -1]
+    turn = _sole_angle(points) if sole_down else _long_angle(points)
+    turned = np.array([[np.cos(turn), np.sin(turn)], [-np.sin(turn), np.cos(turn)]])
+    flat = points @ turned.T
+    ground = _ground(flat) if sole_down else float(flat[:, 1].mean())
+    unit = picture.mm_per_px or 1.0
+
+    def back(level: np.ndarray) -> np.ndarray:
+        return ((np.asarray(level, float) / unit + [0, ground]) @ turned) * [1, -1]
+
+    doubts = (*picture.doubts, *(("rim_partly_guessed",) if guessed > 0.08 else ()))
+    return Level((flat - [0, ground]) * unit, back, unit, doubts)
+
+
+def _sole_angle(points: np.ndarray) -> float:
+    """Angle of the sole's lower edge, radians: a robust line through the lowest points of every place along."""
+    low = _lower_edge(points)
+    middle = low[(low[:, 0] > np.quantile(low[:, 0], 0.2)) & (low[:, 0] < np.quantile(low[:, 0], 0.8))]
+    weight = np.ones(len(middle))
+    slope = 0.0
+    for _ in range(5):
+        slope, start = np.polyfit(middle[:, 0], middle[:, 1], 1, w=weight)
+        off = np.abs(middle[:, 1] - slope * middle[:, 0] - start)
+        weight = 1 / (1 + (off / (1.5 * np.median(off) + 0.3)) ** 2)
+    return float(np.arctan(slope))
+
+
+def _lower_edge(points: np.ndarray) -> np.ndarray:
+    places = np.linspace(points[:, 0].min(), points[:, 0].max(), 90)[3:-3]
+    return np.array([[x, _crossings(points, x, 0)[0]] for x in places])
+
+
+def _ground(flat: np.ndarray) -> float:
+    """Height of the ground: where the level sole stands, its worn or raised ends left out."""
+    low = _lower_edge(flat)[:, 1]
+    return float(np.quantile(low, 0.15))
+
+
+def _long_angle(points: np.ndarray) -> float:
+    """Angle of the longest way through, radians (principal axis)."""
+    off = points - points.mean(0)
+    _, _, axes = np.linalg.svd(off, full_matrices=False)
+    return float(np.arctan2(axes[0, 1], axes[0, 0]) if axes[0, 0] >= 0 else np.arctan2(-axes[0, 1], -axes[0, 0]))
+
+
+def _crossings(points: np.ndarray, at: float, axis: int) -> tuple[float, float]:
+    """Least and greatest value of the other coordinate where the closed rim has ``at`` on this one."""
+    following = np.roll(points, -1, axis=0)
+    one, other = points[:, axis] - at, following[:, axis] - at
+    crossing = (one <= 0) != (other <= 0)
+    if not crossing.any():
+        near = points[np.abs(points[:, axis] - at).argmin(), 1 - axis]
+        return float(near), float(near)
+    share = one[crossing] / (one[crossing] - other[crossing])
+    values = points[crossing, 1 - axis] + share * (following - points)[crossing, 1 - axis]
+    return float(values.min()), float(values.max())
