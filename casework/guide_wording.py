@@ -39,6 +39,11 @@ WORDS = {
             ("darkness_ratio", "Darkness: a dent is lighter than a hole", RATIO),
         ),
     ),
+    "landing": (
+        "The line through holes, carried on",
+        "Click the row’s first and last hole; on the next panel’s edge the place to hold it against, then another.",
+        (("landing_mm", "Where it lands, from the third place", LENGTH), ("angle_deg", "Angle to the edge", ANGLE)),
+    ),
     "layers": (
         "Layers of a cut edge",
         "Click a short line straight across the edge, from the outside in.",

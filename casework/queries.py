@@ -11,6 +11,7 @@ from casework.actions.analyse_case import stalled
 from casework.grading import VOID, core_policy, items, policy_in_force
 from casework.layer_queries import layer_words
 from casework.models import Case
+from casework.number_queries import numbers
 from casework.panel import answer_names, panel, refusal_words, retail_words, shown_value, written
 from casework.paper_queries import paper_page
 from casework.photo_queries import belongs_elsewhere, tray
@@ -199,7 +200,7 @@ def bench(case: Case, key: str, typed: dict) -> dict:
         "finding": current,
         "checkpoint": current.checkpoint,
         "sides": sides(case, current),
-        "panel": panel(current) | {"layers": layer_words(case, current)},
+        "panel": panel(current) | {"layers": layer_words(case, current)} | numbers(case, current),
         "moved": belongs_elsewhere(current.reading.photo) if current.reading and current.reading.photo else "",
         "paper": paper_page(case, current.checkpoint, typed),
         "notes": notes_of(case, current.checkpoint),

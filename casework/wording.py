@@ -49,6 +49,7 @@ DOUBTS = {
     "lines_touch": "the two lines touch or cross",
     "edges_lean": "the two edges are not parallel",
     "weak_row": "the row is hard to see: check every tick",
+    "edge_as_drawn": "no clear edge was found there: it is taken as it was clicked",
     "by_likeness": "counted by how alike they look, not by their rims (shallow, laced, odd light): check the rings",
     "odd_holes": "what was found does not look like whole holes: check every ring, or mark a smaller region",
 }

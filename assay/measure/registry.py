@@ -4,7 +4,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from assay.contracts import MarkKind, Marks, Picture, Point, Reading
-from assay.measure import holes, layers, lettering, outline, parallel, place, profile, seam, span
+from assay.measure import holes, landing, layers, lettering, outline, parallel, place, profile, seam, span
 
 
 @dataclass(frozen=True, slots=True)
@@ -34,6 +34,7 @@ MEASURES = {
     for entry in (
         Measure("seam", MarkKind.PATH, seam.measure, seam.rebuild, ("pitch_mm", "pitch_cv"), 2, 0.22),
         Measure("holes", MarkKind.REGION, holes.measure, holes.rebuild, holes.PARTS, 3, 0.25),
+        Measure("landing", MarkKind.PATH, landing.measure, landing.rebuild, landing.PARTS, 1, 0.22),
         Measure("layers", MarkKind.PATH, layers.measure, layers.rebuild, layers.PARTS, 1, 0.12),
         Measure("lettering", MarkKind.REGION, lettering.measure, lettering.rebuild, lettering.PARTS, 1, 0.16),
         Measure("outline", MarkKind.REGION, outline.measure, outline.rebuild, outline.PARTS, 2, 0.4),

@@ -32,8 +32,8 @@ CLEAR = 5.0
 
 
 @dataclass(frozen=True, slots=True)
-class _Edge:
-    """An edge across the path: where it crosses (px along the path, from the path's start), and how it leans."""
+class Edge:
+    """An edge across a path: where it crosses (px along the path, from where it was looked for), and how it leans."""
 
     at: float
     lean: float
@@ -71,7 +71,18 @@ def rebuild(picture: Picture, marks: Marks, points: Sequence[Point]) -> Reading:
     raise CannotMeasure("move_the_region", points=len(points))
 
 
-def _edge(picture: Picture, end: np.ndarray, along: np.ndarray, across: np.ndarray, sizes: tuple, number: int) -> _Edge:
+def find_edge(picture: Picture, near: np.ndarray, across: np.ndarray, half_px: float) -> Edge:
+    """The edge near a place, ``half_px`` of it on either side, looked for along the unit vector ``across``.
+
+    Raises CannotMeasure ``no_edge_here``.
+    """
+    step = picture.mm_per_px
+    reach, line = (REACH_PX, 0.5 * REACH_PX) if step is None else (REACH_MM / step, LINE_MM / step)
+    normal = np.array([-across[1], across[0]])
+    return _edge(picture, near, across, normal, (reach, max(half_px, BANDS), line), 0)
+
+
+def _edge(picture: Picture, end: np.ndarray, along: np.ndarray, across: np.ndarray, sizes: tuple, number: int) -> Edge:
     reach, half, line_px = sizes
     u, v = np.arange(-reach, reach + 0.25, 0.5), np.arange(-half, half + 0.5, 1.0)
     places = end + u[None, :, None] * along + v[:, None, None] * across
@@ -117,23 +128,23 @@ def _centroids(rising: np.ndarray, near: int, half: int = 7) -> np.ndarray:
     return (part * np.arange(low, high)).sum(1) / np.maximum(part.sum(1), 1e-9)
 
 
-def _line_through(v: np.ndarray, at: np.ndarray, *, is_line: bool) -> _Edge:
+def _line_through(v: np.ndarray, at: np.ndarray, *, is_line: bool) -> Edge:
     """A straight edge through the bands' places; bands far off the rest are left out once."""
     keep = np.abs(at - np.median(at)) < max(1.5, 3 * 1.4826 * float(np.median(np.abs(at - np.median(at)))) + 0.5)
     lean, where = np.polyfit(v[keep], at[keep], 1)
     rest = at[keep] - (lean * v[keep] + where)
     off = float(np.sqrt((rest**2).sum() / max(1, keep.sum() - 2) / keep.sum()))
-    return _Edge(float(where), float(lean), max(off, 0.05), is_line)
+    return Edge(float(where), float(lean), max(off, 0.05), is_line)
 
 
-def _reading(picture: Picture, frame: tuple, first: _Edge, last: _Edge) -> Reading:
+def _reading(picture: Picture, frame: tuple, first: Edge, last: Edge) -> Reading:
     start, along, across, half = frame
     # Across slightly leaning edges the shortest way is the cosine of their common lean.
     lean = np.arctan((first.lean + last.lean) / 2)
     length = (last.at - first.at) * float(np.cos(lean))
     unit = picture.mm_per_px or 1.0
 
-    def drawn(edge: _Edge) -> Stroke:
+    def drawn(edge: Edge) -> Stroke:
         ends = [start + (edge.at + edge.lean * v) * along + v * across for v in (-half, half)]
         return Stroke(StrokeKind.LINE, tuple((float(x), float(y)) for x, y in ends))
 

@@ -67,6 +67,15 @@ def last_mm(system: System, size: Fraction, group: Group = Group.MEN) -> Fractio
     raise BadSize("not_a_last_size", system=system.value)
 
 
+def size_by_length(length_mm: float, other_mm: float, other: Fraction, group: Group = Group.MEN) -> float:
+    """The US size whose last stands to another size's as two lengths of the shoes do.
+
+    >>> round(size_by_length(303.0, 300.0, Fraction(9)), 2)
+    9.33
+    """
+    return float(other + _US_ZERO[group]) * length_mm / other_mm - _US_ZERO[group]
+
+
 def number(text: str) -> Fraction:
     """A size as a number: ``9.5``, ``9,5``, ``9½``, ``42 2/3`` or ``42⅔``.
 

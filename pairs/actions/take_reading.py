@@ -15,6 +15,8 @@ from pairs.models import Marking, Pair, Photo, Reading
 from pairs.pictures import marks, picture, plane
 
 SAID = "said/1"
+# Measures whose marks are themselves what is measured.
+PLACED = ("place", "landing")
 # Median error of a carried mark, mm: by the bench's table.
 CARRIED_OFF_MM = 0.6
 NOT_TOLD = "not-told/1"
@@ -34,7 +36,7 @@ def measure_photo(*, marking: Marking, by, done: dict | None = None) -> Reading:
             done[same] = found
         if measure.name == "outline":
             found = laid_on_retail(found, checkpoint, photo)
-        if measure.name == "place" and marking.origin == Marking.Origin.CARRIED:
+        if measure.name in PLACED and marking.origin == Marking.Origin.CARRIED:
             found = _as_carried(found)
     except AssayError as refusal:
         return refuse(
@@ -46,9 +48,9 @@ def measure_photo(*, marking: Marking, by, done: dict | None = None) -> Reading:
 def _as_carried(found: CoreReading) -> CoreReading:
     """Places that nobody has looked at yet: as unsure as marks are where they are carried to."""
     parts = dict(found.parts)
-    if "distance_mm" in parts:
-        off = float(np.hypot(parts["distance_mm_uncertainty"], CARRIED_OFF_MM * np.sqrt(2)))
-        wider = off / parts["distance_mm_uncertainty"]
+    if found.unit == "mm":
+        off = float(np.hypot(found.uncertainty, CARRIED_OFF_MM * np.sqrt(2)))
+        wider = off / found.uncertainty
         parts |= {name: number * wider for name, number in parts.items() if name.endswith("_uncertainty")}
         found = replace(found, uncertainty=off)
     return replace(found, parts=MappingProxyType(parts), doubts=(*found.doubts, "marks_carried"))

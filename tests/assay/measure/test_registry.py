@@ -7,6 +7,8 @@ from assay.contracts import Marks, Picture
 from assay.errors import CannotMeasure
 from assay.measure.registry import MEASURES
 from assay.simulator.swatch import Swatch, hole_swatch, seam_swatch
+from tests.assay.measure.test_landing import marks as landing_marks
+from tests.assay.measure.test_landing import row
 from tests.assay.measure.test_layers import edge
 from tests.assay.measure.test_lettering import bars
 from tests.assay.measure.test_parallel import lines
@@ -23,9 +25,10 @@ SHAPES = {
 GAP = Swatch(lines(), 0.12, np.array([[x, 60 + 4 * np.sin(x / 190)] for x in range(40, 660, 31)]), np.zeros((0, 2)))
 CUT = Swatch(edge(), 0.1, np.array([[22, 45], [118, 45]]), np.zeros((3, 2)))
 THREE = Swatch(edge(), 0.1, np.array([[22, 20], [118, 45], [60, 80]]), np.zeros((0, 2)))
+LANDS = Swatch(row(0.1).rgb, 0.1, np.array(landing_marks(0.1).points), np.zeros((6, 2)))
 SWATCHES = (
     SHAPES
-    | {"parallel": GAP, "layers": CUT, "place": THREE}
+    | {"parallel": GAP, "layers": CUT, "place": THREE, "landing": LANDS}
     | {"seam": seam_swatch("easy", 4), "holes": hole_swatch("easy", 4), "lettering": LINE, "span": SHEET}
 )
 COUNTING = ("seam", "holes", "layers")
