@@ -144,23 +144,45 @@ def _why_no_value(checkpoint) -> str:
     return "no_scale" if checkpoint.quantity.endswith("_mm") else "not_measured"
 
 
+@dataclass(frozen=True, slots=True)
+class Ground:
+    """What findings of a case are graded against; it stays the same while its photographs are measured."""
+
+    checkpoints: list
+    retail: dict[int, Retail]
+    facts: dict
+
+
+def ground_of(case: Case) -> Ground:
+    """The ground as it is now."""
+    checkpoints = list(case.pair.release.checkpoints.all())
+    return Ground(checkpoints, retail_values(case, checkpoints), facts_of(case))
+
+
 def regrade(case: Case) -> None:
     """Bring every finding of a case up to date with its readings. A changed reading must be confirmed anew."""
     compare_feet(pair=case.pair)
-    checkpoints = list(case.pair.release.checkpoints.all())
-    retail = retail_values(case, checkpoints)
-    readings = latest_readings([case.pair], drawn=False)
-    facts = facts_of(case)
+    ground, readings = ground_of(case), latest_readings([case.pair], drawn=False)
     known = {finding.checkpoint_id: finding for finding in case.findings.all()}
-    for checkpoint in checkpoints:
+    for checkpoint in ground.checkpoints:
         finding = known.get(checkpoint.pk) or Finding(case=case)
-        finding.checkpoint = checkpoint
-        before = _state(finding)
-        void = applicability.why_void(checkpoint.applies_when, facts)
-        finding.void = asdict(void) if void else {}
-        _grade_finding(finding, retail[checkpoint.pk], readings.get((case.pair_id, checkpoint.pk)))
-        if finding.pk is None or _state(finding) != before:
-            finding.save()
+        _bring_up_to_date(finding, checkpoint, ground, readings.get((case.pair_id, checkpoint.pk)))
+
+
+def regrade_one(case: Case, ground: Ground, checkpoint, reading: Reading | None) -> None:
+    """Bring the finding of one checkpoint up to date with the reading just taken. One query and the news."""
+    finding = case.findings.filter(checkpoint=checkpoint).first() or Finding(case=case)
+    _bring_up_to_date(finding, checkpoint, ground, reading)
+
+
+def _bring_up_to_date(finding: Finding, checkpoint, ground: Ground, reading: Reading | None) -> None:
+    finding.checkpoint = checkpoint
+    before = _state(finding)
+    void = applicability.why_void(checkpoint.applies_when, ground.facts)
+    finding.void = asdict(void) if void else {}
+    _grade_finding(finding, ground.retail[checkpoint.pk], reading)
+    if finding.pk is None or _state(finding) != before:
+        finding.save()
 
 
 def _grade_finding(finding: Finding, retail: Retail, reading: Reading | None) -> None:

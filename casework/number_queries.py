@@ -1,6 +1,5 @@
 """Whatever else a reading saw, number by number, beside what verified pairs read."""
 
-from collections.abc import Iterable
 from statistics import mean
 
 from assay.paperwork.size_rule import carried
@@ -9,8 +8,8 @@ from casework.guide_wording import CHOICES, COUNT, LENGTH
 from casework.models import Case
 from library.models import rule_of
 from pairs.known import size_of
-from pairs.models import Pair, Reading
-from pairs.queries import DRAWN, retail_pairs
+from pairs.models import Reading
+from pairs.queries import latest_readings, retail_pairs
 
 # A number lies outside where it leaves retail's span by so many of its own standard uncertainties.
 OUTSIDE = 2
@@ -24,7 +23,9 @@ def numbers(case: Case, finding) -> dict:
     if not any(one.quantity in ours for one in choices):
         return {"numbers": []}
     known = retail_pairs(case.pair)
-    theirs = _theirs(checkpoint, known)
+    theirs = [
+        one for one in latest_readings(known, drawn=False, checkpoint=checkpoint).values() if one.value is not None
+    ]
     shown = [
         _row(case, checkpoint, one, ours, theirs)
         for one in choices
@@ -34,15 +35,6 @@ def numbers(case: Case, finding) -> dict:
         "numbers": [*shown, *_size(case, ours, theirs)],
         "outside": sum(row["outside"] for row in shown),
     }
-
-
-def _theirs(checkpoint, pairs: Iterable[Pair]) -> list[Reading]:
-    """The latest reading of each pair."""
-    latest: dict[int, Reading] = {}
-    found = Reading.objects.filter(pair__in=pairs, checkpoint=checkpoint).exclude(value=None).select_related("pair")
-    for reading in found.defer(*(name for name in DRAWN if "__" not in name)):
-        latest.setdefault(reading.pair_id, reading)
-    return list(latest.values())
 
 
 def _row(case: Case, checkpoint, choice, ours: dict, theirs: list[Reading]) -> dict:
@@ -62,7 +54,7 @@ def _row(case: Case, checkpoint, choice, ours: dict, theirs: list[Reading]) -> d
         "off": f"± {_plain(off, choice.unit)}" if off else "",
         "retail": _plain(mean(values), choice.unit) if values else "–",
         "span": f"{_plain(low, choice.unit)} to {_plain(high, choice.unit)}" if len(values) > 1 else "",
-        "outside": here < low - OUTSIDE * off or here > high + OUTSIDE * off,
+        "outside": off > 0 and not low - OUTSIDE * off <= here <= high + OUTSIDE * off,
     }
 
 

@@ -5,7 +5,7 @@ from collections.abc import Iterable
 import numpy as np
 
 from assay.photo.align import Alignment
-from library.models import OTHER_FOOT
+from library.models import OTHER_FOOT, Checkpoint
 from pairs.models import Inscription, Marking, Pair, Photo, PhotoAlignment, Reading, Standing
 
 # Of a reading and its photograph: large, and of no use to who judges.
@@ -35,10 +35,17 @@ def inscriptions_of(pair: Pair) -> dict[str, Inscription]:
     return latest
 
 
-def latest_readings(pairs: Iterable[Pair], *, drawn: bool = True) -> dict[tuple[int, int], Reading]:
-    """The latest reading of every (pair, checkpoint). One query; not ``drawn``: without what only the stage shows."""
+def latest_readings(
+    pairs: Iterable[Pair], *, drawn: bool = True, checkpoint: Checkpoint | None = None
+) -> dict[tuple[int, int], Reading]:
+    """The latest reading of every (pair, checkpoint), or of one checkpoint. One query.
+
+    Not ``drawn``: without what only the stage shows.
+    """
     latest = {}
     readings = Reading.objects.filter(pair__in=list(pairs)).select_related("taken_by", "photo", "pair")
+    if checkpoint:
+        readings = readings.filter(checkpoint=checkpoint)
     for reading in readings if drawn else readings.defer(*DRAWN):
         latest.setdefault((reading.pair_id, reading.checkpoint_id), reading)
     return latest

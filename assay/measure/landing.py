@@ -1,9 +1,9 @@
 """The line through a row of holes, carried on to the next panel: where it lands on that panel's edge.
 
 Four places are marked: the row's first and last hole, the place on the edge that the landing is held against (a corner,
-a stitch), and another place along the same edge. The holes are found as ``measure.holes`` finds them, a straight line
-is fitted through their centres (total least squares, what stands beside the row given up on), the edge is found as
-``measure.span`` finds one, and the two are brought to meet.
+a stitch), and another place along the same edge. The holes are found by ``photo.round_holes``, a straight line is
+fitted through their centres (total least squares, what stands beside the row given up on), the edge is found by
+``photo.edge``, and the two are brought to meet.
 """
 
 from collections.abc import Sequence
@@ -11,17 +11,18 @@ from types import MappingProxyType
 
 import numpy as np
 
-from assay.contracts import MarkKind, Marks, Picture, Point, Reading, Stroke, StrokeKind
+from assay.contracts import Marks, Picture, Point, Reading, Stroke, StrokeKind
 from assay.errors import CannotMeasure
-from assay.measure import holes
-from assay.measure.place import HAND_PX
-from assay.measure.span import find_edge
+from assay.photo.edge import find_edge, reach_of
+from assay.photo.round_holes import find_holes
 
 METHOD = "landing/1"
 PARTS = ("landing_mm", "angle_deg", "scatter_mm")
 # Room beside the row and past its ends in which its holes are looked for, mm; pixels without a scale.
 ROOM_MM, ROOM_PX = 2.6, 22
 FEWEST = 3
+# Standard uncertainty of a place put by a careful hand, px.
+HAND_PX = 1.0
 # A hole further from the line than this share of its radius is not of the row.
 BESIDE = 0.8
 # Lines that meet flatter than this have no landing place.
@@ -76,10 +77,9 @@ def _row(picture: Picture, ends: np.ndarray) -> tuple[np.ndarray, tuple[Stroke, 
     across = np.array([-along[1], along[0]])
     box = np.array([ends[n] + room * (way * along + side * across) for n, way, side in _CORNERS])
     box = box.clip(0, np.array(picture.size) - 1)
-    found = holes.measure(picture, Marks(MarkKind.REGION, tuple((float(x), float(y)) for x, y in box)))
-    rings = found.overlay
-    centres = np.array([ring.points[0] for ring in rings])
-    radius = float(np.median([ring.radius_px for ring in rings]))
+    found = find_holes(picture, box)
+    centres = np.array([[hole.x, hole.y] for hole in found.holes])
+    radius = float(np.median([hole.radius for hole in found.holes]))
     kept = np.ones(len(centres), bool)
     for _ in range(3):
         if kept.sum() < FEWEST:
@@ -87,8 +87,9 @@ def _row(picture: Picture, ends: np.ndarray) -> tuple[np.ndarray, tuple[Stroke, 
         middle, way, _ = _line(centres[kept], along)
         off = np.abs((centres - middle) @ np.array([-way[1], way[0]]))
         kept = off < max(BESIDE * radius, 1.5 * float(np.median(off[kept])))
-    kept_rings = tuple(ring for ring, keep in zip(rings, kept, strict=True) if keep)
-    return centres[kept], kept_rings, tuple(doubt for doubt in found.doubts if doubt not in picture.doubts)
+    in_row = [hole for hole, keep in zip(found.holes, kept, strict=True) if keep]
+    rings = (Stroke(StrokeKind.RING, ((hole.x, hole.y),), radius_px=hole.radius) for hole in in_row)
+    return centres[kept], tuple(rings), found.doubts
 
 
 _CORNERS = ((0, -1, -1), (1, 1, -1), (1, 1, 1), (0, -1, 1))
@@ -108,7 +109,8 @@ def _edge(picture: Picture, ends: np.ndarray) -> tuple[np.ndarray, np.ndarray, f
     along = (ends[1] - ends[0]) / np.hypot(*(ends[1] - ends[0]))
     across = np.array([-along[1], along[0]])
     try:
-        found = find_edge(picture, ends.mean(0), across, half_px=float(np.hypot(*(ends[1] - ends[0]))) / 2)
+        half = float(np.hypot(*(ends[1] - ends[0]))) / 2
+        found = find_edge(picture, ends.mean(0), across, half=half, reach=reach_of(picture))
     except CannotMeasure:
         return ends[0], along, HAND_PX, ("edge_as_drawn",)
     # ``lean`` counts along ``across`` for every pixel along its own normal, which is minus our direction.

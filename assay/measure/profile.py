@@ -13,7 +13,7 @@ import numpy as np
 
 from assay.contracts import Marks, Picture, Point, Reading, Stroke, StrokeKind
 from assay.errors import CannotMeasure
-from assay.measure.level import Level, set_level
+from assay.photo.level import Level, set_level
 
 SIDE_PARTS = (
     "length_mm",
@@ -72,6 +72,12 @@ def measure_side(picture: Picture, marks: Marks) -> Reading:
         "heel_lean_deg": float(lean),
         "heel_bow_mm": bow,
         "collar_dip_mm": dip,
+    }
+    # An angle is as unsure as its two places on the rim are across the distance between them.
+    off = RIM_PX * np.sqrt(2) * level.unit
+    parts |= {
+        "toe_slope_deg_uncertainty": float(np.degrees(off / (0.1 * length))),
+        "heel_lean_deg_uncertainty": float(np.degrees(off / (np.ptp(HEEL) * height))),
     }
     if abs(bow) > FLAT_PX * level.unit:
         parts["heel_radius_mm"] = radius

@@ -6,17 +6,16 @@ dynamic programming (Amini, Weymouth & Jain, IEEE PAMI 12(9), 1990): a shadow's 
 has the rim outside of it and loses as well.
 """
 
-from collections import OrderedDict
 from dataclasses import dataclass
-from hashlib import blake2b
 
 import cv2
 import numpy as np
-from scipy.ndimage import gaussian_filter1d, maximum_filter1d
+from scipy.ndimage import gaussian_filter1d
 
 from assay.errors import CannotMeasure
 from assay.photo.follow import best_path, refined
 from assay.photo.frame import frame_of
+from assay.photo.remember import Remembered
 from assay.photo.subject import find_subject
 
 # How far from the ground's colour (Lab) the thing is looked for: pale on pale is tried where the first is not sure.
@@ -35,9 +34,9 @@ FULL, FULL_SHARE = 8.0, 0.3
 CLEAR = 4.0
 # How much steeper a step looks near by than from afar: a shadow less than SOFT, a rim more than SHARP.
 AFAR_PX, SOFT, SHARP = 4.5, 1.25, 1.9
-# Rims that are kept, by what was looked at.
-REMEMBERED = 3
-_remembered: OrderedDict[bytes, "Rim"] = OrderedDict()
+# Softening along the rim, in points, and how far it reaches.
+ALONG, ALONG_REACH = 1.5, 6
+_remembered = Remembered(kept=2)
 
 
 @dataclass(frozen=True, slots=True)
@@ -61,15 +60,8 @@ def find_rim(rgb: np.ndarray, within_px: np.ndarray | None = None) -> Rim:
     The last few are remembered: several gauges are read off one rim. Raises CannotMeasure ``nothing_stands_out`` or
     ``cut_by_frame``.
     """
-    key = blake2b(np.ascontiguousarray(rgb), digest_size=16)
-    key.update(repr(None if within_px is None else within_px.tolist()).encode())
-    name = key.digest()
-    if name not in _remembered:
-        rim = _found(rgb, within_px)
-        while len(_remembered) >= REMEMBERED:
-            _remembered.popitem(last=False)
-        _remembered[name] = rim
-    return _remembered[name]
+    key = b"" if within_px is None else np.asarray(within_px, float).tobytes()
+    return _remembered.of(rgb, key, lambda: _found(rgb, within_px))
 
 
 def _found(rgb: np.ndarray, within_px: np.ndarray | None) -> Rim:
@@ -112,17 +104,15 @@ def _follow(roots: np.ndarray, loop: np.ndarray, reach: float) -> tuple[np.ndarr
     across = np.arange(-reach, reach + 0.25, 0.5)
     places = (loop[:, None] + normal[:, None] * across[:, None]).astype(np.float32)
     band = cv2.remap(roots, places[..., 0], places[..., 1], cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
-    slope = gaussian_filter1d(band, 2 * SOFTEN_PX, axis=1, order=1)
-    strength = np.sqrt((gaussian_filter1d(slope, 1.5, axis=0, mode="wrap") ** 2).sum(-1))
+    strength = _steepness(band, 2 * SOFTEN_PX)
     noise = float(np.median(strength[:, -max(3, len(across) // 6) :])) + 1e-4
     # A step that is clear is as good as any clearer one: a shoe's own edges are often stronger than its rim.
     full = max(FULL * noise, FULL_SHARE * float(np.median(strength.max(1))))
     firm = np.minimum(strength / full, 1.0) + 0.1 * np.minimum(strength / full, 3.0)
     # A soft step looks as steep from afar: such is a shadow's rim.
-    wide = gaussian_filter1d(band, 2 * AFAR_PX, axis=1, order=1)
-    afar = np.sqrt((gaussian_filter1d(wide, 1.5, axis=0, mode="wrap") ** 2).sum(-1))
+    afar = _steepness(band, 2 * AFAR_PX)
     # Where light falls and rises again the two cancel from afar: the steepest near by counts.
-    afar = maximum_filter1d(afar, 2 * round(2 * AFAR_PX) + 1, axis=1)
+    afar = cv2.dilate(afar, np.ones((1, 2 * round(2 * AFAR_PX) + 1), np.uint8))
     firm *= np.clip((strength / (afar + noise / 3) - SOFT) / (SHARP - SOFT), 0, 1)
     outside = np.maximum.accumulate(firm[:, ::-1], axis=1)[:, ::-1]
     # The strongest step outside of a place, its own flank left out.
@@ -134,6 +124,18 @@ def _follow(roots: np.ndarray, loop: np.ndarray, reach: float) -> tuple[np.ndarr
     rows = np.arange(len(loop))
     seen = strength[rows, np.clip(np.round(at).astype(int), 0, len(across) - 1)]
     return loop + normal * np.interp(at, np.arange(len(across)), across)[:, None], seen / (CLEAR * noise)
+
+
+def _steepness(band: np.ndarray, across: float) -> np.ndarray:
+    """How steep a closed (N, R, 3) float32 band is across, softened by so many samples and a little along, (N, R)."""
+    reach = int(4 * across + 0.5)
+    at = np.arange(-reach, reach + 1)
+    bell = np.exp(-0.5 * (at / across) ** 2)
+    slope = at / across**2 * bell / bell.sum()
+    soft = cv2.getGaussianKernel(2 * ALONG_REACH + 1, ALONG)
+    closed = np.concatenate([band[-ALONG_REACH:], band, band[:ALONG_REACH]])
+    steep = cv2.sepFilter2D(closed, cv2.CV_32F, slope, soft, borderType=cv2.BORDER_REFLECT)[ALONG_REACH:-ALONG_REACH]
+    return np.sqrt(np.einsum("nrc,nrc->nr", steep, steep))
 
 
 def _outermost(loop: np.ndarray, shape: tuple) -> np.ndarray:

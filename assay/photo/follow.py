@@ -38,14 +38,17 @@ def _walk(score: np.ndarray, stiff: float, *, closed: bool) -> np.ndarray:
     pinned = int(np.argmax(score[0]))
     if closed:
         total[np.abs(np.arange(width) - pinned) > MOVES] = -1e9
+    cost = stiff * np.abs(np.arange(-MOVES, MOVES + 1))[:, None]
+    padded = np.full(width + 2 * MOVES, -1e9)
+    # Row k of this view is the total before, moved by k - MOVES columns.
+    before = np.lib.stride_tricks.sliding_window_view(padded, width)
+    columns = np.arange(width)
     for n in range(1, count):
-        options = np.full((2 * MOVES + 1, width), -1e9)
-        for k, move in enumerate(range(-MOVES, MOVES + 1)):
-            low, high = max(0, -move), width - max(0, move)
-            options[k, low:high] = total[low + move : high + move] - stiff * abs(move)
+        padded[MOVES:-MOVES] = total
+        options = before - cost
         best = options.argmax(0)
         back[n] = best - MOVES
-        total = options[best, np.arange(width)] + score[n]
+        total = options[best, columns] + score[n]
     ends = np.where(np.abs(np.arange(width) - pinned) <= MOVES + 1, total, -1e12) if closed else total
     path, here = np.empty(count), int(np.argmax(ends))
     for n in range(count - 1, -1, -1):

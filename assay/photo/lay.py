@@ -6,6 +6,7 @@ up to a quarter of a local change by leaning the whole towards it.
 """
 
 from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 from scipy.ndimage import gaussian_filter1d
@@ -14,6 +15,8 @@ from scipy.spatial import cKDTree
 from assay.errors import CannotAlign
 
 STEP_MM = 0.4
+# Which way round a rim lies is found on every so many of its places; a rim that scatters by less lies right at once.
+THIN, SURELY_MM = 8, 0.5
 ROUNDS = 40
 # What agreeing rims scatter by at best, mm.
 LEAST_SCATTER_MM = 0.08
@@ -57,13 +60,17 @@ class Laid:
 def lay(ours: np.ndarray, theirs: np.ndarray) -> Laid:
     """Lay our closed rim (N, 2) on theirs (M, 2), both in mm. Raises CannotAlign ``rims_too_unlike``."""
     reference, rim = even(theirs, STEP_MM), even(ours, STEP_MM / 2)
-    normal = outward(reference)
-    best = None
+    # Which way round: by a thin rim; then by the whole one.
+    thin, thin_rim = even(theirs, THIN * STEP_MM), even(ours, THIN * STEP_MM / 2)
+    normals, thin_normals = outward(reference), outward(thin)
+    tried = []
     for turn in _starts(rim, reference):
-        fitted = _fit(rim, reference, normal, turn)
-        if best is None or fitted[2] < best[2]:
-            best = fitted
-    turn, shift, scatter, off = best
+        shift = reference.mean(0) - turn @ rim.mean(0)
+        tried.append(_fit(thin_rim, thin, thin_normals, (turn, shift, None)))
+        if tried[-1].scatter < SURELY_MM:
+            break
+    best = min(tried, key=lambda fitted: fitted.scatter)
+    turn, shift, scatter, off = _fit(rim, reference, normals, (best.turn, best.shift, 3 * best.scatter))
     if float(np.median(np.abs(off))) > FURTHEST_MM:
         raise CannotAlign("rims_too_unlike")
     smooth = gaussian_filter1d(off, SMOOTH_MM / STEP_MM, mode="wrap")
@@ -99,11 +106,19 @@ def _starts(rim: np.ndarray, reference: np.ndarray) -> list[np.ndarray]:
     return turns + [_rotation(angles[1] - angles[0] + extra) for extra in (0.0, np.pi)]
 
 
-def _fit(rim: np.ndarray, reference: np.ndarray, normal: np.ndarray, turn: np.ndarray) -> tuple:
-    shift = reference.mean(0) - turn @ rim.mean(0)
-    scale = None
+class _Fitted(NamedTuple):
+    turn: np.ndarray
+    shift: np.ndarray
+    scatter: float
+    off: np.ndarray
+
+
+def _fit(rim: np.ndarray, reference: np.ndarray, normal: np.ndarray, start: tuple) -> _Fitted:
+    """``start``: turn, shift, and from which scale on departures are given up; None: forgiving at first."""
+    turn, shift, scale = start
+    tree = cKDTree(rim)
     for _ in range(ROUNDS):
-        off, spots = _off(rim @ turn.T + shift, reference, normal)
+        off, spots = _off(tree, reference, normal, turn, shift)
         scatter = max(LEAST_SCATTER_MM, 1.4826 * float(np.median(np.abs(off))))
         # From forgiving to strict: what departs is given up step by step.
         scale = scatter * 3 if scale is None else max(2 * scatter, 0.75 * scale)
@@ -112,21 +127,24 @@ def _fit(rim: np.ndarray, reference: np.ndarray, normal: np.ndarray, turn: np.nd
         arm = spots - middle
         design = np.column_stack([normal, normal[:, 1] * arm[:, 0] - normal[:, 0] * arm[:, 1]])
         heavy = design * weight[:, None]
-        step = np.linalg.lstsq(heavy.T @ design + 1e-9 * np.eye(3), heavy.T @ -off, rcond=None)[0]
+        step = np.linalg.solve(heavy.T @ design + 1e-9 * np.eye(3), heavy.T @ -off)
         spin = _rotation(float(np.clip(step[2], -0.1, 0.1)))
         turn, shift = spin @ turn, spin @ (shift - middle) + middle + step[:2]
         if np.abs(step[:2]).max() < 1e-4 and abs(step[2]) < 1e-6:
             break
-    off, _ = _off(rim @ turn.T + shift, reference, normal)
-    return turn, shift, 1.4826 * float(np.median(np.abs(off))), off
+    off, _ = _off(tree, reference, normal, turn, shift)
+    return _Fitted(turn, shift, 1.4826 * float(np.median(np.abs(off))), off)
 
 
-def _off(rim: np.ndarray, reference: np.ndarray, normal: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-    """How far the nearest of our points lies outside every place of the reference, and that point."""
-    nearest = cKDTree(rim).query(reference)[1]
-    ways = [_on_segment(reference, rim[nearest], rim[(nearest + way) % len(rim)]) for way in (-1, 1)]
-    gaps = [np.hypot(*(spot - reference).T) for spot in ways]
-    spots = np.where((gaps[0] < gaps[1])[:, None], *ways)
+def _off(tree: cKDTree, reference: np.ndarray, normal: np.ndarray, turn: np.ndarray, shift: np.ndarray) -> tuple:
+    """How far the nearest of our points lies outside every place of the reference, (N,), and those points, (N, 2)."""
+    rim = tree.data
+    # The reference is brought to our side, where the tree stays as it is, and the answer back.
+    here = (reference - shift) @ turn
+    nearest = tree.query(here)[1]
+    ways = [_on_segment(here, rim[nearest], rim[(nearest + way) % len(rim)]) for way in (-1, 1)]
+    gaps = [np.hypot(*(spot - here).T) for spot in ways]
+    spots = np.where((gaps[0] < gaps[1])[:, None], *ways) @ turn.T + shift
     across = ((spots - reference) * normal).sum(1)
     return np.sign(across) * np.minimum(*gaps), spots
 

@@ -13,10 +13,13 @@ import numpy as np
 
 from assay.contracts import Marks, Picture, Point, Reading, Stroke
 from assay.photo.plane import Plane, through
+from assay.photo.remember import Remembered
 
 # Room around the marks, mm: measures look a little beyond what was drawn.
 ROOM_MM = 9.0
 MOST_PX = 2600
+LARGE_PX = 1_500_000
+_remembered = Remembered(kept=2)
 
 
 def measure_region(
@@ -34,15 +37,22 @@ def measure_region(
     # Pixel (u, v) of the region lies at low + (u, v) · step.
     onto = plane.matrix @ np.array([[step, 0, low[0]], [0, step, low[1]], [0, 0, 1]])
     size = tuple(int(n) for n in np.ceil((high - low) / step) + 1)
-    part = cv2.warpPerspective(
-        picture.rgb, onto, size, flags=cv2.INTER_CUBIC | cv2.WARP_INVERSE_MAP, borderMode=cv2.BORDER_REPLICATE
-    )
+    part = _remembered.of(picture.rgb, onto.tobytes() + bytes(str(size), "ascii"), lambda: _cut(picture, onto, size))
     back = np.linalg.inv(onto)
     region = replace(picture, rgb=part, mm_per_px=step)
     given = [Marks(marks.kind, tuple(_points(through(back, drawn))))]
     if points is not None:
         given.append(_points(through(back, np.asarray(points, float))))
     return _widened(_brought_back(measure(region, *given), onto), plane.relative)
+
+
+def _cut(picture: Picture, onto: np.ndarray, size: tuple[int, int]) -> np.ndarray:
+    """The region (h, w, 3): cut out where it lies square to the pixels, else resampled."""
+    # Rims are looked for over several pixels: what is large enough to be a whole shoe needs no cubic weights.
+    how = cv2.INTER_CUBIC if size[0] * size[1] < LARGE_PX else cv2.INTER_LINEAR
+    return cv2.warpPerspective(
+        picture.rgb, onto, size, flags=how | cv2.WARP_INVERSE_MAP, borderMode=cv2.BORDER_REPLICATE
+    )
 
 
 def _points(array: np.ndarray) -> list[Point]:

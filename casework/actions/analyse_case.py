@@ -15,7 +15,7 @@ from assay.contracts import CORRECTED_BY_HAND
 from assay.errors import AssayError, CannotAlign
 from assay.measure.registry import MEASURES
 from assay.photo.fitness import Needs
-from casework.grading import regrade
+from casework.grading import Ground, ground_of, regrade, regrade_one
 from casework.ledger import note
 from casework.models import Case
 from library.models import View
@@ -52,15 +52,14 @@ def analyse_in_background(case_id: int, user_id: int) -> None:
 
 def analyse_case(*, case: Case, user) -> None:
     """Do the run: photographs are read, marks carried over, measures taken, findings graded as they come."""
-    done = 0
+    done, ground = 0, ground_of(case)
     references, needs = photos_in_use(case.reference), needs_of(case.pair.release.checkpoints.exclude(measure=""))
     while photo := _claimed(case):
         read_photo(photo=photo, references=references, needs=needs)
         _inscribe_codes(case, photo, user)
         _carry_to_show(case, photo)
-        done = _step(case, done)
-        done = _measure(case, user, done, only=photo)
-    done = _measure(case, user, done)
+        done = _measure(case, user, ground, done + 1, only=photo)
+    done = _measure(case, user, ground, done)
     # Whatever arrived while the last measure ran has a run of its own in the queue.
     Case.objects.filter(pk=case.pk).update(to_analyse=0, analysis_began=None)
     with transaction.atomic():
@@ -82,26 +81,29 @@ def needs_of(checkpoints) -> dict[str, Needs]:
     return {view: Needs(mm_per_px=step) for view, step in coarsest.items()}
 
 
-def _measure(case: Case, user, done: int, only: Photo | None = None) -> int:
+def _measure(case: Case, user, ground: Ground, done: int, only: Photo | None = None) -> int:
     failed: dict[tuple[int, int], CannotAlign] = {}
     measured: dict = {}
-    for checkpoint, photo, reference in _to_measure(case):
-        if only and photo.pk != only.pk:
-            continue
-        marking = _marking(checkpoint, photo, reference, failed, user)
-        if marking:
-            measure_photo(marking=marking, by=user, done=measured)
-        with transaction.atomic():
-            regrade(case)
-        done = _step(case, done)
+    waiting = [one for one in _to_measure(case) if only is None or one[1].pk == only.pk]
+    _tell(case, done, len(waiting))
+    known = markings_on({photo for _, *photos in waiting for photo in photos if photo})
+    for left, (checkpoint, photo, reference) in zip(range(len(waiting) - 1, -1, -1), waiting, strict=True):
+        marking = _marking(checkpoint, photo, reference, known, failed)
+        if isinstance(marking, AssayError):
+            reading = refuse(checkpoint=checkpoint, pair=case.pair, photo=photo, refusal=marking, by=user)
+        else:
+            marking.checkpoint, marking.photo = checkpoint, photo
+            reading = measure_photo(marking=marking, by=user, done=measured)
+        regrade_one(case, ground, checkpoint, reading)
+        done += 1
+        _tell(case, done, left)
     return done
 
 
-def _step(case: Case, done: int) -> int:
-    Case.objects.filter(pk=case.pk).update(
-        analysed=done + 1, to_analyse=done + 1 + _waiting(case), analysis_began=timezone.now()
-    )
-    return done + 1
+def _tell(case: Case, done: int, left: int) -> None:
+    """Show how far the run is: ``left`` to measure, besides photographs that nobody has read yet."""
+    waiting = _arrived(case).count() + left
+    Case.objects.filter(pk=case.pk).update(analysed=done, to_analyse=done + waiting, analysis_began=timezone.now())
 
 
 def _carry_to_show(case: Case, photo: Photo) -> None:
@@ -159,22 +161,19 @@ def _to_read(checkpoint, reading, photo: Photo) -> bool:
     return not by_hand and reading.method != MEASURES[checkpoint.measure].method
 
 
-def _marking(checkpoint, photo: Photo, reference: Photo | None, failed: dict, user) -> Marking | None:
-    """Marks on this photograph: as put by hand before, or carried over. None where neither is possible, with the reason
-    kept as a reading."""
-    known = markings_on([photo, reference] if reference else [photo])
+def _marking(checkpoint, photo: Photo, reference: Photo | None, known: dict, failed: dict) -> Marking | AssayError:
+    """Marks on this photograph: as put by hand before, or carried over; else the reason why there are none."""
     if (photo.pk, checkpoint.pk) in known:
         return known[photo.pk, checkpoint.pk]
     drawn = known.get((reference.pk, checkpoint.pk)) if reference else None
+    if drawn is None:
+        return CannotAlign("nothing_drawn")
+    # Tried once a photograph and run: what failed at one checkpoint fails at the next.
+    if (reference.pk, photo.pk) in failed:
+        return failed[reference.pk, photo.pk]
     try:
-        if drawn is None:
-            raise CannotAlign("nothing_drawn")
-        if (reference.pk, photo.pk) in failed:
-            raise failed[reference.pk, photo.pk]
         return carry_marking(drawn=drawn, photo=photo, alignment=align_photo(reference=reference, photo=photo))
     except AssayError as refusal:
-        # Tried once a photograph and run: what failed at one checkpoint fails at the next.
-        if reference and isinstance(refusal, CannotAlign):
+        if isinstance(refusal, CannotAlign):
             failed[reference.pk, photo.pk] = refusal
-        refuse(checkpoint=checkpoint, pair=photo.pair, photo=photo, refusal=refusal, by=user)
-        return None
+        return refusal

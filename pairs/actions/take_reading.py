@@ -1,11 +1,12 @@
 """Read a value off a photograph, from a person's correction, or from what a person says."""
 
-from dataclasses import asdict, replace
+from dataclasses import replace
 from types import MappingProxyType
 
 import numpy as np
 
 from assay.contracts import Reading as CoreReading
+from assay.contracts import Stroke
 from assay.errors import AssayError
 from assay.measure.registry import MEASURES
 from assay.photo.region import measure_region
@@ -111,7 +112,13 @@ def _keep(found: CoreReading, checkpoint, photo, by, marked, corrects=None) -> R
         method=found.method,
         marks=marked,
         parts={name: float(number) for name, number in found.parts.items()},
-        overlay=[asdict(stroke) for stroke in found.overlay],
+        overlay=[_kept(stroke) for stroke in found.overlay],
         doubts=list(found.doubts),
         taken_by=by,
     )
+
+
+def _kept(stroke: Stroke) -> dict:
+    """A stroke as it is stored, to a hundredth of a pixel."""
+    points = np.round(np.asarray(stroke.points, float), 2).tolist()
+    return {"kind": stroke.kind, "points": points, "label": stroke.label, "radius_px": round(stroke.radius_px, 2)}

@@ -15,6 +15,7 @@ from assay.errors import AssayError
 from assay.measure import profile
 from assay.photo.contour import find_rim
 from assay.photo.lay import lay
+from assay.photo.level import Level
 from tests.bench import drawn
 
 HEELS, PAIRS = 20, 20
@@ -33,7 +34,7 @@ def heel(job: tuple[str, int]) -> dict:
     except AssayError:
         ours = None
     seconds = time.process_time() - start
-    level = profile._Level(_upright(_otsu(picture)), lambda points: points, 1.0, ())
+    level = Level(_upright(_otsu(picture)), lambda points: points, 1.0, ())
     top = float(level.points[:, 1].max())
     spans = [level.span(top * share) for share in np.linspace(0.03, 0.97, 190)]
     wide = np.array([high - low for low, high in spans])

@@ -3,11 +3,11 @@ find."""
 
 from dataclasses import dataclass
 
+import cv2
 import numpy as np
-from scipy.ndimage import gaussian_filter, map_coordinates
 
 SMALLEST_RADIUS_PX = 2.5
-RAYS = 40
+RAYS, AROUND = 40, 7
 # Share of rays that must find the rim.
 RIM_FROM = 0.62
 # A hole is at least this much darker than its surroundings, in square-root units of 0 to 1; grain stays below.
@@ -44,12 +44,8 @@ def _fit_rim(work: np.ndarray, spot: Spot) -> Spot | None:
     angle = np.arange(RAYS) * (2 * np.pi / RAYS)
     reach = np.arange(0.0, 1.9 * spot.radius + 3, max(0.33, spot.radius / 24))
     ways = np.stack([np.cos(angle), np.sin(angle)], 1)
-    xs = spot.x + ways[:, :1] * reach
-    ys = spot.y + ways[:, 1:] * reach
-    # Rim against noise: neighbouring rays see nearly the same rim.
-    rays = gaussian_filter(
-        map_coordinates(work, [ys, xs], order=1, mode="nearest"), (1.6, 1.2), mode=("wrap", "nearest")
-    )
+    xs, ys = ((at + way[:, None] * reach).astype(np.float32) for at, way in zip((spot.x, spot.y), ways.T, strict=True))
+    rays = _softened(cv2.remap(work, xs, ys, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE))
     slope = np.gradient(rays, axis=1)
     usable = reach >= 0.35 * spot.radius
     mean_slope = np.where(usable, np.median(slope, axis=0), -np.inf)
@@ -85,6 +81,12 @@ def _fit_rim(work: np.ndarray, spot: Spot) -> Spot | None:
     )
 
 
+def _softened(rays: np.ndarray) -> np.ndarray:
+    """Rim against noise: neighbouring rays see nearly the same rim."""
+    closed = np.concatenate([rays[-AROUND:], rays, rays[:AROUND]])
+    return cv2.GaussianBlur(closed, (0, 0), sigmaX=1.2, sigmaY=1.6, borderType=cv2.BORDER_REPLICATE)[AROUND:-AROUND]
+
+
 def _roundness(rim: np.ndarray) -> float:
     """Short over long diameter of a rim (N, 2) round its centre: the second harmonic of its radius."""
     if len(rim) < RAYS // 3:
@@ -101,7 +103,8 @@ def _circle(points: np.ndarray) -> tuple[np.ndarray, float]:
     weight = np.ones(len(points))
     design = np.column_stack([2 * points, np.ones(len(points))])
     for _ in range(3):
-        solution = np.linalg.lstsq(design * weight[:, None], (points**2).sum(1) * weight, rcond=None)[0]
+        heavy = design * weight[:, None] ** 2
+        solution = np.linalg.solve(heavy.T @ design + 1e-9 * np.eye(3), heavy.T @ (points**2).sum(1))
         centre = solution[:2]
         radius = float(np.sqrt(max(solution[2] + centre @ centre, 1e-6)))
         off = np.abs(np.hypot(*(points - centre).T) - radius)

@@ -1,0 +1,90 @@
+"""What the whole automatic pass over a case of 16 photographs of 12 megapixels costs, against merely decoding them.
+
+The demo's scenario in a database of its own; the photographs are the demo's, enlarged and given a sensor's noise, so
+that their files are as large as a camera's. CPU time, one process, one thread; loading the demo is not counted.
+"""
+
+import os
+import subprocess
+import sys
+import tempfile
+import time
+from pathlib import Path
+from uuid import uuid4
+
+import cv2
+import numpy as np
+import simplejpeg
+
+PHOTOS, PIXELS, NOISE = 16, 12_000_000, 5.0
+FILES = ("spare-*.jpg", "good-*.jpg", "sloppy-*.jpg")
+FLOOR = 2.1
+
+
+def main() -> None:
+    """Run it on a database of its own and print one line."""
+    with tempfile.TemporaryDirectory() as kept:
+        environment = os.environ | {"WAHRHEIT_DATA": kept, "DJANGO_SETTINGS_MODULE": "wahrheit.settings"}
+        subprocess.run([sys.executable, "-m", "tests.bench.whole_pass"], env=environment, check=True)
+
+
+def _run() -> None:
+    import django
+
+    django.setup()
+    from django.conf import settings
+    from django.core.management import call_command
+
+    from wahrheit.demo.load import load
+
+    shots = settings.BASE_DIR / "data" / "demo-photos"
+    call_command("migrate", verbosity=0)
+    load(shots, lambda line: None)
+    _measure(shots)
+
+
+def _measure(shots: Path) -> None:
+    from django.contrib.auth import get_user_model
+
+    from casework.actions.analyse_case import analyse_case
+    from casework.actions.start_case import start_case
+    from pairs.actions.receive_photo import receive_photo
+    from pairs.models import Reading
+    from pairs.pictures import pixels
+
+    cv2.setNumThreads(1)
+    user = get_user_model().objects.get(username="mara")
+    case = start_case(user=user, typed_code="VQ-44127-B", token=uuid4())
+    taken = sorted(path for kind in FILES for path in shots.glob(kind))[:PHOTOS]
+    files = [_enlarged(path, seed) for seed, path in enumerate(taken)]
+    for data in files:
+        receive_photo(pair=case.pair, data=data, by=user)
+    decode = min(_seconds(lambda: [simplejpeg.decode_jpeg(data) for data in files]) for _ in range(3))
+    pixels.cache_clear()
+    spent = _seconds(lambda: analyse_case(case=case, user=user))
+    read = Reading.objects.filter(pair=case.pair).exclude(photo=None).count()
+    size = sum(map(len, files)) / len(files) / 1e6
+    print(
+        f"\nwhole pass: {len(files)} photographs of 12 MP ({size:.1f} MB a file), {read} readings: "
+        f"{spent:.1f} s CPU = {spent / decode:.1f} × decoding them ({decode:.2f} s); floor {FLOOR} ×"
+    )
+
+
+def _enlarged(path: Path, seed: int) -> bytes:
+    picture = cv2.imread(str(path))
+    grow = np.sqrt(PIXELS / (picture.shape[0] * picture.shape[1]))
+    large = cv2.resize(picture, None, fx=grow, fy=grow, interpolation=cv2.INTER_CUBIC)
+    grain = np.random.default_rng(seed).normal(0, NOISE, large.shape)
+    return cv2.imencode(".jpg", (large + grain).clip(0, 255).astype(np.uint8), [cv2.IMWRITE_JPEG_QUALITY, 90])[
+        1
+    ].tobytes()
+
+
+def _seconds(act) -> float:
+    start = time.process_time()
+    act()
+    return time.process_time() - start
+
+
+if __name__ == "__main__":
+    _run()
