@@ -49,6 +49,8 @@ def find(rgb: np.ndarray) -> list[Barcode]:
     half = cv2.resize(grey, None, fx=0.5, fy=0.5, interpolation=cv2.INTER_AREA)
     found: dict[str, Barcode] = {}
     for x, y, piece, unit in [(0, 0, half, 2), *_barred(grey, half)]:
+        if unit == 1 and any(_holds(one, x + piece.shape[1] / 2, y + piece.shape[0] / 2) for one in found.values()):
+            continue
         for code in zxingcpp.read_barcodes(piece, formats=FORMATS):
             spot = code.position
             round_it = (spot.top_left, spot.top_right, spot.bottom_right, spot.bottom_left)
@@ -57,6 +59,11 @@ def find(rgb: np.ndarray) -> list[Barcode]:
             if read.text not in (one.text for one in found.values()) and _stands(grey, read):
                 found.setdefault(read.gtin14 or code.text, read)
     return sorted(found.values(), key=lambda one: not one.gtin14)
+
+
+def _holds(read: Barcode, x: float, y: float) -> bool:
+    """Whether a place lies on a symbol that was read."""
+    return cv2.pointPolygonTest(np.array(read.corners, np.float32), (float(x), float(y)), measureDist=False) >= 0
 
 
 def _stands(grey: np.ndarray, read: Barcode) -> bool:

@@ -35,6 +35,8 @@ BEND_REACH, BEND_FLOOR = 0.06, 0.6
 # Outline against outline: mean distance, as a share of the thing's size, up to which they are of one view.
 OUTLINE_AGREES = 0.02
 OUTLINE_POINTS = 240
+# Of an outline's points every so many are laid on first; and rounds of laying on.
+OUTLINE_THIN, OUTLINE_ROUNDS = 5, 25
 # Between two photographs of one view a thing is not larger than this; and another turn must fit so much worse.
 OUTLINE_SIZE, OUTLINE_CLEARLY = 1.6, 1.4
 SEED = 7
@@ -189,11 +191,9 @@ def by_outline(ours: Features, theirs: Features) -> Alignment | None:
     for start in np.arange(6) * np.pi / 3:
         turn = spread * np.array([[np.cos(start), -np.sin(start)], [np.sin(start), np.cos(start)]])
         matrix = np.c_[turn, target.mean(0) - turn @ source.mean(0)]
-        for _ in range(25):
-            moved = source @ matrix[:, :2].T + matrix[:, 2]
-            distance, index = tree.query(moved)
-            keep = distance <= np.quantile(distance, 0.9)
-            matrix = similarity(source[keep], target[index[keep]])
+        # First with few of the points, then with all.
+        for points, rounds in ((source[::OUTLINE_THIN], OUTLINE_ROUNDS), (source, OUTLINE_ROUNDS // 3)):
+            matrix = _settled(points, target, tree, matrix, rounds)
         moved = source @ matrix[:, :2].T + matrix[:, 2]
         error = float(tree.query(moved)[0].mean() + cKDTree(moved).query(target)[0].mean()) / 2
         tried.append((error, float(np.arctan2(matrix[1, 0], matrix[0, 0])), matrix))
@@ -206,6 +206,18 @@ def by_outline(ours: Features, theirs: Features) -> Alignment | None:
     ):
         return None
     return Alignment(matrix, 0, error, "outline")
+
+
+def _settled(source: np.ndarray, target: np.ndarray, tree: cKDTree, matrix: np.ndarray, rounds: int) -> np.ndarray:
+    """Closest points and the similarity through nine tenths of them, in turn, until it stays."""
+    for _ in range(rounds):
+        moved = source @ matrix[:, :2].T + matrix[:, 2]
+        distance, index = tree.query(moved)
+        keep = distance <= np.quantile(distance, 0.9)
+        before, matrix = matrix, similarity(source[keep], target[index[keep]])
+        if np.abs(matrix - before).max() < 1e-5:
+            break
+    return matrix
 
 
 def by_landmarks(reference: list[Point], other: list[Point]) -> Alignment:

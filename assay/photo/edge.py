@@ -44,7 +44,7 @@ def reach_of(picture: Picture) -> float:
 def find_edge(
     picture: Picture, near: np.ndarray, along: np.ndarray, *, half: float, reach: float, end: int = 1
 ) -> Edge:
-    """The edge near a place that crosses the unit vector ``along``, up to ``reach`` px away; ``half`` px of it each way.
+    """The edge near a place that crosses the unit vector ``along``, up to ``reach`` px away; ``half`` px of it is used.
 
     Raises CannotMeasure ``no_edge_here`` with the number of the path's ``end``.
     """

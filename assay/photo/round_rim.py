@@ -8,6 +8,8 @@ import numpy as np
 
 SMALLEST_RADIUS_PX = 2.5
 RAYS, AROUND = 40, 7
+# A rim that moved by less than this share of its radius is not looked for again.
+SETTLED = 0.08
 # Share of rays that must find the rim.
 RIM_FROM = 0.62
 # A hole is at least this much darker than its surroundings, in square-root units of 0 to 1; grain stays below.
@@ -36,7 +38,10 @@ def with_rim(work: np.ndarray, spot: Spot) -> Spot | None:
         fitted = _fit_rim(work, spot)
         if fitted is None:
             return None
+        moved = max(np.hypot(fitted.x - spot.x, fitted.y - spot.y), abs(fitted.radius - spot.radius))
         spot = fitted
+        if moved < SETTLED * fitted.radius:
+            break
     return spot if spot.rim >= RIM_FROM and spot.radius >= SMALLEST_RADIUS_PX * 0.8 else None
 
 

@@ -16,8 +16,12 @@ import cv2
 import numpy as np
 import simplejpeg
 
-PHOTOS, PIXELS, NOISE = 16, 12_000_000, 5.0
-FILES = ("spare-*.jpg", "good-*.jpg", "sloppy-*.jpg")
+PIXELS, NOISE = 12_000_000, 8.0
+# A pair from eight sides, its box lid, second tries at three of them, and four photographs that belong elsewhere.
+FILES = (
+    *("spare-*.jpg", "sloppy-box-lid.jpg", "crude-rear-left.jpg", "crude-box-lid.jpg", "posh-box-lid.jpg"),
+    *("O1-side-out-left.jpg", "O1-side-out-right.jpg", "O1-box-label.jpg", "H1-box-label.jpg"),
+)
 FLOOR = 2.1
 
 
@@ -55,7 +59,7 @@ def _measure(shots: Path) -> None:
     cv2.setNumThreads(1)
     user = get_user_model().objects.get(username="mara")
     case = start_case(user=user, typed_code="VQ-44127-B", token=uuid4())
-    taken = sorted(path for kind in FILES for path in shots.glob(kind))[:PHOTOS]
+    taken = sorted(path for kind in FILES for path in shots.glob(kind))
     files = [_enlarged(path, seed) for seed, path in enumerate(taken)]
     for data in files:
         receive_photo(pair=case.pair, data=data, by=user)
