@@ -35,8 +35,8 @@ BEND_REACH, BEND_FLOOR = 0.06, 0.6
 # Outline against outline: mean distance, as a share of the thing's size, up to which they are of one view.
 OUTLINE_AGREES = 0.02
 OUTLINE_POINTS = 240
-# Of an outline's points every so many are laid on first; and rounds of laying on.
-OUTLINE_THIN, OUTLINE_ROUNDS = 5, 25
+# Of an outline's points every so many are laid on first; rounds of laying on, and when it has settled, px.
+OUTLINE_THIN, OUTLINE_ROUNDS, STAYS_PX = 5, 25, 0.2
 # Between two photographs of one view a thing is not larger than this; and another turn must fit so much worse.
 OUTLINE_SIZE, OUTLINE_CLEARLY = 1.6, 1.4
 SEED = 7
@@ -191,12 +191,10 @@ def by_outline(ours: Features, theirs: Features) -> Alignment | None:
     for start in np.arange(6) * np.pi / 3:
         turn = spread * np.array([[np.cos(start), -np.sin(start)], [np.sin(start), np.cos(start)]])
         matrix = np.c_[turn, target.mean(0) - turn @ source.mean(0)]
-        # First with few of the points, then with all.
-        for points, rounds in ((source[::OUTLINE_THIN], OUTLINE_ROUNDS), (source, OUTLINE_ROUNDS // 3)):
-            matrix = _settled(points, target, tree, matrix, rounds)
-        moved = source @ matrix[:, :2].T + matrix[:, 2]
-        error = float(tree.query(moved)[0].mean() + cKDTree(moved).query(target)[0].mean()) / 2
-        tried.append((error, float(np.arctan2(matrix[1, 0], matrix[0, 0])), matrix))
+        # With few of the points; the best of them with all.
+        tried.append(_laid(source, target, tree, _settled(source[::OUTLINE_THIN], target, tree, matrix)))
+    best = min(tried, key=lambda entry: entry[0])
+    tried.append(_laid(source, target, tree, _settled(source, target, tree, best[2])))
     error, turned, matrix = min(tried, key=lambda entry: entry[0])
     size = float(np.hypot(matrix[0, 0], matrix[1, 0])) * _extent(ours) / _extent(theirs)
     elsewhere = [e for e, t, _ in tried if abs(np.angle(np.exp(1j * (t - turned)))) > np.pi / 4]
@@ -208,16 +206,33 @@ def by_outline(ours: Features, theirs: Features) -> Alignment | None:
     return Alignment(matrix, 0, error, "outline")
 
 
-def _settled(source: np.ndarray, target: np.ndarray, tree: cKDTree, matrix: np.ndarray, rounds: int) -> np.ndarray:
-    """Closest points and the similarity through nine tenths of them, in turn, until it stays."""
-    for _ in range(rounds):
-        moved = source @ matrix[:, :2].T + matrix[:, 2]
-        distance, index = tree.query(moved)
-        keep = distance <= np.quantile(distance, 0.9)
-        before, matrix = matrix, similarity(source[keep], target[index[keep]])
-        if np.abs(matrix - before).max() < 1e-5:
+def _settled(source: np.ndarray, target: np.ndarray, tree: cKDTree, matrix: np.ndarray) -> np.ndarray:
+    """Closest points and the similarity through nine tenths of them, in turn, until it stays.
+
+    Places are complex numbers here: turn and size are one factor, the least-squares one a quotient of two products.
+    """
+    start, goal = source @ [1, 1j], target @ [1, 1j]
+    factor, shift = complex(matrix[0, 0], matrix[1, 0]), complex(matrix[0, 2], matrix[1, 2])
+    most = int(0.9 * len(start))
+    moved = factor * start + shift
+    for _ in range(OUTLINE_ROUNDS):
+        distance, index = tree.query(np.stack([moved.real, moved.imag], 1))
+        keep = np.argpartition(distance, most)[:most]
+        ours, theirs = start[keep], goal[index[keep]]
+        middle, centre = ours.mean(), theirs.mean()
+        factor = np.vdot(ours - middle, theirs - centre) / np.vdot(ours - middle, ours - middle).real
+        before, moved = moved, factor * (start - middle) + centre
+        if np.abs(moved - before).max() < STAYS_PX:
             break
-    return matrix
+    shift = moved[0] - factor * start[0]
+    return np.array([[factor.real, -factor.imag, shift.real], [factor.imag, factor.real, shift.imag]])
+
+
+def _laid(source: np.ndarray, target: np.ndarray, tree: cKDTree, matrix: np.ndarray) -> tuple[float, float, np.ndarray]:
+    """Mean distance between two outlines both ways, how far the first is turned, and the matrix itself."""
+    moved = source @ matrix[:, :2].T + matrix[:, 2]
+    error = float(tree.query(moved)[0].mean() + cKDTree(moved).query(target)[0].mean()) / 2
+    return error, float(np.arctan2(matrix[1, 0], matrix[0, 0])), matrix
 
 
 def by_landmarks(reference: list[Point], other: list[Point]) -> Alignment:
