@@ -35,16 +35,20 @@ def quantity_of(checkpoint, reading: Reading | None):
         return None
     if checkpoint.kind == Kind.PAPER:
         return reading.parts.get("retail_rate")
-    return reading.parts.get(checkpoint.quantity) if checkpoint.quantity else reading.value
+    if not checkpoint.quantity:
+        return reading.value
+    number = reading.parts.get(checkpoint.quantity)
+    return int(number) if checkpoint.kind == Kind.COUNT and number is not None else number
 
 
 def uncertainty_of(checkpoint, reading: Reading) -> float:
     """Standard uncertainty of that number."""
+    own = reading.uncertainty
     if checkpoint.quantity:
-        return reading.parts.get(f"{checkpoint.quantity}_uncertainty", 0.0)
+        own = reading.parts.get(f"{checkpoint.quantity}_uncertainty", 0.0)
     if checkpoint.kind == Kind.COUNT and from_unfit_photo(reading):
-        return max(reading.uncertainty, UNFIT_COUNT)
-    return reading.uncertainty
+        return max(own, UNFIT_COUNT)
+    return own
 
 
 def from_unfit_photo(reading: Reading) -> bool:

@@ -27,7 +27,16 @@ WORDS = {
     "seam": (
         "A row of stitches",
         "Click along the row, from the first stitch to the last, following its curve.",
-        (("", "How many stitches", COUNT), ("pitch_mm", "Spacing of the stitches", LENGTH)),
+        (
+            ("", "How many stitches", COUNT),
+            ("pitch_mm", "Spacing of the stitches", LENGTH),
+            ("stitch_mm", "Length of a stitch", LENGTH),
+            ("slant_deg", "Lean of a bar to its row", ANGLE),
+            ("rows", "How many rows", COUNT),
+            ("row_gap_mm", "Distance to the second row", LENGTH),
+            ("missing", "Missing stitches", COUNT),
+            ("doubled", "Doubled stitches", COUNT),
+        ),
     ),
     "holes": (
         "Holes",

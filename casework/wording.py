@@ -50,6 +50,8 @@ DOUBTS = {
     "edges_lean": "the two edges are not parallel",
     "weak_row": "the row is hard to see: check every tick",
     "edge_as_drawn": "no clear edge was found there: it is taken as it was clicked",
+    "row_goes_on": "something like a stitch stands past the path’s end: does the row pass the edge it should stop at?",
+    "pitch_changes": "the spacing changes along the path: does it cross from one row to another?",
     "by_likeness": "counted by how alike they look, not by their rims (shallow, laced, odd light): check the rings",
     "odd_holes": "what was found does not look like whole holes: check every ring, or mark a smaller region",
 }

@@ -1,7 +1,8 @@
 """Count the stitches of one row along a traced path, and measure their pitch.
 
 What: number of stitches whose centre lies on the path; pitch in mm (px without a scale) and its scatter.
-Also: stitches that are missing from the rhythm or doubled, with their place.
+Also: stitches that are missing from the rhythm or doubled, with their place; a second row beside this one and how far
+away; a stitch's length, and the lean of bars; how many stitches go on past the ends of the path.
 Method: the strip along the path is straightened, freed of uneven light, and searched for periods that repeat
 (autocorrelation over the whole strip, so that thread of the panel's own colour, seen only by its needle pits, counts
 too). For each the row is followed across the strip; the mean stitch is learnt from the picture itself and laid along
@@ -12,6 +13,7 @@ Refuses: ``path_too_short``, ``marks_off_picture``, ``too_few_pixels``, ``no_row
 """
 
 from collections.abc import Sequence
+from dataclasses import replace
 from types import MappingProxyType
 
 import numpy as np
@@ -22,9 +24,12 @@ from assay.contracts import CORRECTED_BY_HAND, Marks, Picture, Point, Reading, S
 from assay.errors import CannotMeasure
 from assay.photo.rhythm import PLACE_FROM
 from assay.photo.row import PAST_END, Row, find_row
+from assay.photo.second_row import second_row
+from assay.photo.stitch import form_of
 from assay.photo.strip import Strip, smooth_path, straighten
 
-METHOD = "seam/2"
+METHOD = "seam/3"
+PARTS = ("pitch_mm", "pitch_cv", "missing", "doubled", "stitch_mm", "slant_deg", "rows", "row_gap_mm")
 # Below this a stitch is less than a light and a dark pixel and a margin: aliasing cannot be told from stitches.
 FEWEST_PX_PER_STITCH = 2.5
 FEWEST_STITCHES = 4
@@ -42,6 +47,11 @@ WEAK_LIKENESS, WEAK_REPEATING, UNSURE = 0.42, 0.26, 0.5
 DOUBLED_BELOW = 0.55
 # Path without a stitch at an end that deserves a look, in pitches.
 UNEXPLAINED = 1.3
+# Standard uncertainties by drawn rows: of a stitch's length, of the gap between rows, px; of a bar's lean; of how many
+# rows there are.
+LENGTH_OFF_PX, GAP_OFF_PX, SLANT_OFF_DEG, ROWS_OFF = 1.5, 0.6, 1.5, 0.2
+# The pitch of one half of a row against the other's from which they may be two rows.
+OTHER_PITCH = 0.12
 # Softness of the border between a stitch and none, for the uncertainty.
 BORDER_SOFTNESS = 0.07
 
@@ -50,7 +60,8 @@ def measure(picture: Picture, marks: Marks) -> Reading:
     """Count stitches along a path.
 
     ``marks``: a path in picture pixels. Returns a count; ``parts`` pitch_px, pitch_mm (with a scale), pitch_cv,
-    missing and doubled (stitches out of the rhythm).
+    missing and doubled (stitches out of the rhythm), rows (1 or 2) and row_gap_mm, stitch_mm, slant_deg of bars,
+    before and behind (stitches that go on past the path's start and end).
     """
     points = marks.checked(picture.size)
     strip = straighten(picture, points)
@@ -64,8 +75,10 @@ def measure(picture: Picture, marks: Marks) -> Reading:
         raise CannotMeasure("too_few_pixels", px_per_stitch=round(row.period, 2), needed=FEWEST_PX_PER_STITCH)
     centres = _to_picture(strip, row)
     ends = (strip.start, strip.stop)
-    uncertainty = max(_uncertainty(row, ends), UNSURE if _weak(row) else 0.0)
-    return _reading(picture, points, centres, _half_ticks(row), uncertainty, _doubts(row, ends))
+    uncertainty = max(_uncertainty(row, ends), UNSURE if _weak(row) or any(row.goes_on) else 0.0)
+    found = _reading(picture, points, centres, _half_ticks(row), uncertainty, _doubts(row, ends))
+    more, beside = _more(picture, strip, row)
+    return replace(found, parts=MappingProxyType({**found.parts, **more}), overlay=(*found.overlay, *beside))
 
 
 def rebuild(picture: Picture, marks: Marks, centres: Sequence[Point]) -> Reading:
@@ -112,6 +125,23 @@ def _to_picture(strip: Strip, row: Row) -> np.ndarray:
     return np.stack([np.interp(at, t, line[:, k]) for k in (0, 1)], 1)
 
 
+def _more(picture: Picture, strip: Strip, row: Row) -> tuple[dict[str, float], list[Stroke]]:
+    """What else is seen of a row; and the second row, drawn."""
+    unit, name = picture.mm_per_px or 1.0, "mm" if picture.mm_per_px else "px"
+    parts = {name: float(count) for name, count in zip(("before", "behind"), row.goes_on, strict=True)}
+    form, beside = form_of(row), second_row(strip, row, picture.mm_per_px)
+    if form.length is not None:
+        parts |= {f"stitch_{name}": form.length * unit, f"stitch_{name}_uncertainty": LENGTH_OFF_PX * unit}
+    if form.slant is not None:
+        parts |= {"slant_deg": form.slant, "slant_deg_uncertainty": SLANT_OFF_DEG}
+    parts |= {"rows": 2.0 if beside else 1.0, "rows_uncertainty": ROWS_OFF}
+    if beside is None:
+        return parts, []
+    parts |= {f"row_gap_{name}": beside.apart * unit, f"row_gap_{name}_uncertainty": GAP_OFF_PX * unit}
+    line = (strip.path + strip.normal * beside.line[:, None])[strip.start : strip.stop : 6]
+    return parts, [Stroke(StrokeKind.LINE, tuple((float(x), float(y)) for x, y in line), label="row")]
+
+
 def _half_ticks(row: Row) -> float:
     return float(np.clip(0.45 * row.period, 4, row.band.shape[1] / 2))
 
@@ -140,6 +170,12 @@ def _doubts(row: Row, ends: tuple[int, int]) -> tuple[str, ...]:
         found.append("gap_in_row")
     if max(row.places[0] - ends[0], ends[1] - row.places[-1]) > UNEXPLAINED * row.period:
         found.append("row_ends_early")
+    if any(row.goes_on):
+        found.append("row_goes_on")
+    if len(gaps) > 8:
+        halves = [float(np.median(half[half < 1.6])) for half in np.array_split(gaps, 2)]
+        if abs(halves[0] - halves[1]) > OTHER_PITCH:
+            found.append("pitch_changes")
     if row.period < 2 * FEWEST_PX_PER_STITCH:
         found.append("few_pixels")
     if _weak(row):

@@ -14,7 +14,7 @@ from scipy.ndimage import gaussian_filter1d
 
 from assay.errors import CannotMeasure
 from assay.photo.follow import best_path, refined
-from assay.photo.frame import frame_of, level_of
+from assay.photo.frame import frame_of
 from assay.photo.remember import Remembered
 from assay.photo.subject import find_subject
 
@@ -66,7 +66,9 @@ def find_rim(rgb: np.ndarray, within_px: np.ndarray | None = None) -> Rim:
 
 def _found(rgb: np.ndarray, within_px: np.ndarray | None) -> Rim:
     frame = frame_of(rgb)
-    small, scale = level_of(frame, BAND_SIDE)
+    # Shrunk by area: rims move by what cheaper ways leave behind.
+    scale = min(1.0, BAND_SIDE / max(rgb.shape[:2]))
+    small = cv2.resize(rgb, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA) if scale < 1 else rgb
     roots = np.sqrt(small.astype(np.float32))
     best, refusal = None, CannotMeasure("nothing_stands_out")
     for off_ground in OFF_GROUND:

@@ -18,7 +18,6 @@ from assay.photo.remember import Remembered
 # Room around the marks, mm: measures look a little beyond what was drawn.
 ROOM_MM = 9.0
 MOST_PX = 2600
-LARGE_PX = 1_500_000
 _remembered = Remembered(kept=2)
 
 
@@ -47,12 +46,9 @@ def measure_region(
 
 
 def _cut(picture: Picture, onto: np.ndarray, size: tuple[int, int]) -> np.ndarray:
-    """The region (h, w, 3): cut out where it lies square to the pixels, else resampled."""
-    # Rims are looked for over several pixels: what is large enough to be a whole shoe needs no cubic weights.
-    how = cv2.INTER_CUBIC if size[0] * size[1] < LARGE_PX else cv2.INTER_LINEAR
-    return cv2.warpPerspective(
-        picture.rgb, onto, size, flags=how | cv2.WARP_INVERSE_MAP, borderMode=cv2.BORDER_REPLICATE
-    )
+    """The region (h, w, 3), straightened."""
+    how = cv2.INTER_CUBIC | cv2.WARP_INVERSE_MAP
+    return cv2.warpPerspective(picture.rgb, onto, size, flags=how, borderMode=cv2.BORDER_REPLICATE)
 
 
 def _points(array: np.ndarray) -> list[Point]:

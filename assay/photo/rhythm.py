@@ -231,8 +231,7 @@ def _centred(wide: np.ndarray, period: float) -> np.ndarray:
     """Cut one stitch with half a gap on each side out of a mean patch two periods wide."""
     centre = wide.shape[2] // 2
     shifts = np.arange(-int(period / 2), int(period / 2) + 1)
-    profile = (wide**2).sum((0, 1))[centre + shifts]
-    return _cut(wide, centre + int(shifts[_thread_place(wide, profile, shifts, period)]), period)
+    return _cut(wide, centre + int(shifts[_thread_place(wide, shifts, period)]), period)
 
 
 def _cut(wide: np.ndarray, middle: int, period: float) -> np.ndarray:
@@ -241,14 +240,15 @@ def _cut(wide: np.ndarray, middle: int, period: float) -> np.ndarray:
     return wide[:, :, middle - half : middle + half + 1]
 
 
-def _thread_place(wide: np.ndarray, profile: np.ndarray, shifts: np.ndarray, period: float) -> int:
+def _thread_place(wide: np.ndarray, shifts: np.ndarray, period: float) -> int:
     """Index of the shift on which the thread, not the gap, is centred."""
     across = np.sqrt((wide**2).sum((0, 2)))
-    # From the first clear row to the last: a bar's two needle pits may outshine what lies between them.
-    extent = np.ptp(np.flatnonzero(across >= 0.5 * across.max())) / period
-    smooth = gaussian_filter1d(profile, max(1.0, period / 10), mode="wrap")
-    if extent > BAR_FROM:
-        return int(smooth.argmax())
+    # From the first clear row to the last: a bar's two needle pits may outshine what lies between them, on both sides
+    # of its middle; what shows on one side alone is another row.
+    clear = np.flatnonzero(across >= 0.5 * across.max()) - wide.shape[1] // 2
+    if 2 * min(clear[-1], -clear[0]) > BAR_FROM * period:
+        profile = (wide**2).sum((0, 1))[wide.shape[2] // 2 + shifts]
+        return int(gaussian_filter1d(profile, max(1.0, period / 10), mode="wrap").argmax())
     # Running stitch: the dark needle pits mark the gap; the thread is half a period away from them.
     centre = wide.shape[2] // 2
     rows = slice(wide.shape[1] // 2 - max(1, int(period / 8)), wide.shape[1] // 2 + max(1, int(period / 8)) + 1)

@@ -27,6 +27,8 @@ PAST_END = 0.05
 END_INSIDE, END_MATCH = (0.16, 0.28), (0.95, 0.15)
 # From here on, in pitches, a place lies well inside the path; and how many such are taken on trust.
 WELL_INSIDE, MOST_FURTHER = 0.26, 3
+# From this share of the typical match on, a place past the path's end is of the row.
+GOES_ON = 0.7
 # Likeness from which no other period is tried, where nothing repeats at half of it.
 SURE = 0.62
 # Periods that are tried at most.
@@ -53,6 +55,22 @@ class Row:
     """Share of the drawn path that the places account for."""
     repeats: float
     """Share of the band's variance that repeats at the period."""
+
+    @property
+    def goes_on(self) -> tuple[int, int]:
+        """How many places follow each other past the path's start and past its end that look like the row's own."""
+        return self._further(self.places[0], -1), self._further(self.places[-1], 1)
+
+    def _further(self, at: int, way: int) -> int:
+        typical, reach = float(np.median(self.match[list(self.places)])), max(1, round(0.15 * self.period))
+        count = 0
+        while True:
+            t = round(at + way * self.period)
+            around = self.match[max(0, t - reach) : max(0, t + reach + 1)]
+            room = t - self.period / 2 > 0 and t + self.period / 2 < len(self.match)
+            if not room or not len(around) or around.max() < GOES_ON * typical:
+                return count
+            count, at = count + 1, max(0, t - reach) + int(around.argmax())
 
     @property
     def score(self) -> float:
@@ -84,18 +102,19 @@ def _row(strip: Strip, period: float) -> Row | None:
     telling = telling_channels(strip, period)
     line = follow(telling, period)
     band = band_along(telling, line, period)
-    row = _placed(strip, line, band, period)
+    row = placed(strip, line, band, period)
     if row is None:
         return None
     gaps = np.diff(row.places)
     true = float(np.median(gaps[gaps < 1.5 * np.median(gaps)]))
     if abs(true / period - 1) > 0.02:
-        better = _placed(strip, line, band, true)
+        better = placed(strip, line, band, true)
         row = better if better and better.score > row.score else row
     return row
 
 
-def _placed(strip: Strip, line: np.ndarray, band: np.ndarray, period: float) -> Row | None:
+def placed(strip: Strip, line: np.ndarray, band: np.ndarray, period: float) -> Row | None:
+    """The row of a period along a line, the strip straightened on it being ``band``; None without enough places."""
     match = match_repeats(band, period)
     places = _ended(choose_places(match, period), match, period, (strip.start, strip.stop))
     if len(places) < FEWEST_PLACES:

@@ -67,6 +67,8 @@ def correct_reading(*, reading: Reading, centres: list, by) -> Reading:
     checkpoint, photo = reading.checkpoint, reading.photo
     measure = MEASURES[checkpoint.measure]
     found = _measured(measure.rebuild, photo, marks(checkpoint, reading.marks), centres)
+    # What ticks and rings say nothing of, such as a second row, stays as it was read.
+    found = replace(found, parts=MappingProxyType({**reading.parts, **found.parts}))
     return _keep(found, checkpoint, photo, by, reading.marks, corrects=reading)
 
 

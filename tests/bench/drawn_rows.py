@@ -36,6 +36,12 @@ class Drawn:
     """(K, 2) px."""
     pitch_mm: float = 0.0
     about: str = ""
+    stitch_mm: float = 0.0
+    """From end to end of a stitch."""
+    slant_deg: float = 0.0
+    """Of a stitch to the row, clockwise as seen."""
+    apart_mm: float = 0.0
+    """To the second row beside it; 0: there is none."""
 
 
 def row(level: str, seed: int) -> Drawn:
@@ -72,7 +78,11 @@ def row(level: str, seed: int) -> Drawn:
     drawn = drawn + (rng.normal(0, 0.9, drawn.shape).clip(-2, 2) if hardness else 0)
     true = float(np.polyfit(np.arange(count), at, 1)[0]) * MM_PER_PX
     about = f"{'bars' if bars else 'run'}{' own' if step < 0.08 else ''}{' beside' if beside else ''}"
-    return Drawn(_photographed(reflect, (uneven, blur, noise), rng), drawn, _on(path, angle, at, 0)[0], true, about)
+    rgb = _photographed(reflect, (uneven, blur, noise), rng)
+    apart = abs(lines[-1][0]) * MM_PER_PX
+    return Drawn(
+        rgb, drawn, _on(path, angle, at, 0)[0], true, about, size[0] * MM_PER_PX, float(np.degrees(slant)), float(apart)
+    )
 
 
 def holes(level: str, seed: int, kind: str) -> Drawn:

@@ -9,6 +9,7 @@ from assay.errors import CannotMeasure
 from assay.measure import seam
 from assay.simulator.swatch import seam_swatch
 from tests.assay.measure.pictures import dashes
+from tests.bench import drawn_rows
 
 
 class CountingStitches(SimpleTestCase):
@@ -38,6 +39,51 @@ class CountingStitches(SimpleTestCase):
         wanted = 40 + 22 * np.arange(12) + 7.5
         np.testing.assert_allclose([x for x, _ in middles], wanted, atol=3)
         self.assertEqual([stroke.label for stroke in reading.overlay], [str(n) for n in range(1, 13)])
+
+    def test_a_second_row_is_found_with_its_distance_and_a_bars_two_needle_lines_are_none(self):
+        for seed in (1, 7, 27, 39):
+            found, picture = drawn("realistic", seed)
+            self.assertEqual(found.parts["rows"], 2)
+            self.assertAlmostEqual(found.parts["row_gap_mm"], picture.apart_mm, delta=0.1)
+        for seed in (1, 2, 6, 7, 10, 16):
+            found, picture = drawn("easy", seed)
+            self.assertIn("bars", picture.about)
+            self.assertEqual(found.parts["rows"], 1)
+
+    def test_bars_lean_as_drawn_and_running_stitches_are_as_long(self):
+        for seed in (1, 2, 6, 7, 10, 16):
+            found, picture = drawn("easy", seed)
+            self.assertAlmostEqual(found.parts["slant_deg"], picture.slant_deg, delta=2)
+        for seed in (3, 4, 5, 11, 14, 15):
+            found, picture = drawn("easy", seed)
+            self.assertAlmostEqual(found.parts["stitch_mm"], picture.stitch_mm, delta=0.25)
+            self.assertNotIn("slant_deg", found.parts)
+
+    def test_a_row_that_goes_on_past_the_path_is_doubted_and_unsure(self):
+        picture, marks = dashes(20, 18.0)
+        (x0, y0), (x1, y1) = marks.points
+        found = seam.measure(picture, Marks(MarkKind.PATH, ((x0, y0), (x1 - 5 * 18, y1))))
+        self.assertEqual((found.value, found.parts["before"]), (15, 0))
+        self.assertGreaterEqual(found.parts["behind"], 1)
+        self.assertIn("row_goes_on", found.doubts)
+        self.assertGreaterEqual(found.uncertainty, seam.UNSURE)
+
+    def test_a_path_from_one_row_into_another_of_other_spacing_is_doubted(self):
+        one, _ = dashes(12, 20.0)
+        other, _ = dashes(14, 14.0, seed=5)
+        rgb = np.hstack([one.rgb[:, :280], other.rgb[:, 40:240]])
+        try:
+            found = seam.measure(Picture(rgb, 0.1), Marks(MarkKind.PATH, ((38, 45), (472, 45))))
+        except CannotMeasure as refusal:
+            self.assertEqual(refusal.reason, "no_row_found")
+        else:
+            self.assertTrue({"pitch_changes", "row_ends_early", "gap_in_row"} & set(found.doubts))
+
+
+def drawn(level, seed):
+    picture = drawn_rows.row(level, seed)
+    marks = Marks(MarkKind.PATH, tuple(map(tuple, picture.marks)))
+    return seam.measure(Picture(picture.rgb, drawn_rows.MM_PER_PX), marks), picture
 
 
 class Refusing(SimpleTestCase):
