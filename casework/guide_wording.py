@@ -34,6 +34,7 @@ WORDS = {
             ("slant_deg", "Lean of a bar to its row", ANGLE),
             ("rows", "How many rows", COUNT),
             ("row_gap_mm", "Distance to the second row", LENGTH),
+            ("bend_radius_mm", "Radius of the tightest bend", LENGTH),
             ("missing", "Missing stitches", COUNT),
             ("doubled", "Doubled stitches", COUNT),
         ),

@@ -25,11 +25,22 @@ from assay.errors import CannotMeasure
 from assay.photo.rhythm import PLACE_FROM
 from assay.photo.row import PAST_END, Row, find_row
 from assay.photo.second_row import second_row
-from assay.photo.stitch import form_of
+from assay.photo.stitch import form_of, tightest_bend
 from assay.photo.strip import Strip, smooth_path, straighten
 
 METHOD = "seam/3"
-PARTS = ("pitch_mm", "pitch_cv", "missing", "doubled", "stitch_mm", "slant_deg", "rows", "row_gap_mm")
+PARTS = (
+    "pitch_mm",
+    "pitch_cv",
+    "missing",
+    "doubled",
+    "stitch_mm",
+    "slant_deg",
+    "rows",
+    "row_gap_mm",
+    "bend_radius_mm",
+    "bend_deg",
+)
 # Below this a stitch is less than a light and a dark pixel and a margin: aliasing cannot be told from stitches.
 FEWEST_PX_PER_STITCH = 2.5
 FEWEST_STITCHES = 4
@@ -61,7 +72,8 @@ def measure(picture: Picture, marks: Marks) -> Reading:
 
     ``marks``: a path in picture pixels. Returns a count; ``parts`` pitch_px, pitch_mm (with a scale), pitch_cv,
     missing and doubled (stitches out of the rhythm), rows (1 or 2) and row_gap_mm, stitch_mm, slant_deg of bars,
-    before and behind (stitches that go on past the path's start and end).
+    bend_radius_mm and bend_deg of the tightest bend (an angled corner's radius is less than a pitch or two), before and
+    behind (stitches that go on past the path's start and end).
     """
     points = marks.checked(picture.size)
     strip = straighten(picture, points)
@@ -77,7 +89,7 @@ def measure(picture: Picture, marks: Marks) -> Reading:
     ends = (strip.start, strip.stop)
     uncertainty = max(_uncertainty(row, ends), UNSURE if _weak(row) or any(row.goes_on) else 0.0)
     found = _reading(picture, points, centres, _half_ticks(row), uncertainty, _doubts(row, ends))
-    more, beside = _more(picture, strip, row)
+    more, beside = _more(picture, strip, row, centres)
     return replace(found, parts=MappingProxyType({**found.parts, **more}), overlay=(*found.overlay, *beside))
 
 
@@ -125,7 +137,7 @@ def _to_picture(strip: Strip, row: Row) -> np.ndarray:
     return np.stack([np.interp(at, t, line[:, k]) for k in (0, 1)], 1)
 
 
-def _more(picture: Picture, strip: Strip, row: Row) -> tuple[dict[str, float], list[Stroke]]:
+def _more(picture: Picture, strip: Strip, row: Row, centres: np.ndarray) -> tuple[dict[str, float], list[Stroke]]:
     """What else is seen of a row; and the second row, drawn."""
     unit, name = picture.mm_per_px or 1.0, "mm" if picture.mm_per_px else "px"
     parts = {name: float(count) for name, count in zip(("before", "behind"), row.goes_on, strict=True)}
@@ -134,6 +146,9 @@ def _more(picture: Picture, strip: Strip, row: Row) -> tuple[dict[str, float], l
         parts |= {f"stitch_{name}": form.length * unit, f"stitch_{name}_uncertainty": LENGTH_OFF_PX * unit}
     if form.slant is not None:
         parts |= {"slant_deg": form.slant, "slant_deg_uncertainty": SLANT_OFF_DEG}
+    bend = tightest_bend(centres, unit) if picture.mm_per_px else None
+    if bend:
+        parts |= dict(zip(("bend_radius_mm", "bend_radius_mm_uncertainty", "bend_deg"), bend, strict=True))
     parts |= {"rows": 2.0 if beside else 1.0, "rows_uncertainty": ROWS_OFF}
     if beside is None:
         return parts, []

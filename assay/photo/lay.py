@@ -51,11 +51,6 @@ class Laid:
         """95th percentile of the departures' sizes, mm."""
         return float(np.percentile(np.abs(self.off), 95))
 
-    def zone(self, low: np.ndarray, high: np.ndarray) -> tuple[float, float]:
-        """Mean and largest departure, signed, among places within a box (mm); zeros where there are none."""
-        here = self.off[((self.along >= low) & (self.along <= high)).all(1)]
-        return (float(here.mean()), float(here[np.abs(here).argmax()])) if len(here) else (0.0, 0.0)
-
 
 def lay(ours: np.ndarray, theirs: np.ndarray) -> Laid:
     """Lay our closed rim (N, 2) on theirs (M, 2), both in mm. Raises CannotAlign ``rims_too_unlike``."""

@@ -12,6 +12,9 @@ FINER, HALF = 4, 0.5
 # From this elongation and lean on it is a bar, and its lean can be told; a running stitch is too round to tell.
 LONG, LEANING_DEG = 1.8, 40.0
 
+# A bend is seen over so many stitches, up to this radius, mm; each lies where it is seen to so many px.
+BENT_OVER, STRAIGHT_MM, PLACE_PX = 5, 60.0, 0.5
+
 
 class Form(NamedTuple):
     """Pixels and degrees; None where it cannot be told."""
@@ -40,6 +43,32 @@ def form_of(row: Row) -> Form:
     if np.sqrt(sizes[1] / max(sizes[0], 1e-9)) > LONG and LEANING_DEG < lean < 180 - LEANING_DEG:
         return Form(float(np.ptp(spots @ along) + 1) / FINER, lean)
     return Form(_width(mean[mean.shape[0] // 2 - 1 : mean.shape[0] // 2 + 2].mean(0), half), None)
+
+
+def tightest_bend(centres: np.ndarray, unit: float) -> tuple[float, float, float] | None:
+    """Radius of the arc that a row's tightest bend follows, its standard uncertainty, and how far it turns, degrees.
+
+    ``centres`` (N, 2) px; ``unit``: mm a px. The circle through ``BENT_OVER`` stitches in a row, by least squares (Kåsa
+    1976); None for rows too short, or as good as straight.
+    """
+    tightest = None
+    for first in range(len(centres) - BENT_OVER + 1):
+        spots = centres[first : first + BENT_OVER]
+        middle = spots - spots.mean(0)
+        if np.linalg.svd(middle, compute_uv=False)[1] < PLACE_PX:
+            continue
+        design = np.column_stack([2 * middle, np.ones(BENT_OVER)])
+        x, y, rest = np.linalg.lstsq(design, (middle**2).sum(1), rcond=None)[0]
+        radius = float(np.sqrt(max(rest + x * x + y * y, 1e-9)))
+        if tightest is None or radius < tightest[0]:
+            chord = float(np.hypot(*(spots[-1] - spots[0])))
+            tightest = radius, chord, float(np.degrees(2 * np.arcsin(min(1.0, chord / (2 * radius)))))
+    if tightest is None or tightest[0] * unit > STRAIGHT_MM:
+        return None
+    radius, chord, turn = tightest
+    # The bow over the chord is as unsure as the stitches' places.
+    bow = max(radius - np.sqrt(max(radius**2 - chord**2 / 4, 0.0)), PLACE_PX)
+    return radius * unit, float(radius * unit * PLACE_PX / bow), turn
 
 
 def _mean_stitch(row: Row) -> tuple[np.ndarray | None, int]:

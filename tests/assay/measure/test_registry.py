@@ -31,8 +31,8 @@ SWATCHES = (
     | {"parallel": GAP, "layers": CUT, "place": THREE, "landing": LANDS}
     | {"seam": seam_swatch("easy", 4), "holes": hole_swatch("easy", 4), "lettering": LINE, "span": SHEET}
 )
-# Of a bar, of a second row, of a heel that is not flat.
-WHERE_THERE_IS_ONE = {"slant_deg", "row_gap_mm", "heel_radius_mm"}
+# Of a bar, of a second row, of a heel or a row that is not straight.
+WHERE_THERE_IS_ONE = {"slant_deg", "row_gap_mm", "heel_radius_mm", "bend_radius_mm", "bend_deg"}
 COUNTING = ("seam", "holes", "layers")
 
 

@@ -7,6 +7,7 @@ from skimage import data
 from assay.contracts import CORRECTED_BY_HAND, MarkKind, Marks, Picture
 from assay.errors import CannotMeasure
 from assay.measure import seam
+from assay.photo.stitch import tightest_bend
 from assay.simulator.swatch import seam_swatch
 from tests.assay.measure.pictures import dashes
 from tests.bench import drawn_rows
@@ -58,6 +59,18 @@ class CountingStitches(SimpleTestCase):
             found, picture = drawn("easy", seed)
             self.assertAlmostEqual(found.parts["stitch_mm"], picture.stitch_mm, delta=0.25)
             self.assertNotIn("slant_deg", found.parts)
+
+    def test_a_rounded_corner_has_its_radius_and_an_angled_one_less_than_a_pitch(self):
+        """Places of stitches on two straight legs and an arc between them: nothing but geometry."""
+        for radius in (8.0, 20.0):
+            turn = np.linspace(0, np.pi / 2, round(radius * np.pi / 2 / 2) + 1)
+            arc = radius * np.stack([np.sin(turn), 1 - np.cos(turn)], 1)
+            legs = [np.stack([np.arange(-12, 0, 2.0), np.zeros(6)], 1), arc[-1] + [[0, 2.0 * n] for n in range(1, 7)]]
+            found, off, _ = tightest_bend(np.vstack([legs[0], arc, legs[1]]) / 0.1, 0.1)
+            self.assertAlmostEqual(found, radius, delta=max(off, 0.03 * radius))
+        corner = [[n, 0] for n in range(0, 11, 2)] + [[10, n] for n in range(2, 11, 2)]
+        self.assertLess(tightest_bend(np.array(corner, float), 1.0)[0], 4)
+        self.assertIsNone(tightest_bend(np.array([[n, 0.01 * n] for n in range(12)], float), 1.0))
 
     def test_a_row_that_goes_on_past_the_path_is_doubted_and_unsure(self):
         picture, marks = dashes(20, 18.0)

@@ -54,13 +54,6 @@ class Laying(SimpleTestCase):
             self.assertEqual(np.sign(found.largest), np.sign(bump))
             self.assertLess(np.median(np.abs(found.off)), 0.05)
 
-    def test_zones_tell_where(self):
-        found = lay(boot(2.0), boot())
-        at = found.along[np.abs(found.off).argmax()]
-        here, elsewhere = found.zone(at - 12, at + 12), found.zone(-at - 12, -at + 12)
-        self.assertGreater(here[1], 1.5)
-        self.assertLess(abs(elsewhere[1]), 0.1)
-
     def test_things_of_another_kind_are_refused(self):
         with self.assertRaises(CannotAlign):
             lay(circle(20), circle(100))
