@@ -1,4 +1,4 @@
-"""``make bench``: how often counts are exact, how far pitch is off, and what a reading costs.
+"""``make bench``: how often counts are exact, how far lengths are off, and what a reading and a whole pass cost.
 
 Swatches come from the simulator, three difficulties, fixed seeds. The baseline is a straightforward use of libraries on
 the same pictures in the same run. CPU time, one thread, against one decode of a 12-megapixel JPEG.
@@ -20,7 +20,7 @@ from assay.contracts import MarkKind, Marks, Picture
 from assay.errors import CannotMeasure
 from assay.measure import holes, seam
 from assay.simulator.swatch import DIFFICULTIES, Swatch, hole_swatch, seam_swatch
-from tests.bench import baseline, labels, outlines, photographs, rows
+from tests.bench import baseline, gaps, labels, outlines, photographs, rows, whole_pass
 
 SWATCHES = int(sys.argv[1]) if len(sys.argv) > 1 else 80
 KINDS = {
@@ -105,7 +105,9 @@ def main() -> None:
         photographs.main(pool)
         labels.main(pool)
         rows.main(pool)
+        gaps.main(pool)
         outlines.main(pool)
+    whole_pass.main()
 
 
 if __name__ == "__main__":
