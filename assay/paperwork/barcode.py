@@ -43,18 +43,19 @@ class Barcode:
 def find(rgb: np.ndarray) -> list[Barcode]:
     """Every code in an upright (H, W, 3) uint8 picture, each once, trade item numbers first.
 
-    The whole picture is tried at half size, then every place that looks like bars by itself, as it is.
+    The whole picture is tried, then every place that looks like bars by itself: small symbols are missed otherwise.
     """
     grey = cv2.cvtColor(rgb, cv2.COLOR_RGB2GRAY)
-    half = cv2.resize(grey, None, fx=0.5, fy=0.5, interpolation=cv2.INTER_AREA)
     found: dict[str, Barcode] = {}
-    for x, y, piece, unit in [(0, 0, half, 2), *_barred(grey, half)]:
-        if unit == 1 and any(_holds(one, x + piece.shape[1] / 2, y + piece.shape[0] / 2) for one in found.values()):
+    for x, y, piece in [(0, 0, grey), *_barred(grey)]:
+        if piece is not grey and any(
+            _holds(one, x + piece.shape[1] / 2, y + piece.shape[0] / 2) for one in found.values()
+        ):
             continue
         for code in zxingcpp.read_barcodes(piece, formats=FORMATS):
             spot = code.position
             round_it = (spot.top_left, spot.top_right, spot.bottom_right, spot.bottom_left)
-            corners = tuple((float(unit * p.x + x), float(unit * p.y + y)) for p in round_it)
+            corners = tuple((float(p.x + x), float(p.y + y)) for p in round_it)
             read = Barcode(code.text, code.format.name, corners, _gtin(code.text), _upright(corners))
             if read.text not in (one.text for one in found.values()) and _stands(grey, read):
                 found.setdefault(read.gtin14 or code.text, read)
@@ -75,12 +76,12 @@ def _stands(grey: np.ndarray, read: Barcode) -> bool:
     return any(code.text == read.text for code in zxingcpp.read_barcodes(piece, formats=FORMATS))
 
 
-def _barred(grey: np.ndarray, half: np.ndarray) -> list[tuple[int, int, np.ndarray, int]]:
-    """Places where the grain runs one way only, largest first: corner, piece of the picture, and size of its pixels.
+def _barred(grey: np.ndarray) -> list[tuple[int, int, np.ndarray]]:
+    """Places where the grain runs one way only, largest first: corner and piece of the picture.
 
     Coherence of the structure tensor (Bigun & Granlund 1987), at half size.
     """
-    small = half.astype(np.float32)
+    small = cv2.resize(grey, None, fx=0.5, fy=0.5, interpolation=cv2.INTER_AREA).astype(np.float32)
     gx, gy = cv2.Sobel(small, cv2.CV_32F, 1, 0), cv2.Sobel(small, cv2.CV_32F, 0, 1)
     xx, yy, xy = (cv2.blur(product, (BLOCK_PX, BLOCK_PX)) for product in (gx * gx, gy * gy, gx * gy))
     along = np.sqrt((xx - yy) ** 2 + 4 * xy * xy)
@@ -92,7 +93,7 @@ def _barred(grey: np.ndarray, half: np.ndarray) -> list[tuple[int, int, np.ndarr
     for x, y, width, height, _ in boxes:
         room = 2 * BLOCK_PX
         left, top = max(0, 2 * (x - room)), max(0, 2 * (y - room))
-        pieces.append((left, top, grey[top : 2 * (y + height + room), left : 2 * (x + width + room)], 1))
+        pieces.append((left, top, grey[top : 2 * (y + height + room), left : 2 * (x + width + room)]))
     return pieces
 
 
