@@ -8,6 +8,7 @@ from datetime import timedelta
 
 from django.contrib.auth import get_user_model
 from django.db import transaction
+from django.db.models import Max
 from django.utils import timezone
 from django_tasks import task
 
@@ -24,7 +25,7 @@ from pairs.actions.mark_photo import carry_marking
 from pairs.actions.read_photo import read_photo
 from pairs.actions.take_paper import inscribe
 from pairs.actions.take_reading import measure_photo, refuse
-from pairs.models import Inscription, Marking, Photo
+from pairs.models import Inscription, Marking, Photo, Reading
 from pairs.queries import beside, latest_readings, markings_on, photos_in_use
 
 # A run that has not moved for this long was stopped from outside and may be started again.
@@ -84,10 +85,15 @@ def needs_of(checkpoints) -> dict[str, Needs]:
 def _measure(case: Case, user, ground: Ground, done: int, only: Photo | None = None) -> int:
     failed: dict[tuple[int, int], CannotAlign] = {}
     measured: dict = {}
+    before = Reading.objects.aggregate(newest=Max("pk"))["newest"] or 0
     waiting = [one for one in _to_measure(case) if only is None or one[1].pk == only.pk]
     _tell(case, done, len(waiting))
+    if not {checkpoint.pk for checkpoint, *_ in waiting} <= set(ground.retail):
+        ground = ground_of(case)  # a check was drawn since
     known = markings_on({photo for _, *photos in waiting for photo in photos if photo})
     for left, (checkpoint, photo, reference) in zip(range(len(waiting) - 1, -1, -1), waiting, strict=True):
+        if Reading.objects.filter(pair=case.pair, checkpoint=checkpoint, pk__gt=before).exists():
+            continue  # a person was faster
         marking = _marking(checkpoint, photo, reference, known, failed)
         if isinstance(marking, AssayError):
             reading = refuse(checkpoint=checkpoint, pair=case.pair, photo=photo, refusal=marking, by=user)

@@ -10,14 +10,17 @@ from django.test import TestCase
 from django.utils import timezone
 from PIL import Image
 
+from assay.errors import AssayError
 from assay.measure.registry import MEASURES
 from assay.simulator.swatch import seam_swatch
 from casework.actions import work_checkpoint as work
 from casework.actions.analyse_case import analyse_case, request_analysis, stalled
+from casework.grading import ground_of
 from casework.models import Case
 from pairs.actions.mark_photo import mark_photo
 from pairs.actions.read_photo import read_photo
 from pairs.actions.receive_photo import receive_photo
+from pairs.actions.take_reading import refuse
 from pairs.models import Marking, Pair, Reading
 from tests.scenes import checkpoint, finding, small_case, small_house
 
@@ -56,6 +59,29 @@ class Analysing(TestCase):
         marking = Marking.objects.get(photo=self.photo)
         self.assertEqual(marking.origin, "carried")
         self.assertLess(np.abs(np.array(marking.points) - self.swatch.marks).max(), 3)
+
+    def test_a_check_drawn_while_a_run_is_under_way_is_measured_and_graded_as_well(self):
+        before = ground_of(self.case)
+        later = self.case.pair.release.checkpoints.get(pk=self.bar.pk)
+        later.pk, later.key, later.position = None, "bar-again", 99
+        later.save()
+        points = self.swatch.marks.round(1).tolist()
+        mark_photo(checkpoint=later, photo=self.drawn_on, points=points, origin=Marking.Origin.DRAWN)
+        read_photo(photo=self.photo, references={}, needs={})
+        with mock.patch("casework.actions.analyse_case.ground_of", side_effect=[before, ground_of(self.case)]):
+            self.run_it()
+        self.assertEqual(finding(self.case, "bar-again").reading.value, len(self.swatch.centres))
+
+    def test_what_a_person_reads_meanwhile_is_not_read_over(self):
+        read_photo(photo=self.photo, references={}, needs={})
+
+        def corrected(case, done, left):
+            if left and not Reading.objects.filter(pair=case.pair, checkpoint=self.bar).exists():
+                refuse(checkpoint=self.bar, pair=case.pair, refusal=AssayError("could_not_tell"), by=self.scene.mara)
+
+        with mock.patch("casework.actions.analyse_case._tell", side_effect=corrected):
+            self.run_it()
+        self.assertEqual(Reading.objects.filter(pair=self.case.pair, checkpoint=self.bar).count(), 1)
 
     def test_a_correction_survives_a_second_run_and_keeps_the_first_reading(self):
         first = self.run_it()
