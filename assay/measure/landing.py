@@ -49,7 +49,8 @@ def measure(picture: Picture, marks: Marks) -> Reading:
     lands = middle + away * along
     value = float((lands - points[2]) @ edge)
     # Of a fitted line, where it is carried on to; of the edge, where they meet at a slant; of the place put by hand.
-    spread = float(((centres - middle) @ along).std())
+    places = (centres - middle) @ along
+    spread = float(places.std())
     line_off = max(scatter, 0.2) * np.sqrt((1 + (away / spread) ** 2) / len(centres)) / np.sin(np.radians(angle))
     off = float(np.sqrt(line_off**2 + (edge_off / np.tan(np.radians(angle))) ** 2 + HAND_PX**2))
     unit, name = picture.mm_per_px or 1.0, "mm" if picture.mm_per_px else "px"
@@ -60,7 +61,7 @@ def measure(picture: Picture, marks: Marks) -> Reading:
         "angle_deg_uncertainty": float(np.degrees(max(scatter, 0.2) / (spread * np.sqrt(len(centres))))),
         f"scatter_{name}": scatter * unit,
     }
-    drawn = (_stroke(middle, lands), _stroke(points[2], lands), *rings)
+    drawn = (_stroke(middle + places.min() * along, lands), _stroke(points[2], lands), *rings)
     doubts = tuple(dict.fromkeys((*picture.doubts, *odd, *doubts)))
     return Reading(value * unit, name, off * unit, METHOD, MappingProxyType(parts), drawn, doubts)
 
