@@ -115,11 +115,16 @@ def _retail_of(case: Case, checkpoint, read: list) -> Retail:
         return Retail([])
     if checkpoint.kind != Kind.CONTINUOUS:
         return Retail([[pair.label, value] for pair, value in found])
+    values = [[pair.label, value] for pair, value in carried_over(case, checkpoint, found)]
+    return Retail(values, len(found) - len(values))
+
+
+def carried_over(case: Case, checkpoint, found: list) -> list:
+    """(pair, length) of other pairs as they would be on this pair's size; those that cannot be compared left out."""
     release = case.pair.release
     rule, group, onto = rule_of(checkpoint, release.shoe_model.maker), Group(release.group), size_of(case.pair.size_us)
-    moved = [(pair, carried(value, rule, size_of(pair.size_us), onto, group)) for pair, value in found]
-    values = [[pair.label, value] for pair, value in moved if value is not None]
-    return Retail(values, len(moved) - len(values))
+    moved = ((pair, carried(value, rule, size_of(pair.size_us), onto, group)) for pair, value in found)
+    return [(pair, value) for pair, value in moved if value is not None]
 
 
 def judged(checkpoint, retail: Retail, reading: Reading, *, confirmed: bool) -> Judged:

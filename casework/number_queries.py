@@ -2,11 +2,10 @@
 
 from statistics import mean
 
-from assay.paperwork.size_rule import carried
 from assay.paperwork.sizes import Group, size_by_length
+from casework.grading import carried_over
 from casework.guide_wording import CHOICES, COUNT, LENGTH
 from casework.models import Case
-from library.models import rule_of
 from pairs.known import size_of
 from pairs.models import Reading
 from pairs.queries import latest_readings, retail_pairs
@@ -38,14 +37,8 @@ def numbers(case: Case, finding) -> dict:
 
 
 def _row(case: Case, checkpoint, choice, ours: dict, theirs: list[Reading]) -> dict:
-    release, onto = case.pair.release, size_of(case.pair.size_us)
-    rule, group = rule_of(checkpoint, release.shoe_model.maker), Group(release.group)
-    values = [(reading.parts[choice.quantity], reading.pair) for reading in theirs if choice.quantity in reading.parts]
-    if choice.unit == LENGTH:
-        moved = (carried(value, rule, size_of(pair.size_us), onto, group) for value, pair in values)
-        values = [value for value in moved if value is not None]
-    else:
-        values = [value for value, _ in values]
+    found = [(reading.pair, reading.parts[choice.quantity]) for reading in theirs if choice.quantity in reading.parts]
+    values = [value for _, value in (carried_over(case, checkpoint, found) if choice.unit == LENGTH else found)]
     here, off = ours[choice.quantity], ours.get(f"{choice.quantity}_uncertainty", 0.0)
     low, high = min(values, default=here), max(values, default=here)
     return {

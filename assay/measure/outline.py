@@ -11,28 +11,23 @@ import numpy as np
 
 from assay.contracts import Marks, Picture, Point, Reading, Stroke, StrokeKind, polygon_area
 from assay.errors import CannotMeasure
-from assay.photo.contour import find_rim
+from assay.photo.contour import rim_of
 
 METHOD = "outline/2"
 PARTS = ("departure_mm", "p95_mm")
-GUESSED_MOST = 0.34
 RIM_PX = 0.4
 
 
 def measure(picture: Picture, marks: Marks) -> Reading:
     """Find the rim inside a loose region. Value: how long it is, mm (px without a scale).
 
-    The first stroke of the overlay is the rim, closed. Raises CannotMeasure ``rim_unclear`` or what the rim raises.
+    The first stroke of the overlay is the rim, closed. Raises what the rim raises.
     """
-    region = marks.checked(picture.size)
-    rim = find_rim(picture.rgb, region)
-    if rim.guessed > GUESSED_MOST:
-        raise CannotMeasure("rim_unclear", share=round(100 * rim.guessed))
+    rim, doubts = rim_of(picture, marks)
     loop = np.vstack([rim.points, rim.points[:1]])
     unit = picture.mm_per_px or 1.0
     name = "mm" if picture.mm_per_px else "px"
     length = float(np.hypot(*np.diff(loop, axis=0).T).sum()) * unit
-    doubts = (*picture.doubts, *(("rim_partly_guessed",) if rim.guessed > 0.08 else ()))
     return Reading(
         value=length,
         unit=name,
@@ -40,7 +35,7 @@ def measure(picture: Picture, marks: Marks) -> Reading:
         method=METHOD,
         parts=MappingProxyType({f"area_{name}2": polygon_area(rim.points) * unit**2, "guessed_ratio": rim.guessed}),
         overlay=(Stroke(StrokeKind.LINE, tuple((float(x), float(y)) for x, y in loop)),),
-        doubts=tuple(dict.fromkeys(doubts)),
+        doubts=doubts,
     )
 
 

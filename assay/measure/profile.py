@@ -74,13 +74,15 @@ def measure_side(picture: Picture, marks: Marks) -> Reading:
         "collar_dip_mm": dip,
     }
     # An angle is as unsure as its two places on the rim are across the distance between them.
-    off = RIM_PX * np.sqrt(2) * level.unit
+    off = _off(level)
     parts |= {
         "toe_slope_deg_uncertainty": float(np.degrees(off / (0.1 * length))),
         "heel_lean_deg_uncertainty": float(np.degrees(off / (np.ptp(HEEL) * height))),
     }
     if abs(bow) > FLAT_PX * level.unit:
         parts["heel_radius_mm"] = radius
+        if picture.mm_per_px:
+            parts["heel_radius_mm_uncertainty"] = radius * off / abs(bow)
     lines = [[[left, 0], [right, 0]], [back[0], back[-1]], *bridge]
     lines += [[[toe + way * share * length, 0], [toe + way * share * length, high]] for share, high in heights.items()]
     return _reading("profile_side", picture, level, parts, ("length_mm", lines))
@@ -203,9 +205,14 @@ def _flanks(level: Level, collar_at: float, base_at: float, waist_at: float) -> 
     return float(((middle - straight) * [1, -1]).mean())
 
 
+def _off(level: Level) -> float:
+    """Standard uncertainty of the distance of two places on the rim."""
+    return float(RIM_PX * np.sqrt(2) * level.unit)
+
+
 def _reading(name: str, picture: Picture, level: Level, parts: dict, shown: tuple[str, list]) -> Reading:
     main, lines = shown
-    off = RIM_PX * level.unit * np.sqrt(2)
+    off = _off(level)
     numbers = {}
     for part, value in parts.items():
         stem, _, unit = part.rpartition("_")
@@ -214,9 +221,7 @@ def _reading(name: str, picture: Picture, level: Level, parts: dict, shown: tupl
             continue
         numbers[part] = float(value)
         if unit == "mm":
-            numbers[f"{part}_uncertainty"] = float(off)
-    if "heel_radius_mm" in parts and picture.mm_per_px:
-        numbers["heel_radius_mm_uncertainty"] = float(parts["heel_radius_mm"] * off / abs(parts["heel_bow_mm"]))
+            numbers[f"{part}_uncertainty"] = float(parts.get(f"{part}_uncertainty", off))
     width = max(parts[main], 1e-9)
     for part in [part for part in parts if part.endswith("_ratio")]:
         numbers[f"{part}_uncertainty"] = float(off / width)
@@ -232,5 +237,5 @@ def _reading(name: str, picture: Picture, level: Level, parts: dict, shown: tupl
         method=f"{name}/2",
         parts=MappingProxyType(numbers),
         overlay=(stroke(outline), *(stroke(line) for line in lines)),
-        doubts=tuple(dict.fromkeys(level.doubts)),
+        doubts=level.doubts,
     )

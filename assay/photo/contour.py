@@ -12,6 +12,7 @@ import cv2
 import numpy as np
 from scipy.ndimage import gaussian_filter1d
 
+from assay.contracts import Marks, Picture
 from assay.errors import CannotMeasure
 from assay.photo.follow import best_path, refined
 from assay.photo.frame import frame_of
@@ -36,6 +37,8 @@ CLEAR = 4.0
 AFAR_PX, SOFT, SHARP = 4.5, 1.25, 1.9
 # Softening along the rim, in points, and how far it reaches.
 ALONG, ALONG_REACH = 1.5, 6
+# Shares of a rim that may be a guess: for the rim to be read at all, and without a word about it.
+GUESSED_MOST, GUESSED_UNSAID = 0.34, 0.08
 _remembered = Remembered(kept=2)
 
 
@@ -52,6 +55,18 @@ class Rim:
     def guessed(self) -> float:
         """Share of it that cannot be told from the ground."""
         return float((self.clear < 1).mean())
+
+
+def rim_of(picture: Picture, marks: Marks) -> tuple[Rim, tuple[str, ...]]:
+    """The rim inside a marked region, and the doubts about picture and rim.
+
+    Raises what marks and rim raise, and CannotMeasure ``rim_unclear`` where too much of it is a guess.
+    """
+    rim = find_rim(picture.rgb, marks.checked(picture.size))
+    if rim.guessed > GUESSED_MOST:
+        raise CannotMeasure("rim_unclear", share=round(100 * rim.guessed))
+    guessed = ("rim_partly_guessed",) if rim.guessed > GUESSED_UNSAID else ()
+    return rim, tuple(dict.fromkeys((*picture.doubts, *guessed)))
 
 
 def find_rim(rgb: np.ndarray, within_px: np.ndarray | None = None) -> Rim:

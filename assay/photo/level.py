@@ -6,10 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from assay.contracts import Marks, Picture
-from assay.errors import CannotMeasure
-from assay.photo.contour import find_rim
-
-GUESSED_MOST = 0.34
+from assay.photo.contour import rim_of
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,12 +29,8 @@ class Level:
 
 
 def set_level(picture: Picture, marks: Marks, *, sole_down: bool) -> Level:
-    """Find the rim and set it level. Raises what the rim refuses, and ``rim_unclear``: too much of it is a guess."""
-    region = marks.checked(picture.size)
-    rim = find_rim(picture.rgb, region)
-    guessed = rim.guessed
-    if guessed > GUESSED_MOST:
-        raise CannotMeasure("rim_unclear", share=round(100 * guessed))
+    """Find the rim and set it level. Raises what the rim raises."""
+    rim, doubts = rim_of(picture, marks)
     points = rim.points * [1, -1]
     turn = _sole_angle(points) if sole_down else _long_angle(points)
     turned = np.array([[np.cos(turn), np.sin(turn)], [-np.sin(turn), np.cos(turn)]])
@@ -48,7 +41,6 @@ def set_level(picture: Picture, marks: Marks, *, sole_down: bool) -> Level:
     def back(level: np.ndarray) -> np.ndarray:
         return ((np.asarray(level, float) / unit + [0, ground]) @ turned) * [1, -1]
 
-    doubts = (*picture.doubts, *(("rim_partly_guessed",) if guessed > 0.08 else ()))
     return Level((flat - [0, ground]) * unit, back, unit, doubts)
 
 

@@ -152,20 +152,19 @@ def _followed(gain: np.ndarray, period: float) -> np.ndarray:
 
 
 def band_along(strip: Strip, row: np.ndarray, period: float) -> np.ndarray:
-    """The strip re-straightened on the row."""
+    """The strip re-straightened on the row, a good pitch to either side."""
     half = strip.values.shape[1] // 2
-    reach = int(np.clip(round(1.1 * period), 4, half))
-    across = np.arange(-reach, reach + 1, dtype=np.float32)[:, None] + row[None].astype(np.float32) + half
-    along = np.broadcast_to(np.arange(len(row), dtype=np.float32), across.shape)
+    return straightened(strip, row, int(np.clip(round(1.1 * period), 4, half)))
+
+
+def straightened(strip: Strip, line: np.ndarray, reach: int) -> np.ndarray:
+    """(C, 2 · reach + 1, T) the strip re-straightened on a line, (T,) px off its path."""
+    half = strip.values.shape[1] // 2
+    across = np.arange(-reach, reach + 1, dtype=np.float32)[:, None] + line[None].astype(np.float32) + half
+    along = np.ascontiguousarray(np.broadcast_to(np.arange(len(line), dtype=np.float32), across.shape))
     return np.stack(
         [
-            cv2.remap(
-                channel.astype(np.float32),
-                np.ascontiguousarray(along),
-                across.astype(np.float32),
-                cv2.INTER_LINEAR,
-                borderMode=cv2.BORDER_REPLICATE,
-            )
+            cv2.remap(channel.astype(np.float32), along, across, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
             for channel in strip.values
         ]
     )

@@ -101,10 +101,9 @@ def _by_likeness(scene: _Scene, kept: list[Spot], uncertainty: float) -> tuple[l
         if not kept:
             raise CannotMeasure("no_holes_found")
         return kept, max(uncertainty, UNSURE), ("odd_holes",)
-    if len(alike.places) == len(kept):
-        return kept, ALIKE_UNSURE, ("by_likeness",)
-    found = [Spot(float(x), float(y), alike.radius, 0, 0) for x, y in alike.places]
-    return found, ALIKE_UNSURE, ("by_likeness",)
+    if len(alike.places) != len(kept):
+        kept = [Spot(float(x), float(y), alike.radius, 0, 0) for x, y in alike.places]
+    return kept, ALIKE_UNSURE, ("by_likeness",)
 
 
 def _scene(picture: Picture, polygon: np.ndarray, *, bright: bool) -> _Scene:

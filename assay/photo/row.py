@@ -5,6 +5,7 @@ chosen, and the row is kept whose places look most alike, each held against the 
 stitches from grain (whose best-looking places are still unlike each other) and a pitch from its double.
 """
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 import numpy as np
@@ -59,18 +60,16 @@ class Row:
     @property
     def goes_on(self) -> tuple[int, int]:
         """How many places follow each other past the path's start and past its end that look like the row's own."""
-        return self._further(self.places[0], -1), self._further(self.places[-1], 1)
+        return self._going_on(self.places[0], -1), self._going_on(self.places[-1], 1)
 
-    def _further(self, at: int, way: int) -> int:
-        typical, reach = float(np.median(self.match[list(self.places)])), max(1, round(0.15 * self.period))
-        count = 0
-        while True:
-            t = round(at + way * self.period)
-            around = self.match[max(0, t - reach) : max(0, t + reach + 1)]
+    def _going_on(self, from_: int, way: int) -> int:
+        typical, count = float(np.median(self.match[list(self.places)])), 0
+        for t, at in _onwards(self.match, from_, way * self.period, 0.15):
             room = t - self.period / 2 > 0 and t + self.period / 2 < len(self.match)
-            if not room or not len(around) or around.max() < GOES_ON * typical:
-                return count
-            count, at = count + 1, max(0, t - reach) + int(around.argmax())
+            if not room or self.match[at] < GOES_ON * typical:
+                break
+            count += 1
+        return count
 
     @property
     def score(self) -> float:
@@ -149,15 +148,25 @@ def _ended(places: list[int], match: np.ndarray, period: float, ends: tuple[int,
 
 def _further(places: list[int], match: np.ndarray, period: float, ends: tuple[int, int], way: int) -> list[int]:
     """Places past an end that match weakly but lie well inside the path: who traced so far saw a stitch there."""
-    found, at, reach = [], places[0] if way < 0 else places[-1], max(1, round(0.2 * period))
-    while True:
-        t = round(at + way * period)
-        around = match[max(0, t - reach) : max(0, t + reach + 1)]
-        inside = min(t - ends[0], ends[1] - t) / period
-        if inside < WELL_INSIDE or not len(around) or len(found) >= MOST_FURTHER:
-            return found
-        at = max(0, t - reach) + int(around.argmax())
+    found = []
+    for t, at in _onwards(match, places[0] if way < 0 else places[-1], way * period, 0.2):
+        if min(t - ends[0], ends[1] - t) / period < WELL_INSIDE or len(found) >= MOST_FURTHER:
+            break
         found.append(at)
+    return found
+
+
+def _onwards(match: np.ndarray, at: int, step: float, give: float) -> Iterator[tuple[int, int]]:
+    """Step by step from a place on: the place expected next, and where within ``give`` steps it matches best."""
+    reach = max(1, round(give * abs(step)))
+    while True:
+        t = round(at + step)
+        low = max(0, t - reach)
+        around = match[low : max(0, t + reach + 1)]
+        if not len(around):
+            return
+        at = low + int(around.argmax())
+        yield t, at
 
 
 def _alike(band: np.ndarray, places: tuple[int, ...], period: float) -> float:

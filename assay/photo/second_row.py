@@ -8,11 +8,10 @@ profile resembles itself.
 
 from dataclasses import dataclass
 
-import cv2
 import numpy as np
 from scipy.ndimage import gaussian_filter1d
 
-from assay.photo.rhythm import band_along, smooth_along, telling_channels
+from assay.photo.rhythm import band_along, smooth_along, straightened, telling_channels
 from assay.photo.row import Row, placed
 from assay.photo.strip import Strip
 
@@ -36,7 +35,6 @@ class SecondRow:
     """(T,) where it runs across the strip, px off the path."""
     apart: float
     """Distance from the first row, px."""
-    stitches: int
 
 
 def second_row(strip: Strip, row: Row, mm_per_px: float | None) -> SecondRow | None:
@@ -64,19 +62,12 @@ def second_row(strip: Strip, row: Row, mm_per_px: float | None) -> SecondRow | N
         return None
     if abs(len(found.places) - len(row.places)) > SAME_COUNT * len(row.places) + 1:
         return None
-    return SecondRow(line, apart, len(found.places))
+    return SecondRow(line, apart)
 
 
 def _profile(strip: Strip, row: Row) -> np.ndarray:
     """(Y,) energy at the row's period across the strip, straightened on the row, less what repeats otherwise."""
-    channels, height, length = strip.values.shape
-    across = np.arange(height, dtype=np.float32)[:, None] + row.line[None].astype(np.float32)
-    along = np.ascontiguousarray(np.broadcast_to(np.arange(length, dtype=np.float32), across.shape))
-    flat = [
-        cv2.remap(strip.values[n].astype(np.float32), along, across, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
-        for n in range(channels)
-    ]
-    values = np.stack(flat)[:, :, strip.start : strip.stop]
+    values = straightened(strip, row.line, strip.values.shape[1] // 2)[:, :, strip.start : strip.stop]
     t = np.arange(values.shape[2])
 
     def energy(period: float) -> np.ndarray:
