@@ -23,12 +23,13 @@ from scipy.ndimage import gaussian_filter1d
 from assay.contracts import CORRECTED_BY_HAND, Marks, Picture, Point, Reading, Stroke, StrokeKind
 from assay.errors import CannotMeasure
 from assay.photo.rhythm import PLACE_FROM
-from assay.photo.row import PAST_END, Row, find_row
+from assay.photo.row import Row, find_row
+from assay.photo.row_ends import PAST_END
 from assay.photo.second_row import second_row
 from assay.photo.stitch import form_of, tightest_bend
 from assay.photo.strip import Strip, smooth_path, straighten
 
-METHOD = "seam/3"
+METHOD = "seam/4"
 PARTS = (
     "pitch_mm",
     "pitch_cv",

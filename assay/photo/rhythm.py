@@ -1,24 +1,17 @@
-"""Things that repeat along a strip: their period, the line they follow, and the place of each.
+"""Things that repeat along a strip: the line they follow, and the place of each.
 
 Source: the choice of places is the dynamic programme of Ellis, "Beat tracking by dynamic programming", J. New Music
 Research 36(1), 2007; the mean form is learnt from the strip itself, so nothing is assumed of its colour or contrast.
 """
 
-from dataclasses import replace
-
 import cv2
 import numpy as np
-from scipy.fft import irfft, next_fast_len, rfft
-from scipy.ndimage import gaussian_filter1d, maximum_filter1d
+from scipy.ndimage import gaussian_filter, gaussian_filter1d, maximum_filter1d
 
 from assay.photo.strip import Strip, smooth_along
 
-# A channel tells something from this share of the clearest channel's periodic energy on.
-TELLING_SHARE = 0.2
-# A period is as good as the best, or worth a try, from this share of its strength on.
-AS_GOOD, WORTH_A_TRY = 0.72, 0.4
-# A stitch this long across, in pitches, is a bar.
-BAR_FROM = 0.65
+# A stitch this long across, in pitches or as a share of the strip's half width, is a bar.
+BAR_FROM, BROAD_FROM = 0.65, 0.43
 # Places that make a row.
 FEWEST_PLACES = 4
 # A place is a stitch from this share of a typical stitch's match on.
@@ -26,76 +19,19 @@ PLACE_FROM = 0.45
 # Stitches that share one mean stitch, and how much of it is their own rather than the whole row's.
 PLACES_A_STRETCH = 8
 LOCAL_SHARE = 0.6
+# How far, in px across and along, the spread of the stitches is evened before it weighs.
+SPREAD_SEEN_OVER = (1.0, 1.5)
 # Contrast of a stretch, as a share of the mean stitch's, below which likeness in form alone no longer counts.
 CONTRAST_FLOOR = 0.12
 # Cost of following a row one pitch away from the drawn path, against a gain of 1 for the clearest row there; and how
 # far from the path a row may lie, in pitches (standard deviation).
 OFF_PATH_COST, NEAR_PATH = 0.6, 0.6
+# A crest across the row counts from this share of the highest on; middles so near each other, px, are one.
+CREST, SAME_MIDDLE = 0.3, 1.5
 
 
-def periods_of(values: np.ndarray, longest: float) -> list[float]:
-    """Periods at which the strip resembles itself, the likeliest first; a real one shows at its double as well."""
-    correlation = _autocorrelation(values)
-    top = int(min(longest * 1.15 + 2, len(correlation) - 2))
-    lags = np.arange(2, top)
-    peaks = [k for k in lags if correlation[k] >= correlation[k - 1] and correlation[k] > correlation[k + 1]]
-    strength = {
-        k: correlation[k] + 0.5 * max(correlation[2 * k - 1 : 2 * k + 2], default=0)
-        for k in peaks
-        if 2 * k + 2 < len(correlation)
-    }
-    best = max(strength.values(), default=0.0)
-    if best <= 0:
-        return []
-    # Shortest first among those that are as good as any, then the rest by strength.
-    first = [k for k, s in strength.items() if s >= AS_GOOD * best]
-    rest = [k for k, s in strength.items() if WORTH_A_TRY * best <= s < AS_GOOD * best]
-    rest.sort(key=lambda k: -strength[k])
-    return [_top(correlation, k) for k in [*first[:1], *rest, *first[1:]]]
-
-
-def repeating(values: np.ndarray, period: float) -> float:
-    """Share of the variance that repeats at a period."""
-    correlation = _autocorrelation(values)
-    lag = min(round(period), len(correlation) - 1)
-    return float(correlation[max(1, lag - 1) : lag + 2].max(initial=-1.0))
-
-
-def _top(correlation: np.ndarray, lag: int) -> float:
-    left, mid, right = correlation[lag - 1 : lag + 2]
-    return float(lag + 0.5 * (left - right) / (left - 2 * mid + right - 1e-12))
-
-
-def _autocorrelation(values: np.ndarray) -> np.ndarray:
-    """Mean over rows and channels, weighted by how much repeats in the row; 1 at lag 0."""
-    length = values.shape[2]
-    padded = next_fast_len(2 * length, real=True)
-    spectrum = np.abs(rfft(values, padded, axis=2)) ** 2
-    rows = irfft(spectrum, padded, axis=2)[..., : length // 2]
-    rows /= 1 - np.arange(length // 2) / length
-    # A row's weight is the height of its best return after the first dip, so that quiet rows do not drown the seam.
-    ups = np.maximum.accumulate(rows[..., ::-1], axis=2)[..., ::-1]
-    first_dip = np.argmax(rows < 0.05 * rows[..., :1], axis=2)
-    weight = np.clip(np.take_along_axis(ups, first_dip[..., None], 2)[..., 0], 0, None) ** 2
-    total = (rows * weight[..., None]).sum((0, 1))
-    return total / (total[0] + 1e-12)
-
-
-def telling_channels(strip: Strip, period: float) -> Strip:
-    """The strip without those colour channels that do not show the period: they add noise and work."""
-    t = np.arange(strip.values.shape[2])
-    energy = sum(
-        smooth_along(strip.values * wave(2 * np.pi * t / period), 1.5 * period) ** 2 for wave in (np.cos, np.sin)
-    )
-    # The best fifth of a channel's rows: a row of stitches is narrow.
-    shown = np.sort(energy.mean(2), axis=1)[:, -max(1, energy.shape[1] // 5) :].mean(1)
-    keep = shown >= TELLING_SHARE * shown.max()
-    keep[0] = True
-    return replace(strip, values=strip.values[keep])
-
-
-def follow(strip: Strip, period: float) -> np.ndarray:
-    """Where the row runs across the strip, (T,) offsets in rows.
+def follow(strip: Strip, period: float) -> list[np.ndarray]:
+    """Where the row may run across the strip, each (T,) offsets in rows.
 
     The row's own profile of periodic energy is learnt along the drawn path and followed by dynamic programming: a bar's
     two needle lines, or a row and its neighbour, move together and are not mistaken for each other.
@@ -117,10 +53,27 @@ def follow(strip: Strip, period: float) -> np.ndarray:
         likeness = cv2.filter2D(energy, -1, (profile - profile.mean())[:, None], borderType=cv2.BORDER_REPLICATE)
         likeness = says * likeness / (np.abs(likeness).max() + 1e-12) - OFF_PATH_COST * (rows[:, None] / period) ** 2
         line = _followed(likeness, period)
-    # Onto the row's middle: that of all that is shown near the path, a bar's two ends alike.
+    lines = [line]
+    if abs(np.median(line)) > 0.5 * period:
+        # A clearer row than the one that was drawn may have captured the line.
+        lines.append(np.zeros(len(t)))
+    beyond = (strip.start, strip.values.shape[2] - strip.stop)
+    return [np.pad(one + middle, beyond, mode="edge") for one in lines for middle in _middles(energy, one, period)]
+
+
+def _middles(energy: np.ndarray, line: np.ndarray, period: float) -> list[float]:
+    """Where the row's middle may lie off a line, likeliest first: on a crest of its energy, or between a bar's two."""
+    rows = np.arange(energy.shape[0]) - energy.shape[0] // 2
+    near = np.exp(-0.5 * ((rows + line.mean()) / (NEAR_PATH * period)) ** 2)
     profile = np.clip(_profile(energy, line) - np.median(energy), 0, None) * near
-    line = line + float((profile * rows).sum() / (profile.sum() + 1e-12))
-    return np.pad(line, (strip.start, strip.values.shape[2] - strip.stop), mode="edge")
+    crests = [k for k in range(1, len(rows) - 1) if profile[k - 1] <= profile[k] > profile[k + 1]]
+    crests = [float(rows[k]) for k in crests if profile[k] > CREST * profile.max()]
+    middle = float((profile * rows).sum() / (profile.sum() + 1e-12))
+    found = []
+    for at in [middle, *crests]:
+        if all(abs(at - other) > SAME_MIDDLE for other in found):
+            found.append(at)
+    return found
 
 
 def _profile(energy: np.ndarray, line: np.ndarray) -> np.ndarray:
@@ -154,30 +107,35 @@ def _followed(gain: np.ndarray, period: float) -> np.ndarray:
 def band_along(strip: Strip, row: np.ndarray, period: float) -> np.ndarray:
     """The strip re-straightened on the row, a good pitch to either side."""
     half = strip.values.shape[1] // 2
-    return straightened(strip, row, int(np.clip(round(1.1 * period), 4, half)))
+    return straightened(strip.values, row, int(np.clip(round(1.1 * period), 4, half)))
 
 
-def straightened(strip: Strip, line: np.ndarray, reach: int) -> np.ndarray:
-    """(C, 2 · reach + 1, T) the strip re-straightened on a line, (T,) px off its path."""
-    half = strip.values.shape[1] // 2
+def straightened(channels: np.ndarray, line: np.ndarray, reach: int) -> np.ndarray:
+    """(C, 2 · reach + 1, T) the channels of a strip re-straightened on a line, (T,) px off its path."""
+    half = channels.shape[1] // 2
     across = np.arange(-reach, reach + 1, dtype=np.float32)[:, None] + line[None].astype(np.float32) + half
     along = np.ascontiguousarray(np.broadcast_to(np.arange(len(line), dtype=np.float32), across.shape))
     return np.stack(
         [
             cv2.remap(channel.astype(np.float32), along, across, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
-            for channel in strip.values
+            for channel in channels
         ]
     )
 
 
-def match_repeats(band: np.ndarray, period: float) -> np.ndarray:
-    """How much each place along the row looks like the mean stitch: about 1 on a stitch, about 0 off the row."""
+def match_repeats(band: np.ndarray, period: float, half: int) -> np.ndarray:
+    """How much each place along the row looks like the mean stitch: about 1 on a stitch, about 0 off the row.
+
+    ``half``: of the strip's width, px.
+    """
+    bar_from = min(BAR_FROM * period, BROAD_FROM * half)
     phase = _phase(band, period)
     first = np.flatnonzero(np.diff(np.floor(phase)) > 0) + 1
     places = first[(first > period) & (first < band.shape[2] - period)]
     for _ in range(3):
-        wide = _mean_patch(band, places, period)
-        match = _correlate(band, _centred(wide, period))
+        wide, spread = _mean_patch(band, places, period)
+        middle = _middle(wide, period, bar_from)
+        match = _correlate(band, _cut(wide, middle, period), _cut(spread, middle, period))
         places = np.asarray(choose_places(match, period), dtype=int)
         if len(places) < FEWEST_PLACES:
             return match
@@ -191,7 +149,7 @@ def match_repeats(band: np.ndarray, period: float) -> np.ndarray:
 
 def _match_locally(band: np.ndarray, places: np.ndarray, period: float) -> np.ndarray:
     """The same against the mean stitch of each stretch: a curved row turns under the light, and its look with it."""
-    whole = _mean_patch(band, places, period)
+    whole, differing = _mean_patch(band, places, period)
     middle_of = whole.shape[2] // 2
     stretches = int(np.clip(len(places) // PLACES_A_STRETCH, 1, 5))
     anchors = np.linspace(places[0], places[-1], 2 * stretches + 1)[1::2]
@@ -199,8 +157,9 @@ def _match_locally(band: np.ndarray, places: np.ndarray, period: float) -> np.nd
     matches = []
     for anchor in anchors:
         near = places[np.abs(places - anchor) <= spread]
-        own = _mean_patch(band, near, period) if len(near) >= FEWEST_PLACES else whole
-        matches.append(_correlate(band, _cut(LOCAL_SHARE * own + (1 - LOCAL_SHARE) * whole, middle_of, period)))
+        own = _mean_patch(band, near, period)[0] if len(near) >= FEWEST_PLACES else whole
+        form = _cut(LOCAL_SHARE * own + (1 - LOCAL_SHARE) * whole, middle_of, period)
+        matches.append(_correlate(band, form, _cut(differing, middle_of, period)))
     t = np.arange(band.shape[2])
     shares = np.array([np.interp(t, anchors, row) for row in np.eye(len(anchors))])
     return (np.array(matches) * shares).sum(0)
@@ -217,20 +176,23 @@ def _phase(band: np.ndarray, period: float) -> np.ndarray:
     return t / period + np.unwrap(np.angle(strongest.conj() @ local)) / (2 * np.pi)
 
 
-def _mean_patch(band: np.ndarray, places: np.ndarray, period: float) -> np.ndarray:
+def _mean_patch(band: np.ndarray, places: np.ndarray, period: float) -> tuple[np.ndarray, np.ndarray]:
+    """(C, Y, T) the mean of two periods round each place, and how much they differ there (variance)."""
     half = round(0.5 * period) + 1
     wide = half + round(period / 2) + 1
     kept = [band[:, :, p - wide : p + wide + 1] for p in places if wide <= p < band.shape[2] - wide]
     if not kept:
-        return np.zeros((band.shape[0], band.shape[1], 2 * wide + 1))
-    return np.median(kept, axis=0) if len(kept) > 4 else np.mean(kept, axis=0)
+        nothing = np.zeros((band.shape[0], band.shape[1], 2 * wide + 1))
+        return nothing, nothing
+    mean = np.median(kept, axis=0) if len(kept) > 4 else np.mean(kept, axis=0)
+    return mean, np.var(kept, axis=0)
 
 
-def _centred(wide: np.ndarray, period: float) -> np.ndarray:
-    """Cut one stitch with half a gap on each side out of a mean patch two periods wide."""
+def _middle(wide: np.ndarray, period: float, bar_from: float) -> np.ndarray:
+    """Where, in a mean patch two periods wide, the stitch's middle is."""
     centre = wide.shape[2] // 2
     shifts = np.arange(-int(period / 2), int(period / 2) + 1)
-    return _cut(wide, centre + int(shifts[_thread_place(wide, shifts, period)]), period)
+    return centre + int(shifts[_thread_place(wide, shifts, period, bar_from)])
 
 
 def _cut(wide: np.ndarray, middle: int, period: float) -> np.ndarray:
@@ -239,13 +201,13 @@ def _cut(wide: np.ndarray, middle: int, period: float) -> np.ndarray:
     return wide[:, :, middle - half : middle + half + 1]
 
 
-def _thread_place(wide: np.ndarray, shifts: np.ndarray, period: float) -> int:
+def _thread_place(wide: np.ndarray, shifts: np.ndarray, period: float, bar_from: float) -> int:
     """Index of the shift on which the thread, not the gap, is centred."""
     across = np.sqrt((wide**2).sum((0, 2)))
     # From the first clear row to the last: a bar's two needle pits may outshine what lies between them, on both sides
     # of its middle; what shows on one side alone is another row.
     clear = np.flatnonzero(across >= 0.5 * across.max()) - wide.shape[1] // 2
-    if 2 * min(clear[-1], -clear[0]) > BAR_FROM * period:
+    if 2 * min(clear[-1], -clear[0]) > bar_from:
         profile = (wide**2).sum((0, 1))[wide.shape[2] // 2 + shifts]
         return int(gaussian_filter1d(profile, max(1.0, period / 10), mode="wrap").argmax())
     # Running stitch: the dark needle pits mark the gap; the thread is half a period away from them.
@@ -261,22 +223,23 @@ def _thread_place(wide: np.ndarray, shifts: np.ndarray, period: float) -> int:
     return int(np.argmin(np.abs(shifts - turn)))
 
 
-def _correlate(band: np.ndarray, template: np.ndarray) -> np.ndarray:
+def _correlate(band: np.ndarray, template: np.ndarray, spread: np.ndarray) -> np.ndarray:
     """Correlation with the template, the contrast of the neighbourhood divided out unless it is far below typical.
 
-    Rows and channels count by how much of the stitch they show. The neighbourhood is the stronger of the stretches
-    before, around and behind, so that the row's end is held against the row, not against the empty panel.
+    Rows and channels count by how much of the stitch they show, and each spot the less the more the stitches differ
+    there (their ``spread``): that is where a neighbour comes near, or another row. The neighbourhood is the stronger of
+    the stretches before, around and behind, so that the row's end is held against the row, not against the panel.
     """
-    weight = (template**2).mean(2)
-    weight /= weight.max() + 1e-12
+    weight = (template**2).mean(2, keepdims=True)
+    differing = gaussian_filter(spread, (0, *SPREAD_SEEN_OVER))
+    weight = weight / (weight.max() + 1e-12) / (1 + differing / (differing.mean() + 1e-12))
     half = template.shape[2] // 2
     product, power = np.zeros((2, band.shape[2]))
     for channel, shape, rows in zip(band, template, weight, strict=True):
         padded = np.pad(channel, ((0, 0), (half, half)), mode="edge").astype(np.float32)
-        product += cv2.matchTemplate(padded, (shape * rows[:, None]).astype(np.float32), cv2.TM_CCORR)[0]
-        column = rows @ padded**2
-        power += np.convolve(column, np.ones(template.shape[2]), mode="valid")
-    own = (template**2 * weight[..., None]).sum() + 1e-12
+        product += cv2.matchTemplate(padded, (shape * rows).astype(np.float32), cv2.TM_CCORR)[0]
+        power += cv2.matchTemplate(padded**2, rows.astype(np.float32), cv2.TM_CCORR)[0]
+    own = (template**2 * weight).sum() + 1e-12
     period = template.shape[2] - 3
     power = smooth_along(power, 0.8 * period)
     step = int(1.2 * period)

@@ -11,9 +11,10 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.ndimage import gaussian_filter1d
 
-from assay.photo.rhythm import band_along, smooth_along, straightened, telling_channels
+from assay.photo.period import telling_channels
+from assay.photo.rhythm import band_along, straightened
 from assay.photo.row import Row, placed
-from assay.photo.strip import Strip
+from assay.photo.strip import Strip, smooth_along
 
 # Periods that stand for everything else, as shares of the pitch.
 OTHERWISE = (0.72, 0.82, 1.2, 1.35)
@@ -67,7 +68,7 @@ def second_row(strip: Strip, row: Row, mm_per_px: float | None) -> SecondRow | N
 
 def _profile(strip: Strip, row: Row) -> np.ndarray:
     """(Y,) energy at the row's period across the strip, straightened on the row, less what repeats otherwise."""
-    values = straightened(strip, row.line, strip.values.shape[1] // 2)[:, :, strip.start : strip.stop]
+    values = straightened(strip.values, row.line, strip.values.shape[1] // 2)[:, :, strip.start : strip.stop]
     t = np.arange(values.shape[2])
 
     def energy(period: float) -> np.ndarray:

@@ -24,6 +24,8 @@ class Strip:
     """(T, 2) unit vectors across."""
     values: np.ndarray
     """(C, Y, T) light-corrected channels."""
+    tones: np.ndarray
+    """(C, Y, T) the same before the light was evened."""
     grey: np.ndarray
     """(Y, T) as photographed."""
     start: int
@@ -52,7 +54,8 @@ def straighten(picture: Picture, points: np.ndarray) -> Strip:
         cv2.INTER_LINEAR,
         borderMode=cv2.BORDER_REPLICATE,
     ).astype(np.float32)
-    return Strip(path, normal, _evened(strip, margin), strip.mean(-1), margin, len(path) - margin)
+    tones = _tones(strip)
+    return Strip(path, normal, _evened(tones, margin), tones, strip.mean(-1), margin, len(path) - margin)
 
 
 def smooth_path(points: np.ndarray) -> np.ndarray:
@@ -70,16 +73,22 @@ def smooth_path(points: np.ndarray) -> np.ndarray:
     return np.stack([np.interp(even, length, dense[:, k]) for k in (0, 1)], 1)
 
 
-def _evened(strip: np.ndarray, margin: int) -> np.ndarray:
-    """Log of light, and two colour differences, each freed of its slow run along the path.
+def _tones(strip: np.ndarray) -> np.ndarray:
+    """Log of light, and two colour differences."""
+    logs = np.log(strip + 12.0)
+    return _denoised(
+        np.stack([logs.mean(-1), 0.7 * (logs[..., 0] - logs[..., 2]), 0.7 * (logs[..., 1] - logs.mean(-1))])
+    )
+
+
+def _evened(tones: np.ndarray, margin: int) -> np.ndarray:
+    """Freed of its slow run along the path.
 
     The drawn path and what lies past its ends are freed apart: bare panel is another ground than a row of thread.
     """
-    logs = np.log(strip + 12.0)
-    channels = np.stack([logs.mean(-1), 0.7 * (logs[..., 0] - logs[..., 2]), 0.7 * (logs[..., 1] - logs.mean(-1))])
-    channels = _denoised(channels)
-    sigma = max(12.0, strip.shape[1] / 14)
-    parts = np.split(channels, (margin, strip.shape[1] - margin), axis=2)
+    length = tones.shape[2]
+    sigma = max(12.0, length / 14)
+    parts = np.split(tones, (margin, length - margin), axis=2)
     return np.concatenate([part - smooth_along(part, sigma, cv2.BORDER_REFLECT) for part in parts], axis=2)
 
 

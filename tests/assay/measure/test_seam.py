@@ -60,6 +60,27 @@ class CountingStitches(SimpleTestCase):
             self.assertAlmostEqual(found.parts["stitch_mm"], picture.stitch_mm, delta=0.25)
             self.assertNotIn("slant_deg", found.parts)
 
+    def test_neither_gaps_nor_every_second_stitch_nor_the_row_beside_are_counted(self):
+        """Long dark threads that nearly touch, bars lit from one side, thread of the panel's own colour, two rows."""
+        for level, seed in (
+            ("easy", 24),
+            ("easy", 108),
+            ("easy", 147),
+            ("hard", 40),
+            ("realistic", 8),
+            ("realistic", 80),
+        ):
+            found, picture = drawn(level, seed)
+            self.assertEqual(found.value, len(picture.centres), (level, seed))
+
+    def test_a_path_drawn_on_past_the_rows_ends_adds_no_stitch(self):
+        for seed in (3, 4, 10, 16, 23, 26, 34, 40):
+            picture = drawn_rows.row("realistic", seed)
+            ends = picture.marks[[0, -1]] - picture.marks[[1, -2]]
+            ends *= 0.6 * picture.pitch_mm / drawn_rows.MM_PER_PX / np.hypot(*ends.T)[:, None]
+            path = np.vstack([picture.marks[0] + ends[0], picture.marks, picture.marks[-1] + ends[1]])
+            self.assertEqual(counted(picture, path).value, len(picture.centres), seed)
+
     def test_a_rounded_corner_has_its_radius_and_an_angled_one_less_than_a_pitch(self):
         """Places of stitches on two straight legs and an arc between them: nothing but geometry."""
         for radius in (8.0, 20.0):
@@ -95,8 +116,11 @@ class CountingStitches(SimpleTestCase):
 
 def drawn(level, seed):
     picture = drawn_rows.row(level, seed)
-    marks = Marks(MarkKind.PATH, tuple(map(tuple, picture.marks)))
-    return seam.measure(Picture(picture.rgb, drawn_rows.MM_PER_PX), marks), picture
+    return counted(picture, picture.marks), picture
+
+
+def counted(picture, path):
+    return seam.measure(Picture(picture.rgb, drawn_rows.MM_PER_PX), Marks(MarkKind.PATH, tuple(map(tuple, path))))
 
 
 class Refusing(SimpleTestCase):

@@ -4,7 +4,8 @@ from unittest import TestCase
 
 import numpy as np
 
-from assay.photo.rhythm import choose_places, periods_of, repeating
+from assay.photo.period import periods_of, repeating
+from assay.photo.rhythm import choose_places
 
 
 def strip(signal: np.ndarray, rows: int = 15, noise: float = 0.3) -> np.ndarray:
@@ -20,13 +21,13 @@ class Periods(TestCase):
         t = np.arange(600)
         pits = -sum(np.exp(-(((t % 24) - place) ** 2) / 4) for place in (8, 15))
         shown = strip(2 * pits)
-        period = periods_of(shown, 200)[0]
+        period, _ = periods_of(shown, 200)[0]
         self.assertAlmostEqual(period, 24, delta=0.3)
         self.assertGreater(repeating(shown, period), 0.3)
 
     def test_the_period_is_found_between_pixels_and_not_its_double(self):
         t = np.arange(700)
-        period = periods_of(strip(np.cos(2 * np.pi * t / 17.4)), 230)[0]
+        period, _ = periods_of(strip(np.cos(2 * np.pi * t / 17.4)), 230)[0]
         self.assertAlmostEqual(period, 17.4, delta=0.15)
 
     def test_noise_repeats_nowhere(self):

@@ -1,0 +1,150 @@
+"""Where a row of stitches starts and ends within the drawn path.
+
+A stitch that matches well inside the path is taken on trust. At an end it is not: the last needle's pit looks like half
+a stitch more, a rubbed one matches badly, and gaps may have been taken for stitches all along. There the row is held
+against what lies at its sides (its ridge), which bare panel does not show, however its own grain repeats.
+"""
+
+from collections.abc import Iterator
+from typing import NamedTuple
+
+import numpy as np
+from scipy.ndimage import gaussian_filter
+
+from assay.photo.rhythm import FEWEST_PLACES, straightened
+from assay.photo.strip import Strip, smooth_along
+
+# How far past the drawn path a stitch's centre may lie, as a share of the pitch.
+PAST_END = 0.05
+# A place nearer than this to the path's end, in pitches, is taken for a stitch only where the row is seen there.
+TRUSTED = 0.45
+# Places past the last that are taken on, to be held against the picture: where the path goes on that far, and how many.
+WELL_INSIDE, MOST_FURTHER = 0.26, 3
+# How much of what a stitch within shows must be seen: to keep one at an end, by how far inside the path it lies (at its
+# very end half of a gap would show half), and to take on one that matched nowhere.
+KEPT_FROM, ADDED_FROM = ((0.08, 0.16), (0.7, 0.4)), 0.6
+# From where to where past the last stitch the next would be seen, in pitches; nearer lies the last one's own pit.
+NEXT_FROM, NEXT_TO, ADDED_SEEN_FROM = 0.6, 1.4, 0.65
+# Path bare of stitches beyond half a pitch at either end, and this, is room for another; more than so much is no room.
+SPARE, MOST_BARE = 0.05, 2.7
+# From this share of a pitch on, all places move: what was taken for stitches were the gaps.
+HALF_OFF = 0.2
+# The sides that the row is held against, and its own half width, at least and at most, as shares of the strip's.
+SIDE, NARROW, BROAD, MARGIN_PX = 1 / 6, 1 / 6, 0.54, 3
+# A row across reaches as far as it shows this share of its clearest part on both sides.
+ACROSS = 0.5
+
+
+class Surroundings(NamedTuple):
+    """A row's line in its strip."""
+
+    strip: Strip
+    line: np.ndarray
+    """(T,) px off the path."""
+    band: np.ndarray
+    """(C, Y, T) the strip straightened on it."""
+    period: float
+    """px."""
+
+
+def ended(places: list[int], match: np.ndarray, around: Surroundings) -> tuple[int, ...]:
+    """The places within the drawn path; none where too few are left. ``match`` (T,): how well each place matches."""
+    start, stop, period = around.strip.start, around.strip.stop, around.period
+    for way in (-1, 1):
+        places = sorted({*places, *_further(places, match, period, (start, stop), way)})
+    places = [t for t in places if min(t - start, stop - t) >= -PAST_END * period]
+    if len(places) < FEWEST_PLACES:
+        return ()
+    ridge = _ridge(places, around)
+    for way in (-1, 1):
+        while len(places) >= FEWEST_PLACES:
+            inside = (places[0] - start if way < 0 else stop - places[-1]) / period
+            within = places[1:] if way < 0 else places[:-1]
+            shown, expected = _seen(within, ridge, period, way, (NEXT_FROM, NEXT_TO))
+            if inside > TRUSTED or shown >= np.interp(inside, *KEPT_FROM) * expected > 0:
+                break
+            places = within
+    return _carried_on(places, ridge, period, (start, stop)) if len(places) >= FEWEST_PLACES else ()
+
+
+def onwards(match: np.ndarray, at: int, step: float, give: float) -> Iterator[tuple[int, int]]:
+    """Step by step from a place on: the place expected next, and where within ``give`` steps it matches best."""
+    reach = max(1, round(give * abs(step)))
+    while True:
+        t = round(at + step)
+        low = max(0, t - reach)
+        around = match[low : max(0, t + reach + 1)]
+        if not len(around):
+            return
+        at = low + int(around.argmax())
+        yield t, at
+
+
+def _further(places: list[int], match: np.ndarray, period: float, ends: tuple[int, int], way: int) -> list[int]:
+    """Places past an end that match weakly but lie well inside the path: who traced so far saw a stitch there."""
+    found = []
+    for t, at in onwards(match, places[0] if way < 0 else places[-1], way * period, 0.2):
+        if min(t - ends[0], ends[1] - t) / period < WELL_INSIDE or len(found) >= MOST_FURTHER:
+            break
+        found.append(at)
+    return found
+
+
+def _carried_on(places: list[int], ridge: np.ndarray, period: float, ends: tuple[int, int]) -> tuple[int, ...]:
+    """The places, and those of the path's bare ends that the row is seen to run on into."""
+    bare = np.array([places[0] - ends[0], ends[1] - places[-1]]) / period
+    more = round(bare.sum() - 1 - SPARE)
+    if more < 1 or bare.max() > MOST_BARE:
+        return tuple(places)
+    shown, expected = np.sum(
+        [_seen(places, ridge, period, way, (ADDED_SEEN_FROM, min(NEXT_TO, bare[max(0, way)]))) for way in (-1, 1)],
+        axis=0,
+    )
+    if shown <= ADDED_FROM * expected:
+        return tuple(places)
+    first = float(np.clip(bare[0] - 0.5, 0, more))
+    moved = first - round(first)
+    if abs(moved) < HALF_OFF:
+        moved = 0.0
+    room = more + 1
+    before, behind = (edge + np.arange(1, room + 1) * period for edge in (places[0] - (room + 1) * period, places[-1]))
+    row = np.concatenate([before, places, behind])
+    at = np.arange(len(places) + more) + room - round(first) - moved
+    return tuple(round(float(t)) for t in np.interp(at, np.arange(len(row)), row))
+
+
+def _seen(
+    places: list[int], ridge: np.ndarray, period: float, way: int, stretch: tuple[float, float]
+) -> tuple[float, float]:
+    """What a stretch past an end, in pitches from its place, shows of the row, and what it shows there within.
+
+    Spots count the less the more the row's own stitches differ there.
+    """
+    at, half = places[0] if way < 0 else places[-1], round(0.5 * period)
+    near, far = (round(share * period) for share in stretch)
+    low, high = (-far, -near) if way < 0 else (near + 1, far + 1)
+    if far - near < 2 or at + low < 0 or at + high > ridge.shape[2]:
+        return 0.0, 0.0
+    least, most = max(0, places[0] - half), min(ridge.shape[2], places[-1] + half)
+    inside = [ridge[:, :, t + low : t + high] for t in places if least <= t + low and t + high <= most]
+    if len(inside) < 2:
+        return 0.0, 0.0
+    mean, spread = np.mean(inside, axis=0), gaussian_filter(np.var(inside, axis=0), (0, 1, 1.5))
+    weight = mean / (spread + spread.mean() + 1e-12)
+    typical = np.median([(one * weight).sum() for one in inside])
+    return float((ridge[:, :, at + low : at + high] * weight).sum()), float(typical)
+
+
+def _ridge(places: list[int], around: Surroundings) -> np.ndarray:
+    """(C, Y, T) the row's tones against those at its sides."""
+    strip, line, band, period = around
+    width = strip.values.shape[1] // 2
+    half = round(0.5 * period)
+    mean = np.mean([band[:, :, t - half : t + half + 1] for t in places if half <= t < band.shape[2] - half], axis=0)
+    across = np.sqrt((mean**2).sum((0, 2)))
+    clear = np.flatnonzero(across >= ACROSS * across.max()) - mean.shape[1] // 2
+    reach = int(np.clip(min(clear[-1], -clear[0]) + MARGIN_PX, round(NARROW * width), round(BROAD * width)))
+    side = max(2, round(SIDE * width))
+    tones = straightened(strip.tones, line, reach + side)
+    sides = (tones[:, :side].mean(1) + tones[:, -side:].mean(1)) / 2
+    return tones[:, side:-side] - smooth_along(sides, 0.3 * period)[:, None]
