@@ -6,8 +6,8 @@ away; a stitch's length, and the lean of bars; how many stitches go on past the 
 Method: the strip along the path is straightened, freed of uneven light, and searched for periods that repeat
 (autocorrelation over the whole strip, so that thread of the panel's own colour, seen only by its needle pits, counts
 too). For each the row is followed across the strip; the mean stitch is learnt from the picture itself and laid along
-the row; places are chosen by dynamic programming over how well they match and how evenly they follow each other. The
-row is kept whose places are most alike.
+the row; places are chosen by dynamic programming over how well they match and how evenly they follow each other; at
+its ends the row is held against what lies at its sides. The row is kept whose places are most alike.
 Valid: one row, at least 4 stitches, at least 2.5 px a stitch, the path within about half a pitch of the row.
 Refuses: ``path_too_short``, ``marks_off_picture``, ``too_few_pixels``, ``no_row_found``.
 """

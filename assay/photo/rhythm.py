@@ -140,15 +140,18 @@ def match_repeats(band: np.ndarray, period: float, half: int) -> np.ndarray:
         if len(places) < FEWEST_PLACES:
             return match
     for _ in range(2):
-        match = _match_locally(band, places, period)
+        match = match_at(band, places, period)
         places = np.asarray(choose_places(match, period), dtype=int)
         if len(places) < FEWEST_PLACES:
             break
     return match
 
 
-def _match_locally(band: np.ndarray, places: np.ndarray, period: float) -> np.ndarray:
-    """The same against the mean stitch of each stretch: a curved row turns under the light, and its look with it."""
+def match_at(band: np.ndarray, places: np.ndarray, period: float) -> np.ndarray:
+    """How much each place looks like the mean stitch at given places, stretch by stretch.
+
+    A curved row turns under the light, and its look with it.
+    """
     whole, differing = _mean_patch(band, places, period)
     middle_of = whole.shape[2] // 2
     stretches = int(np.clip(len(places) // PLACES_A_STRETCH, 1, 5))

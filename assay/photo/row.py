@@ -10,7 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from assay.photo.period import periods_of, repeating, telling_channels
-from assay.photo.rhythm import FEWEST_PLACES, band_along, choose_places, follow, match_repeats
+from assay.photo.rhythm import FEWEST_PLACES, band_along, choose_places, follow, match_at, match_repeats
 from assay.photo.row_ends import Surroundings, ended, onwards
 from assay.photo.strip import Strip
 
@@ -104,10 +104,13 @@ def _on_line(strip: Strip, line: np.ndarray, period: float) -> Row | None:
 def placed(strip: Strip, line: np.ndarray, band: np.ndarray, period: float) -> Row | None:
     """The row of a period along a line, the strip straightened on it being ``band``; None without enough places."""
     match = match_repeats(band, period, strip.values.shape[1] // 2)
-    places = choose_places(match, period)
-    places = () if len(places) < FEWEST_PLACES else ended(places, match, Surroundings(strip, line, band, period))
+    chosen = choose_places(match, period)
+    places = () if len(chosen) < FEWEST_PLACES else ended(chosen, match, Surroundings(strip, line, band, period))
     if len(places) < FEWEST_PLACES:
         return None
+    if not set(chosen) & set(places):
+        # All have moved: what was taken for stitches were the gaps.
+        match = match_at(band, np.array(places), period)
     cover = len(places) * period / (strip.stop - strip.start)
     return Row(period, line, band, match, places, _alike(band, places, period), cover, repeating(band, period))
 
