@@ -191,7 +191,7 @@ def _mean_patch(band: np.ndarray, places: np.ndarray, period: float) -> tuple[np
     return mean, np.var(kept, axis=0)
 
 
-def _middle(wide: np.ndarray, period: float, bar_from: float) -> np.ndarray:
+def _middle(wide: np.ndarray, period: float, bar_from: float) -> int:
     """Where, in a mean patch two periods wide, the stitch's middle is."""
     centre = wide.shape[2] // 2
     shifts = np.arange(-int(period / 2), int(period / 2) + 1)
