@@ -4,6 +4,8 @@ Source: the choice of places is the dynamic programme of Ellis, "Beat tracking b
 Research 36(1), 2007; the mean form is learnt from the strip itself, so nothing is assumed of its colour or contrast.
 """
 
+from collections.abc import Sequence
+
 import cv2
 import numpy as np
 from scipy.ndimage import gaussian_filter, gaussian_filter1d, maximum_filter1d
@@ -62,7 +64,7 @@ def follow(strip: Strip, period: float) -> list[np.ndarray]:
 
 
 def _middles(energy: np.ndarray, line: np.ndarray, period: float) -> list[float]:
-    """Where the row's middle may lie off a line, likeliest first: on a crest of its energy, or between a bar's two."""
+    """Where the row's middle may lie off a line: between a bar's two crests of energy (their mean), or on one crest."""
     rows = np.arange(energy.shape[0]) - energy.shape[0] // 2
     near = np.exp(-0.5 * ((rows + line.mean()) / (NEAR_PATH * period)) ** 2)
     profile = np.clip(_profile(energy, line) - np.median(energy), 0, None) * near
@@ -133,9 +135,10 @@ def match_repeats(band: np.ndarray, period: float, half: int) -> np.ndarray:
     first = np.flatnonzero(np.diff(np.floor(phase)) > 0) + 1
     places = first[(first > period) & (first < band.shape[2] - period)]
     for _ in range(3):
-        wide, spread = _mean_patch(band, places, period)
+        patches = _patches(band, places, period)
+        wide = _mean(patches)
         middle = _middle(wide, period, bar_from)
-        match = _correlate(band, _cut(wide, middle, period), _cut(spread, middle, period))
+        match = _correlate(band, _cut(wide, middle, period), _cut(patches.var(0), middle, period))
         places = np.asarray(choose_places(match, period), dtype=int)
         if len(places) < FEWEST_PLACES:
             return match
@@ -152,7 +155,8 @@ def match_at(band: np.ndarray, places: np.ndarray, period: float) -> np.ndarray:
 
     A curved row turns under the light, and its look with it.
     """
-    whole, differing = _mean_patch(band, places, period)
+    patches = _patches(band, places, period)
+    whole, differing = _mean(patches), patches.var(0)
     middle_of = whole.shape[2] // 2
     stretches = int(np.clip(len(places) // PLACES_A_STRETCH, 1, 5))
     anchors = np.linspace(places[0], places[-1], 2 * stretches + 1)[1::2]
@@ -160,7 +164,7 @@ def match_at(band: np.ndarray, places: np.ndarray, period: float) -> np.ndarray:
     matches = []
     for anchor in anchors:
         near = places[np.abs(places - anchor) <= spread]
-        own = _mean_patch(band, near, period)[0] if len(near) >= FEWEST_PLACES else whole
+        own = _mean(_patches(band, near, period)) if len(near) >= FEWEST_PLACES else whole
         form = _cut(LOCAL_SHARE * own + (1 - LOCAL_SHARE) * whole, middle_of, period)
         matches.append(_correlate(band, form, _cut(differing, middle_of, period)))
     t = np.arange(band.shape[2])
@@ -179,16 +183,21 @@ def _phase(band: np.ndarray, period: float) -> np.ndarray:
     return t / period + np.unwrap(np.angle(strongest.conj() @ local)) / (2 * np.pi)
 
 
-def _mean_patch(band: np.ndarray, places: np.ndarray, period: float) -> tuple[np.ndarray, np.ndarray]:
-    """(C, Y, T) the mean of two periods round each place, and how much they differ there (variance)."""
-    half = round(0.5 * period) + 1
-    wide = half + round(period / 2) + 1
-    kept = [band[:, :, p - wide : p + wide + 1] for p in places if wide <= p < band.shape[2] - wide]
-    if not kept:
-        nothing = np.zeros((band.shape[0], band.shape[1], 2 * wide + 1))
-        return nothing, nothing
-    mean = np.median(kept, axis=0) if len(kept) > 4 else np.mean(kept, axis=0)
-    return mean, np.var(kept, axis=0)
+def pieces(band: np.ndarray, places: Sequence[int], half: int) -> np.ndarray:
+    """(N, C, Y, 2 · half + 1) what lies round each place that is not too near the band's ends."""
+    kept = [band[:, :, t - half : t + half + 1] for t in places if half <= t < band.shape[2] - half]
+    return np.array(kept).reshape(-1, *band.shape[:2], 2 * half + 1)
+
+
+def _patches(band: np.ndarray, places: Sequence[int], period: float) -> np.ndarray:
+    """Two periods round each place; nothing where none lies far enough inside."""
+    wide = round(0.5 * period) + round(period / 2) + 2
+    found = pieces(band, places, wide)
+    return found if len(found) else np.zeros((1, *found.shape[1:]))
+
+
+def _mean(patches: np.ndarray) -> np.ndarray:
+    return np.median(patches, axis=0) if len(patches) > 4 else patches.mean(0)
 
 
 def _middle(wide: np.ndarray, period: float, bar_from: float) -> int:

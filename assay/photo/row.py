@@ -10,7 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from assay.photo.period import periods_of, repeating, telling_channels
-from assay.photo.rhythm import FEWEST_PLACES, band_along, choose_places, follow, match_at, match_repeats
+from assay.photo.rhythm import FEWEST_PLACES, band_along, choose_places, follow, match_at, match_repeats, pieces
 from assay.photo.row_ends import Surroundings, ended, onwards
 from assay.photo.strip import Strip
 
@@ -117,10 +117,10 @@ def placed(strip: Strip, line: np.ndarray, band: np.ndarray, period: float) -> R
 
 def _alike(band: np.ndarray, places: tuple[int, ...], period: float) -> float:
     half = round(0.5 * period)
-    pieces = [band[:, :, t - half : t + half + 1].ravel() for t in places if half <= t < band.shape[2] - half]
-    if len(pieces) < FEWEST_PLACES:
+    each = pieces(band, places, half)
+    if len(each) < FEWEST_PLACES:
         return 0.0
-    pieces = np.array(pieces)
-    others = pieces.sum(0) - pieces
-    own = (pieces**2).sum(1) * (others**2).sum(1)
-    return float(np.median((pieces * others).sum(1) / np.sqrt(own + 1e-12)))
+    each = each.reshape(len(each), -1)
+    others = each.sum(0) - each
+    own = (each**2).sum(1) * (others**2).sum(1)
+    return float(np.median((each * others).sum(1) / np.sqrt(own + 1e-12)))

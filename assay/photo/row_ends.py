@@ -11,7 +11,7 @@ from typing import NamedTuple
 import numpy as np
 from scipy.ndimage import gaussian_filter
 
-from assay.photo.rhythm import FEWEST_PLACES, straightened
+from assay.photo.rhythm import FEWEST_PLACES, pieces, straightened
 from assay.photo.strip import Strip, smooth_along
 
 # How far past the drawn path a stitch's centre may lie, as a share of the pitch.
@@ -59,9 +59,11 @@ def ended(places: list[int], match: np.ndarray, around: Surroundings) -> tuple[i
     for way in (-1, 1):
         while len(places) >= FEWEST_PLACES:
             inside = (places[0] - start if way < 0 else stop - places[-1]) / period
+            if inside > TRUSTED:
+                break
             within = places[1:] if way < 0 else places[:-1]
             shown, expected = _seen(within, ridge, period, way, (NEXT_FROM, NEXT_TO))
-            if inside > TRUSTED or shown >= np.interp(inside, *KEPT_FROM) * expected > 0:
+            if shown >= np.interp(inside, *KEPT_FROM) * expected > 0:
                 break
             places = within
     return _carried_on(places, ridge, period, (start, stop)) if len(places) >= FEWEST_PLACES else ()
@@ -103,13 +105,12 @@ def _carried_on(places: list[int], ridge: np.ndarray, period: float, ends: tuple
     if shown <= ADDED_FROM * expected:
         return tuple(places)
     first = float(np.clip(bare[0] - 0.5, 0, more))
-    moved = first - round(first)
-    if abs(moved) < HALF_OFF:
-        moved = 0.0
+    if abs(first - round(first)) < HALF_OFF:
+        first = round(first)
     room = more + 1
     before, behind = (edge + np.arange(1, room + 1) * period for edge in (places[0] - (room + 1) * period, places[-1]))
     row = np.concatenate([before, places, behind])
-    at = np.arange(len(places) + more) + room - round(first) - moved
+    at = np.arange(len(places) + more) + room - first
     return tuple(round(float(t)) for t in np.interp(at, np.arange(len(row)), row))
 
 
@@ -139,8 +140,7 @@ def _ridge(places: list[int], around: Surroundings) -> np.ndarray:
     """(C, Y, T) the row's tones against those at its sides."""
     strip, line, band, period = around
     width = strip.values.shape[1] // 2
-    half = round(0.5 * period)
-    mean = np.mean([band[:, :, t - half : t + half + 1] for t in places if half <= t < band.shape[2] - half], axis=0)
+    mean = pieces(band, places, round(0.5 * period)).mean(0)
     across = np.sqrt((mean**2).sum((0, 2)))
     clear = np.flatnonzero(across >= ACROSS * across.max()) - mean.shape[1] // 2
     reach = int(np.clip(min(clear[-1], -clear[0]) + MARGIN_PX, round(NARROW * width), round(BROAD * width)))

@@ -5,6 +5,7 @@ from typing import NamedTuple
 import numpy as np
 from scipy.ndimage import label, zoom
 
+from assay.photo.rhythm import pieces
 from assay.photo.row import Row
 
 # The mean stitch is looked at in steps of 1 / FINER px, where it is at least half as clear as its middle.
@@ -31,11 +32,11 @@ def form_of(row: Row) -> Form:
     if mean is None:
         return Form(None, None)
     fine = zoom(mean, FINER, order=1)
-    pieces, _ = label(fine > HALF)
-    own = pieces[fine.shape[0] // 2, fine.shape[1] // 2]
+    parts, _ = label(fine > HALF)
+    own = parts[fine.shape[0] // 2, fine.shape[1] // 2]
     if not own:
         return Form(None, None)
-    y, x = np.nonzero(pieces == own)
+    y, x = np.nonzero(parts == own)
     spots = np.stack([x, y], 1) - [x.mean(), y.mean()]
     sizes, axes = np.linalg.eigh(np.cov(spots.T))
     along = axes[:, 1]
@@ -77,10 +78,10 @@ def _mean_stitch(row: Row) -> tuple[np.ndarray | None, int]:
     And half its length, px.
     """
     half = round(0.5 * row.period)
-    pieces = [row.band[:, :, t - half : t + half + 1] for t in row.places if half <= t < row.band.shape[2] - half]
-    if len(pieces) < 3:
+    each = pieces(row.band, row.places, half)
+    if len(each) < 3:
         return None, half
-    mean = np.mean(pieces, axis=0)
+    mean = each.mean(0)
     middle = mean.shape[1] // 2
     thread = mean[:, middle - 1 : middle + 2, half - 1 : half + 2].mean((1, 2))
     ends = mean[:, :, [0, 1, -2, -1]].reshape(len(mean), -1)
