@@ -20,9 +20,12 @@ FORMATS = [
     zxingcpp.BarcodeFormat.DataMatrix,
 ]
 
-# Side of the patch whose grain is judged (pixels at half size), how one-sided it must be, and how strong.
-BLOCK_PX, COHERENT, LIVELY = 21, 0.55, 60.0
-MOST_PLACES = 5
+# Bars are sought at half size, in cells of so many pixels; side of the patch whose grain is judged (cells), how one-sided
+# the grain must be, and how strong.
+CELL_PX, BLOCK_CELLS, COHERENT, LIVELY = 4, 5, 0.55, 60.0
+# Bars stand at least so many cells high and wide, where the grain of a lone edge or line is a block wide.
+LEAST_CELLS = 7
+MOST_PLACES, ROOM_PX = 5, 84
 ENLARGED = 1.6
 
 
@@ -43,23 +46,30 @@ class Barcode:
 def find(rgb: np.ndarray) -> list[Barcode]:
     """Every code in an upright (H, W, 3) uint8 picture, each once, trade item numbers first.
 
-    The whole picture is tried, then every place that looks like bars by itself: small symbols are missed otherwise.
+    The picture at half size is tried, then at full size every place by itself that looks like bars: small symbols are
+    missed otherwise. Where that finds nothing, the whole picture is read at full size, which costs ten times as much.
     """
     grey = cv2.cvtColor(rgb, cv2.COLOR_RGB2GRAY)
+    half = cv2.resize(grey, None, fx=0.5, fy=0.5, interpolation=cv2.INTER_AREA)
     found: dict[str, Barcode] = {}
-    for x, y, piece in [(0, 0, grey), *_barred(grey)]:
-        if piece is not grey and any(
-            _holds(one, x + piece.shape[1] / 2, y + piece.shape[0] / 2) for one in found.values()
-        ):
-            continue
-        for code in zxingcpp.read_barcodes(piece, formats=FORMATS):
-            spot = code.position
-            round_it = (spot.top_left, spot.top_right, spot.bottom_right, spot.bottom_left)
-            corners = tuple((float(p.x + x), float(p.y + y)) for p in round_it)
-            read = Barcode(code.text, code.format.name, corners, _gtin(code.text), _upright(corners))
-            if read.text not in (one.text for one in found.values()) and _stands(grey, read):
-                found.setdefault(read.gtin14 or code.text, read)
+    _read(grey, half, 2.0, (0, 0), found)
+    for x, y, width, height in _barred(half):
+        if not any(_holds(one, x + width / 2, y + height / 2) for one in found.values()):
+            _read(grey, grey[y : y + height, x : x + width], 1.0, (x, y), found)
+    if not found:
+        _read(grey, grey, 1.0, (0, 0), found)
     return sorted(found.values(), key=lambda one: not one.gtin14)
+
+
+def _read(grey: np.ndarray, piece: np.ndarray, grown: float, corner: tuple, found: dict[str, Barcode]) -> None:
+    """Add what a piece of the picture says; ``grown``: the picture's size against the piece's, ``corner``: its place."""
+    for code in zxingcpp.read_barcodes(piece, formats=FORMATS):
+        spot = code.position
+        round_it = (spot.top_left, spot.top_right, spot.bottom_right, spot.bottom_left)
+        corners = tuple((float(grown * p.x + corner[0]), float(grown * p.y + corner[1])) for p in round_it)
+        read = Barcode(code.text, code.format.name, corners, _gtin(code.text), _upright(corners))
+        if read.text not in (one.text for one in found.values()) and _stands(grey, read, code.format):
+            found.setdefault(read.gtin14 or code.text, read)
 
 
 def _holds(read: Barcode, x: float, y: float) -> bool:
@@ -67,34 +77,37 @@ def _holds(read: Barcode, x: float, y: float) -> bool:
     return cv2.pointPolygonTest(np.array(read.corners, np.float32), (float(x), float(y)), measureDist=False) >= 0
 
 
-def _stands(grey: np.ndarray, read: Barcode) -> bool:
+def _stands(grey: np.ndarray, read: Barcode, kind: zxingcpp.BarcodeFormat) -> bool:
     """Whether the symbol reads the same enlarged: a row of dots or of print that looks like bars once does not."""
     spots = np.array(read.corners)
     room = 0.35 * float(np.ptp(spots, axis=0).max())
     (x0, y0), (x1, y1) = np.maximum(0, spots.min(0) - room).astype(int), (spots.max(0) + room).astype(int)
     piece = cv2.resize(grey[y0:y1, x0:x1], None, fx=ENLARGED, fy=ENLARGED, interpolation=cv2.INTER_CUBIC)
-    return any(code.text == read.text for code in zxingcpp.read_barcodes(piece, formats=FORMATS))
+    return any(code.text == read.text for code in zxingcpp.read_barcodes(piece, formats=[kind]))
 
 
-def _barred(grey: np.ndarray) -> list[tuple[int, int, np.ndarray]]:
-    """Places where the grain runs one way only, largest first: corner and piece of the picture.
+def _barred(half: np.ndarray) -> list[tuple[int, int, int, int]]:
+    """Places where the grain runs one way only, largest first: x, y, width and height in pixels of the full picture.
 
-    Coherence of the structure tensor (Bigun & Granlund 1987), at half size.
+    Coherence of the structure tensor (Bigun & Granlund 1987) of the picture at half size.
     """
-    small = cv2.resize(grey, None, fx=0.5, fy=0.5, interpolation=cv2.INTER_AREA).astype(np.float32)
-    gx, gy = cv2.Sobel(small, cv2.CV_32F, 1, 0), cv2.Sobel(small, cv2.CV_32F, 0, 1)
-    xx, yy, xy = (cv2.blur(product, (BLOCK_PX, BLOCK_PX)) for product in (gx * gx, gy * gy, gx * gy))
+    gx, gy = cv2.spatialGradient(half)
+    size = (half.shape[1] // CELL_PX, half.shape[0] // CELL_PX)
+    xx, yy, xy = (
+        cv2.blur(cv2.resize(cv2.multiply(a, b, dtype=cv2.CV_32F), size, interpolation=cv2.INTER_AREA), (BLOCK_CELLS,) * 2)
+        for a, b in ((gx, gx), (gy, gy), (gx, gy))
+    )
     along = np.sqrt((xx - yy) ** 2 + 4 * xy * xy)
     one_way = ((along > COHERENT * (xx + yy)) & (along > LIVELY**2)).astype(np.uint8)
-    one_way = cv2.morphologyEx(one_way, cv2.MORPH_OPEN, np.ones((7, 7), np.uint8))
+    one_way = cv2.morphologyEx(one_way, cv2.MORPH_OPEN, np.ones((LEAST_CELLS, LEAST_CELLS), np.uint8))
     _, _, stats, _ = cv2.connectedComponentsWithStats(one_way)
-    boxes = sorted(stats[1:].tolist(), key=lambda box: -box[4])[:MOST_PLACES]
-    pieces = []
-    for x, y, width, height, _ in boxes:
-        room = 2 * BLOCK_PX
-        left, top = max(0, 2 * (x - room)), max(0, 2 * (y - room))
-        pieces.append((left, top, grey[top : 2 * (y + height + room), left : 2 * (x + width + room)]))
-    return pieces
+    largest = np.argsort(-stats[1:, cv2.CC_STAT_AREA])[:MOST_PLACES] + 1
+    places = []
+    for x, y, width, height, _ in stats[largest].tolist():
+        left, top = max(0, 2 * CELL_PX * x - ROOM_PX), max(0, 2 * CELL_PX * y - ROOM_PX)
+        right, low = 2 * CELL_PX * (x + width) + ROOM_PX, 2 * CELL_PX * (y + height) + ROOM_PX
+        places.append((left, top, right - left, low - top))
+    return places
 
 
 def _gtin(text: str) -> str:
