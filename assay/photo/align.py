@@ -35,8 +35,9 @@ BEND_REACH, BEND_FLOOR = 0.06, 0.6
 # Outline against outline: mean distance, as a share of the thing's size, up to which they are of one view.
 OUTLINE_AGREES = 0.02
 OUTLINE_POINTS = 240
-# Of an outline's points every so many are laid on first; rounds of laying on, and when it has settled, px.
-OUTLINE_THIN, OUTLINE_ROUNDS, STAYS_PX = 5, 25, 0.2
+# Turns that an outline is laid on from, with every so many of its points at first; rounds of laying on, and when it has
+# settled, px.
+OUTLINE_STARTS, OUTLINE_THIN, OUTLINE_ROUNDS, STAYS_PX = 6, 5, 25, 0.2
 # Between two photographs of one view a thing is not larger than this; and another turn must fit so much worse.
 OUTLINE_SIZE, OUTLINE_CLEARLY = 1.6, 1.4
 SEED = 7
@@ -186,53 +187,59 @@ def by_outline(ours: Features, theirs: Features) -> Alignment | None:
     if len(source) < 20 or len(target) < 20:
         return None
     tree = cKDTree(target)
-    tried: list[tuple[float, float, np.ndarray]] = []
+    start, goal = source @ [1, 1j], target @ [1, 1j]
     spread = np.sqrt(target.var(0).sum() / source.var(0).sum())
-    for start in np.arange(6) * np.pi / 3:
-        turn = spread * np.array([[np.cos(start), -np.sin(start)], [np.sin(start), np.cos(start)]])
-        matrix = np.c_[turn, target.mean(0) - turn @ source.mean(0)]
-        # With few of the points; the best of them with all.
-        tried.append(_laid(source, target, tree, _settled(source[::OUTLINE_THIN], target, tree, matrix)))
+    turns = spread * np.exp(1j * np.arange(OUTLINE_STARTS) * 2 * np.pi / OUTLINE_STARTS)
+    # With few of the points; the best of them with all.
+    laid = _settled(start[::OUTLINE_THIN], goal, tree, turns, goal.mean() - turns * start.mean())
+    tried = [_laid(start, target, tree, *one) for one in zip(*laid, strict=True)]
     best = min(tried, key=lambda entry: entry[0])
-    tried.append(_laid(source, target, tree, _settled(source, target, tree, best[2])))
-    error, turned, matrix = min(tried, key=lambda entry: entry[0])
-    size = float(np.hypot(matrix[0, 0], matrix[1, 0])) * _extent(ours) / _extent(theirs)
-    elsewhere = [e for e, t, _ in tried if abs(np.angle(np.exp(1j * (t - turned)))) > np.pi / 4]
+    ((factor,), (shift,)) = _settled(start, goal, tree, np.array([best[1]]), np.array([best[2]]))
+    tried.append(_laid(start, target, tree, factor, shift))
+    error, factor, shift = min(tried, key=lambda entry: entry[0])
+    size = abs(factor) * _extent(ours) / _extent(theirs)
+    elsewhere = [e for e, other, _ in tried if abs(np.angle(other / factor)) > np.pi / 4]
     # A long thing laid on back to front fits nearly as well: then the outline decides nothing.
     if not 1 / OUTLINE_SIZE < size < OUTLINE_SIZE or min(elsewhere, default=np.inf) < OUTLINE_CLEARLY * max(
         error, 0.002 * _extent(theirs)
     ):
         return None
+    matrix = np.array([[factor.real, -factor.imag, shift.real], [factor.imag, factor.real, shift.imag]])
     return Alignment(matrix, 0, error, "outline")
 
 
-def _settled(source: np.ndarray, target: np.ndarray, tree: cKDTree, matrix: np.ndarray) -> np.ndarray:
-    """Closest points and the similarity through nine tenths of them, in turn, until it stays.
+def _settled(
+    start: np.ndarray, goal: np.ndarray, tree: cKDTree, factor: np.ndarray, shift: np.ndarray
+) -> tuple[np.ndarray, np.ndarray]:
+    """Closest points and the similarity through nine tenths of them, in turn, until it stays; several at once.
 
-    Places are complex numbers here: turn and size are one factor, the least-squares one a quotient of two products.
+    Places (N,) are complex numbers here: turn and size are one factor, the least-squares one a quotient of two
+    products. ``factor`` and ``shift`` (S,) are where to begin, and how each ended.
     """
-    start, goal = source @ [1, 1j], target @ [1, 1j]
-    factor, shift = complex(matrix[0, 0], matrix[1, 0]), complex(matrix[0, 2], matrix[1, 2])
     most = int(0.9 * len(start))
-    moved = factor * start + shift
+    moved = factor[:, None] * start + shift[:, None]
     for _ in range(OUTLINE_ROUNDS):
-        distance, index = tree.query(np.stack([moved.real, moved.imag], 1))
-        keep = np.argpartition(distance, most)[:most]
-        ours, theirs = start[keep], goal[index[keep]]
-        middle, centre = ours.mean(), theirs.mean()
-        factor = np.vdot(ours - middle, theirs - centre) / np.vdot(ours - middle, ours - middle).real
-        before, moved = moved, factor * (start - middle) + centre
+        distance, index = tree.query(np.stack([moved.real, moved.imag], -1))
+        keep = np.argpartition(distance, most, axis=1)[:, :most]
+        ours, theirs = start[keep], goal[np.take_along_axis(index, keep, 1)]
+        middle, centre = ours.mean(1, keepdims=True), theirs.mean(1, keepdims=True)
+        off = np.conj(ours - middle)
+        factor = (off * (theirs - centre)).sum(1) / (np.abs(off) ** 2).sum(1)
+        shift = centre[:, 0] - factor * middle[:, 0]
+        before, moved = moved, factor[:, None] * start + shift[:, None]
         if np.abs(moved - before).max() < STAYS_PX:
             break
-    shift = moved[0] - factor * start[0]
-    return np.array([[factor.real, -factor.imag, shift.real], [factor.imag, factor.real, shift.imag]])
+    return factor, shift
 
 
-def _laid(source: np.ndarray, target: np.ndarray, tree: cKDTree, matrix: np.ndarray) -> tuple[float, float, np.ndarray]:
-    """Mean distance between two outlines both ways, how far the first is turned, and the matrix itself."""
-    moved = source @ matrix[:, :2].T + matrix[:, 2]
-    error = float(tree.query(moved)[0].mean() + cKDTree(moved).query(target)[0].mean()) / 2
-    return error, float(np.arctan2(matrix[1, 0], matrix[0, 0])), matrix
+def _laid(
+    start: np.ndarray, target: np.ndarray, tree: cKDTree, factor: complex, shift: complex
+) -> tuple[float, complex, complex]:
+    """Mean distance between two outlines both ways; and the similarity itself."""
+    moved = factor * start + shift
+    places = np.stack([moved.real, moved.imag], 1)
+    error = float(tree.query(places)[0].mean() + cKDTree(places).query(target)[0].mean()) / 2
+    return error, factor, shift
 
 
 def by_landmarks(reference: list[Point], other: list[Point]) -> Alignment:
