@@ -87,10 +87,14 @@ def light_kept(found: Correction) -> dict:
 
 def features(photo: Photo) -> Features | None:
     """What it offers for recognition; None where it has not been read."""
-    if not photo.features:
-        return None
-    with np.load(photo.features.path) as kept:
-        return Features(kept["points"], kept["descriptors"], kept["outline"], (photo.width, photo.height))
+    return _offered(photo.features.path, (photo.width, photo.height)) if photo.features else None
+
+
+# As many as the views of a few releases: files never change.
+@lru_cache(maxsize=96)
+def _offered(path: str, size: tuple[int, int]) -> Features:
+    with np.load(path) as kept:
+        return Features(kept["points"], kept["descriptors"], kept["outline"], size)
 
 
 def features_file(found: Features) -> ContentFile:

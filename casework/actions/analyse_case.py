@@ -58,7 +58,7 @@ def analyse_case(*, case: Case, user) -> None:
     while photo := _claimed(case):
         read_photo(photo=photo, references=references, needs=needs)
         _inscribe_codes(case, photo, user)
-        _carry_to_show(case, photo)
+        _carry_to_show(photo, references)
         done = _measure(case, user, ground, done + 1, only=photo)
     done = _measure(case, user, ground, done)
     # Whatever arrived while the last measure ran has a run of its own in the queue.
@@ -86,7 +86,7 @@ def _measure(case: Case, user, ground: Ground, done: int, only: Photo | None = N
     failed: dict[tuple[int, int], CannotAlign] = {}
     measured: dict = {}
     before = Reading.objects.aggregate(newest=Max("pk"))["newest"] or 0
-    waiting = [one for one in _to_measure(case) if only is None or one[1].pk == only.pk]
+    waiting = _to_measure(case, only)
     _tell(case, done, len(waiting))
     if not {checkpoint.pk for checkpoint, *_ in waiting} <= set(ground.retail):
         ground = ground_of(case)  # a check was drawn since
@@ -112,9 +112,9 @@ def _tell(case: Case, done: int, left: int) -> None:
     Case.objects.filter(pk=case.pk).update(analysed=done, to_analyse=done + waiting, analysis_began=timezone.now())
 
 
-def _carry_to_show(case: Case, photo: Photo) -> None:
+def _carry_to_show(photo: Photo, references: dict[tuple[str, str], Photo]) -> None:
     """Marks of checks that nothing measures: they say where to look. Where they cannot be carried, all is shown."""
-    reference = photos_in_use(case.reference).get((photo.view, photo.foot))
+    reference = references.get((photo.view, photo.foot))
     if reference is None or photo.state != Photo.State.READ:
         return
     for drawn in reference.markings.filter(checkpoint__measure="").select_related("checkpoint"):
@@ -146,15 +146,21 @@ def _waiting(case: Case) -> int:
     return _arrived(case).count() + len(_to_measure(case))
 
 
-def _to_measure(case: Case) -> list[tuple]:
-    """(checkpoint, photograph, reference photograph) still to be read: corrections by hand and done work stand."""
+def _to_measure(case: Case, only: Photo | None = None) -> list[tuple]:
+    """(checkpoint, photograph, reference photograph) still to be read, or read off this photograph ``only``:
+    corrections by hand and done work stand."""
+    checkpoints = case.pair.release.checkpoints.exclude(measure="")
+    if only:
+        checkpoints = checkpoints.filter(view=only.view, foot=only.foot)
+    if only and not checkpoints:
+        return []
     ours, theirs = photos_in_use(case.pair), photos_in_use(case.reference)
     readings = latest_readings([case.pair], drawn=False)
     waiting = []
-    for checkpoint in case.pair.release.checkpoints.exclude(measure=""):
+    for checkpoint in checkpoints:
         photo = ours.get((checkpoint.view, checkpoint.foot))
         reading = readings.get((case.pair_id, checkpoint.pk))
-        if photo and _to_read(checkpoint, reading, photo):
+        if photo and (only is None or photo == only) and _to_read(checkpoint, reading, photo):
             waiting.append((checkpoint, photo, beside(theirs, checkpoint.view, checkpoint.foot)))
     return waiting
 
