@@ -2,7 +2,7 @@
 
 The rim is found to a fraction of a pixel (``photo.contour``) and set level: on its sole from the side and from behind,
 along its longest way from above. Every gauge is a plain number that a person can check with a rule on the photograph.
-Refuses what the rim refuses, and a picture in which a third of the rim is a guess.
+Refuses what the rim refuses, and a picture in which a fifth of the rim is a guess.
 """
 
 from collections.abc import Sequence
@@ -234,7 +234,7 @@ def _reading(name: str, picture: Picture, level: Level, parts: dict, shown: tupl
         value=float(parts[main]),
         unit="mm" if picture.mm_per_px else "px",
         uncertainty=float(off),
-        method=f"{name}/2",
+        method=f"{name}/3",
         parts=MappingProxyType(numbers),
         overlay=(stroke(outline), *(stroke(line) for line in lines)),
         doubts=level.doubts,

@@ -5,6 +5,8 @@ from dataclasses import dataclass
 
 from assay.contracts import MarkKind, Marks, Picture, Point, Reading
 from assay.measure import holes, landing, layers, lettering, outline, parallel, place, profile, seam, span
+from assay.photo.contour import BAND_SIDE
+from assay.photo.region import MOST_PX
 
 
 @dataclass(frozen=True, slots=True)
@@ -22,12 +24,17 @@ class Measure:
     """Of the method; counted up where readings change."""
     coarsest_mm_per_px: float
     """Size of a pixel beyond which the photograph raises a doubt; from the bench's hard pictures."""
+    most_px: int = MOST_PX
+    """Longest side of the straightened piece it works on, px."""
 
     @property
     def method(self) -> str:
         """Name and version as its readings are signed."""
         return f"{self.name}/{self.version}"
 
+
+# What is read off a rim: version, coarsest pixel, longest side.
+_RIM = (3, 0.4, BAND_SIDE)
 
 MEASURES = {
     entry.name: entry
@@ -37,12 +44,12 @@ MEASURES = {
         Measure("landing", MarkKind.PATH, landing.measure, landing.rebuild, landing.PARTS, 1, 0.22),
         Measure("layers", MarkKind.PATH, layers.measure, layers.rebuild, layers.PARTS, 1, 0.12),
         Measure("lettering", MarkKind.REGION, lettering.measure, lettering.rebuild, lettering.PARTS, 1, 0.16),
-        Measure("outline", MarkKind.REGION, outline.measure, outline.rebuild, outline.PARTS, 2, 0.4),
+        Measure("outline", MarkKind.REGION, outline.measure, outline.rebuild, outline.PARTS, *_RIM),
         Measure("parallel", MarkKind.PATH, parallel.measure, parallel.rebuild, parallel.PARTS, 1, 0.22),
         Measure("place", MarkKind.PATH, place.measure, place.rebuild, place.PARTS, 1, 0.25),
-        Measure("profile_side", MarkKind.REGION, profile.measure_side, profile.rebuild, profile.SIDE_PARTS, 2, 0.4),
-        Measure("profile_rear", MarkKind.REGION, profile.measure_rear, profile.rebuild, profile.REAR_PARTS, 2, 0.4),
-        Measure("profile_top", MarkKind.REGION, profile.measure_top, profile.rebuild, profile.TOP_PARTS, 2, 0.4),
+        Measure("profile_side", MarkKind.REGION, profile.measure_side, profile.rebuild, profile.SIDE_PARTS, *_RIM),
+        Measure("profile_rear", MarkKind.REGION, profile.measure_rear, profile.rebuild, profile.REAR_PARTS, *_RIM),
+        Measure("profile_top", MarkKind.REGION, profile.measure_top, profile.rebuild, profile.TOP_PARTS, *_RIM),
         Measure("span", MarkKind.PATH, span.measure, span.rebuild, ("span_mm", "lean_deg"), 1, 0.25),
     )
 }

@@ -20,8 +20,8 @@ FORMATS = [
     zxingcpp.BarcodeFormat.DataMatrix,
 ]
 
-# Bars are sought at half size, in cells of so many pixels; side of the patch whose grain is judged (cells), how one-sided
-# the grain must be, and how strong.
+# Bars are sought at half size, in cells of so many pixels; side of the patch whose grain is judged (cells), how
+# one-sided the grain must be, and how strong.
 CELL_PX, BLOCK_CELLS, COHERENT, LIVELY = 4, 5, 0.55, 60.0
 # Bars stand at least so many cells high and wide, where the grain of a lone edge or line is a block wide.
 LEAST_CELLS = 7
@@ -62,7 +62,7 @@ def find(rgb: np.ndarray) -> list[Barcode]:
 
 
 def _read(grey: np.ndarray, piece: np.ndarray, grown: float, corner: tuple, found: dict[str, Barcode]) -> None:
-    """Add what a piece of the picture says; ``grown``: the picture's size against the piece's, ``corner``: its place."""
+    """Add what a piece of the picture says; ``grown``: picture against piece in size, ``corner``: the piece's place."""
     for code in zxingcpp.read_barcodes(piece, formats=FORMATS):
         spot = code.position
         round_it = (spot.top_left, spot.top_right, spot.bottom_right, spot.bottom_left)
@@ -93,10 +93,9 @@ def _barred(half: np.ndarray) -> list[tuple[int, int, int, int]]:
     """
     gx, gy = cv2.spatialGradient(half)
     size = (half.shape[1] // CELL_PX, half.shape[0] // CELL_PX)
-    xx, yy, xy = (
-        cv2.blur(cv2.resize(cv2.multiply(a, b, dtype=cv2.CV_32F), size, interpolation=cv2.INTER_AREA), (BLOCK_CELLS,) * 2)
-        for a, b in ((gx, gx), (gy, gy), (gx, gy))
-    )
+    products = (cv2.multiply(a, b, dtype=cv2.CV_32F) for a, b in ((gx, gx), (gy, gy), (gx, gy)))
+    cells = (cv2.resize(product, size, interpolation=cv2.INTER_AREA) for product in products)
+    xx, yy, xy = (cv2.blur(cell, (BLOCK_CELLS, BLOCK_CELLS)) for cell in cells)
     along = np.sqrt((xx - yy) ** 2 + 4 * xy * xy)
     one_way = ((along > COHERENT * (xx + yy)) & (along > LIVELY**2)).astype(np.uint8)
     one_way = cv2.morphologyEx(one_way, cv2.MORPH_OPEN, np.ones((LEAST_CELLS, LEAST_CELLS), np.uint8))

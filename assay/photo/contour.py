@@ -28,17 +28,17 @@ STEP_PX, REACH_SHARE, SMOOTH = 1.5, 0.016, 4
 SOFTEN_PX = 1.1
 # A step further out counts against one further in by this share of its strength.
 OUTER_WINS = 0.85
-# What moving sideways by one sample from point to point costs, against a firm step.
-STIFF = 0.12
+# What moving sideways by a pixel from point to point costs, against a firm step.
+STIFF = 0.24
 # A step is firm from so many times the ground's scatter, and from this share of the typical step on.
 FULL, FULL_SHARE = 8.0, 0.3
 CLEAR = 4.0
 # How much steeper a step looks near by than from afar: a shadow less than SOFT, a rim more than SHARP.
-AFAR_PX, SOFT, SHARP = 4.5, 1.25, 1.9
+AFAR_PX, BEYOND, SOFT, SHARP = 4.5, 2, 1.25, 1.9
 # Softening along the rim, in points, and how far it reaches.
 ALONG, ALONG_REACH = 1.5, 6
 # Shares of a rim that may be a guess: for the rim to be read at all, and without a word about it.
-GUESSED_MOST, GUESSED_UNSAID = 0.34, 0.08
+GUESSED_MOST, GUESSED_UNSAID = 0.2, 0.08
 _remembered = Remembered(kept=2)
 
 
@@ -102,39 +102,45 @@ def _found(rgb: np.ndarray, within_px: np.ndarray | None) -> Rim:
 
 
 def _around(roots: np.ndarray, outline: np.ndarray, scale: float) -> Rim:
-    """The rim near a rough outline in full pixels."""
+    """The rim near a rough outline in full pixels: far around it by whole pixels, then near what was found by half."""
     loop = _even((outline + 0.5) * scale - 0.5, STEP_PX)
     reach = REACH_SHARE * max(roots.shape[:2])
-    points, _ = _follow(roots, loop, reach)
-    points, clear = _follow(roots, _even(_outermost(points, roots.shape), STEP_PX), reach / 2)
+    points, _ = _follow(roots, loop, reach, 1.0)
+    points, clear = _follow(roots, _even(_outermost(points, roots.shape), STEP_PX), reach / 2, 0.5)
     return Rim((points + 0.5) / scale - 0.5, clear)
 
 
-def _follow(roots: np.ndarray, loop: np.ndarray, reach: float) -> tuple[np.ndarray, np.ndarray]:
-    """The outermost sharp step within ``reach`` pixels on both sides of a loop; ``roots``: square roots of sRGB."""
+def _follow(roots: np.ndarray, loop: np.ndarray, reach: float, sample: float) -> tuple[np.ndarray, np.ndarray]:
+    """The outermost sharp step within ``reach`` pixels on both sides of a loop, looked at every ``sample`` pixels.
+
+    ``roots``: square roots of sRGB.
+    """
     loop = gaussian_filter1d(loop, SMOOTH, axis=0, mode="wrap")
     tangent = np.gradient(np.vstack([loop[-1:], loop, loop[:1]]), axis=0)[1:-1]
     normal = np.stack([tangent[:, 1], -tangent[:, 0]], 1) / (np.hypot(*tangent.T)[:, None] + 1e-9)
     if _signed_area(loop) < 0:
         normal = -normal
-    across = np.arange(-reach, reach + 0.25, 0.5)
-    places = (loop[:, None] + normal[:, None] * across[:, None]).astype(np.float32)
+    across = np.arange(-reach, reach + sample / 2, sample)
+    # Seen from afar a step at the band's end needs what lies beyond it.
+    more = round(BEYOND * AFAR_PX / sample)
+    wide = sample * np.arange(-more, len(across) + more) - reach
+    places = (loop[:, None] + normal[:, None] * wide[:, None]).astype(np.float32)
     band = cv2.remap(roots, places[..., 0], places[..., 1], cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
-    strength = _steepness(band, 2 * SOFTEN_PX)
+    strength = _steepness(band[:, more:-more], SOFTEN_PX / sample)
     noise = float(np.median(strength[:, -max(3, len(across) // 6) :])) + 1e-4
     # A step that is clear is as good as any clearer one: a shoe's own edges are often stronger than its rim.
     full = max(FULL * noise, FULL_SHARE * float(np.median(strength.max(1))))
     firm = np.minimum(strength / full, 1.0) + 0.1 * np.minimum(strength / full, 3.0)
     # A soft step looks as steep from afar: such is a shadow's rim.
-    afar = _steepness(band, 2 * AFAR_PX)
+    afar = _steepness(band, AFAR_PX / sample)
     # Where light falls and rises again the two cancel from afar: the steepest near by counts.
-    afar = cv2.dilate(afar, np.ones((1, 2 * round(2 * AFAR_PX) + 1), np.uint8))
+    afar = cv2.dilate(afar, np.ones((1, 2 * round(AFAR_PX / sample) + 1), np.uint8))[:, more:-more]
     firm *= np.clip((strength / (afar + noise / 3) - SOFT) / (SHARP - SOFT), 0, 1)
     outside = np.maximum.accumulate(firm[:, ::-1], axis=1)[:, ::-1]
     # The strongest step outside of a place, its own flank left out.
-    gap = round(2.5 * 2 * SOFTEN_PX)
+    gap = round(2.5 * SOFTEN_PX / sample)
     further = np.pad(outside[:, gap:], ((0, 0), (0, gap)))
-    at = best_path(firm - OUTER_WINS * further, STIFF, closed=True)
+    at = best_path(firm - OUTER_WINS * further, STIFF * sample, closed=True)
     at = refined(strength, at)
     at = gaussian_filter1d(at, 1.2, mode="wrap")
     rows = np.arange(len(loop))

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from typing import NamedTuple
 
 import numpy as np
-from scipy.ndimage import gaussian_filter1d
+from scipy.ndimage import gaussian_filter1d, median_filter
 from scipy.spatial import cKDTree
 
 from assay.errors import CannotAlign
@@ -20,8 +20,9 @@ THIN, SURELY_MM = 8, 0.5
 ROUNDS = 40
 # What agreeing rims scatter by at best, mm.
 LEAST_SCATTER_MM = 0.08
-# A single place of largest departure is smoothed over so much of the rim, mm.
-SMOOTH_MM = 0.8
+# A departure counts where it lasts: the middle one of so much of the rim, mm. What is shorter is the rim's reading, not
+# the shape; a bulge 20 mm wide loses less than 0.1. Then smoothed, mm.
+LASTING_MM, SMOOTH_MM = 5.0, 0.8
 # Rims that lie this far apart on the whole are not of one thing, mm.
 FURTHEST_MM = 12.0
 
@@ -68,7 +69,8 @@ def lay(ours: np.ndarray, theirs: np.ndarray) -> Laid:
     turn, shift, scatter, off = _fit(rim, reference, normals, (best.turn, best.shift, 3 * best.scatter))
     if float(np.median(np.abs(off))) > FURTHEST_MM:
         raise CannotAlign("rims_too_unlike")
-    smooth = gaussian_filter1d(off, SMOOTH_MM / STEP_MM, mode="wrap")
+    lasting = median_filter(off, int(LASTING_MM / STEP_MM) | 1, mode="wrap")
+    smooth = gaussian_filter1d(lasting, SMOOTH_MM / STEP_MM, mode="wrap")
     return Laid(turn, shift, reference, smooth, scatter)
 
 

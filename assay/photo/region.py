@@ -1,6 +1,7 @@
 """Measure on a flat piece: the region around marks, straightened to the object's plane, and the reading brought back.
 
-Only the region is warped, never the whole picture. Lengths in mm get the scale's uncertainty added (JCGM 100:2008,
+Only the region is warped, never the whole picture; where it is to be much coarser than the picture, from the picture at
+half size, which averages what would else be left out. Lengths in mm get the scale's uncertainty added (JCGM 100:2008,
 5.1.2).
 """
 
@@ -18,25 +19,35 @@ from assay.photo.remember import Remembered
 # Room around the marks, mm: measures look a little beyond what was drawn.
 ROOM_MM = 9.0
 MOST_PX = 2600
+# So much coarser than the picture, and it is cut from half of it.
+HALVED_FROM = 1.5
 _remembered = Remembered(kept=2)
 
 
 def measure_region(
-    measure: Callable, picture: Picture, plane: Plane, marks: Marks, points: Sequence[Point] | None = None
+    measure: Callable,
+    picture: Picture,
+    plane: Plane,
+    marks: Marks,
+    points: Sequence[Point] | None = None,
+    *,
+    most_px: int = MOST_PX,
 ) -> Reading:
-    """Run ``measure(picture, marks[, points])`` on the straightened region around the marks."""
+    """Run ``measure(picture, marks[, points])`` on the straightened region around the marks, its longest side at most
+    ``most_px``."""
     drawn = marks.checked(picture.size)
     flat = plane.to_mm(drawn)
     low, high = flat.min(0) - ROOM_MM, flat.max(0) + ROOM_MM
     middle = drawn.mean(0)
-    step = plane.mm_per_px((float(middle[0]), float(middle[1])))
-    step = max(step, float((high - low).max()) / MOST_PX)
+    own = plane.mm_per_px((float(middle[0]), float(middle[1])))
+    step = max(own, float((high - low).max()) / most_px)
     # Whole pixels where the surface is square to the camera: such a region is cut out, not resampled.
     low = np.floor(low / step) * step
     # Pixel (u, v) of the region lies at low + (u, v) · step.
     onto = plane.matrix @ np.array([[step, 0, low[0]], [0, step, low[1]], [0, 0, 1]])
     size = tuple(int(n) for n in np.ceil((high - low) / step) + 1)
-    part = _remembered.of(picture.rgb, onto.tobytes() + bytes(str(size), "ascii"), lambda: _cut(picture, onto, size))
+    name = onto.tobytes() + bytes(str(size), "ascii")
+    part = _remembered.of(picture.rgb, name, lambda: _cut(picture.rgb, onto, size, halved=step >= HALVED_FROM * own))
     back = np.linalg.inv(onto)
     region = replace(picture, rgb=part, mm_per_px=step)
     given = [Marks(marks.kind, tuple(_points(through(back, drawn))))]
@@ -45,10 +56,13 @@ def measure_region(
     return _widened(_brought_back(measure(region, *given), onto), plane.relative)
 
 
-def _cut(picture: Picture, onto: np.ndarray, size: tuple[int, int]) -> np.ndarray:
+def _cut(rgb: np.ndarray, onto: np.ndarray, size: tuple[int, int], *, halved: bool) -> np.ndarray:
     """The region (h, w, 3), straightened."""
     how = cv2.INTER_CUBIC | cv2.WARP_INVERSE_MAP
-    return cv2.warpPerspective(picture.rgb, onto, size, flags=how, borderMode=cv2.BORDER_REPLICATE)
+    if halved:
+        rgb = cv2.resize(rgb, None, fx=0.5, fy=0.5, interpolation=cv2.INTER_AREA)
+        onto = np.array([[0.5, 0, -0.25], [0, 0.5, -0.25], [0, 0, 1]]) @ onto
+    return cv2.warpPerspective(rgb, onto, size, flags=how, borderMode=cv2.BORDER_REPLICATE)
 
 
 def _points(array: np.ndarray) -> list[Point]:

@@ -32,7 +32,7 @@ def measure_photo(*, marking: Marking, by, done: dict | None = None) -> Reading:
     measure = MEASURES[checkpoint.measure]
     same = (measure.name, photo.pk, str(marking.points))
     try:
-        found = (done or {}).get(same) or _measured(measure.measure, photo, marks(checkpoint, marking.points))
+        found = (done or {}).get(same) or _measured(checkpoint, photo, marking.points)
         if done is not None:
             done[same] = found
         if measure.name == "outline":
@@ -59,25 +59,25 @@ def _as_carried(found: CoreReading) -> CoreReading:
 
 def read_marks(*, checkpoint: Checkpoint, photo: Photo, points: list) -> CoreReading:
     """What the checkpoint's measure reads there; nothing is kept. Raises CannotMeasure."""
-    return _measured(MEASURES[checkpoint.measure].measure, photo, marks(checkpoint, points))
+    return _measured(checkpoint, photo, points)
 
 
 def correct_reading(*, reading: Reading, centres: list, by) -> Reading:
     """The reading that follows from ticks or rings put right by hand. The old one stays. Raises CannotMeasure."""
     checkpoint, photo = reading.checkpoint, reading.photo
-    measure = MEASURES[checkpoint.measure]
-    found = _measured(measure.rebuild, photo, marks(checkpoint, reading.marks), centres)
+    found = _measured(checkpoint, photo, reading.marks, centres)
     # What ticks and rings say nothing of, such as a second row, stays as it was read.
     found = replace(found, parts=MappingProxyType({**reading.parts, **found.parts}))
     return _keep(found, checkpoint, photo, by, reading.marks, corrects=reading)
 
 
-def _measured(measure, photo: Photo, drawn, *points) -> CoreReading:
+def _measured(checkpoint: Checkpoint, photo: Photo, points: list, *put_right: list) -> CoreReading:
     """On the straightened surface where its scale is known, otherwise on the photograph as it is."""
-    surface = plane(photo)
+    measure, surface, drawn = MEASURES[checkpoint.measure], plane(photo), marks(checkpoint, points)
+    read = measure.rebuild if put_right else measure.measure
     if surface is None:
-        return measure(picture(photo), drawn, *points)
-    return measure_region(measure, picture(photo), surface, drawn, *points)
+        return read(picture(photo), drawn, *put_right)
+    return measure_region(read, picture(photo), surface, drawn, *put_right, most_px=measure.most_px)
 
 
 def say(*, checkpoint: Checkpoint, pair: Pair, value: str, method: str, by, corrects: Reading | None = None) -> Reading:

@@ -13,7 +13,7 @@ from scipy.spatial import cKDTree
 from assay.contracts import MarkKind, Marks, Picture
 from assay.errors import AssayError
 from assay.measure import profile
-from assay.photo.contour import find_rim
+from assay.photo.contour import rim_of
 from assay.photo.lay import lay
 from assay.photo.level import Level
 from tests.bench import drawn
@@ -55,11 +55,16 @@ def pair(job: tuple[str, int]) -> dict:
     ours, theirs = drawn.shoe(level, seed, (float(rng.uniform(0.05, 0.95)), bump)), drawn.shoe(level, seed + 1000)
     true = lay(ours.outline_mm, theirs.outline_mm).largest
     try:
-        rims = [find_rim(one.rgb, one.region).points * drawn.MM_PER_PX for one in (ours, theirs)]
+        rims = [_rim(one) for one in (ours, theirs)]
         found = lay(*rims).largest
     except AssayError:
         found = None
     return {"bump": bump, "true": true, "ours": found, "simple": _closest_points(_otsu(ours), _otsu(theirs))}
+
+
+def _rim(picture) -> np.ndarray:
+    marks = Marks(MarkKind.REGION, tuple(map(tuple, picture.region)))
+    return rim_of(Picture(picture.rgb, drawn.MM_PER_PX), marks)[0].points * drawn.MM_PER_PX
 
 
 def _otsu(picture) -> np.ndarray:
