@@ -17,9 +17,10 @@ from assay.contracts import Marks, Picture, Point, Reading, Stroke, StrokeKind
 from assay.errors import CannotMeasure
 from assay.photo.light import grey_light
 
-METHOD = "lettering/1"
+METHOD = "lettering/2"
 PARTS = ("height_mm", "stroke_mm", "gap_mm", "pitch_mm", "stroke_ratio", "gap_ratio")
-ROUGH, FINE = 4, 8
+# Fine pixels to one of the picture's: half as many for the first, rough look; fewer where the print is large anyway.
+FINEST, COARSEST, MOST_FINE = 8, 4, 2_200_000
 # Paper is looked at on so much coarser pixels than print.
 COARSER = 8
 # A stroke narrower than this blurs into its neighbours: its weight would be the camera's.
@@ -56,10 +57,11 @@ def measure(picture: Picture, marks: Marks) -> Reading:
     raise.
     """
     corners = marks.checked(picture.size)
-    line = _found(picture, corners, np.eye(2, 3), ROUGH)
+    finer = int(np.clip(np.sqrt(MOST_FINE / max(1.0, np.prod(np.ptp(corners, axis=0)))), COARSEST, FINEST))
+    line = _found(picture, corners, np.eye(2, 3), finer // 2)
     turn = _tilt(line)
     middle = corners.mean(0)
-    line = _found(picture, corners, cv2.getRotationMatrix2D(tuple(middle), np.degrees(turn), 1.0), FINE)
+    line = _found(picture, corners, cv2.getRotationMatrix2D(tuple(middle), np.degrees(turn), 1.0), finer)
     return _reading(picture, line, turn)
 
 
