@@ -114,10 +114,13 @@ class _Seen:
 
 
 def _markers(frame: Frame) -> _Seen:
-    """The card's markers, corners refined on the full picture. A second, larger look where the first misses one."""
+    """The card's markers, corners refined on the full picture.
+
+    A more thorough look where the first misses one, and a larger one where that shows some of them.
+    """
     found = _Seen([], np.zeros((0, 2)))
-    for thorough, level in enumerate((frame.quarter, frame.half)):
-        seen = _detect(level, thorough=bool(thorough))
+    for thorough, level in ((False, frame.quarter), (True, frame.quarter), (True, frame.half)):
+        seen = _detect(level, thorough=thorough)
         if len(seen.ids) > len(found.ids):
             scale = level.shape[1] / frame.size[0]
             found = _Seen(seen.ids, _refined(frame, (seen.corners + 0.5) / scale - 0.5, scale))

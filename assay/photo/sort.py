@@ -19,6 +19,8 @@ VIOLET_SHARE = 0.7
 CLEARLY = 1.5
 # Fewer matches than this decide no view, even alone: the other foot's sole was seen to reach 38.
 FEWEST_TO_SORT = 45
+# Outlines of which one is so much longer for its width (log) do not lie on each other.
+UNLIKE = 0.25
 # So many matches and no other view needs to be tried: unrelated views were seen to reach 40.
 BEYOND_DOUBT = 90
 
@@ -107,8 +109,10 @@ def _by_outline(features: Features, alike: list[Known], *, ultraviolet: bool) ->
     if not len(features.outline):
         return _unsure(ultraviolet)
     extent = float(np.ptp(features.outline, axis=0).max())
-    laid = []
+    laid, long = [], _elongation(features.outline)
     for view in alike:
+        if abs(np.log(_elongation(view.features.outline) / long)) > UNLIKE:
+            continue
         for turned in (False, True):
             found = by_outline(mirrored(view.features) if turned else view.features, features)
             if found:
@@ -119,6 +123,14 @@ def _by_outline(features: Features, alike: list[Known], *, ultraviolet: bool) ->
     if len(laid) > 1 and laid[1][0] < CLEARLY * laid[0][0]:
         return _unsure(ultraviolet)
     return Guess(laid[0][2].key, "outline", laid[0][3], ultraviolet)
+
+
+def _elongation(outline: np.ndarray) -> float:
+    """How much further a loop's places scatter along than across, however it is turned."""
+    if len(outline) < 3:
+        return np.inf
+    across, along = np.sqrt(np.linalg.eigvalsh(np.cov(outline.T)).clip(1e-9))
+    return float(along / across)
 
 
 def _unsure(ultraviolet: bool) -> Guess:  # noqa: FBT001 - private
