@@ -5,19 +5,16 @@ from django.utils.text import slugify
 
 from casework.forms import points_from
 from casework.guide_wording import CHOICES
+from library.models import Checkpoint
 
 FIXED, LENGTH, SLOPE, SAME = "fixed", "length", "slope", "same"
+RULES = {"length": LENGTH, "slope": SLOPE, "bands": SAME}
 UNWORN = {"fact": "condition", "is": ["deadstock", "tried_on"]}
 
 
-class CheckForm(forms.Form):
-    choice = forms.ChoiceField(
-        choices=[(key, choice.name) for key, choice in CHOICES.items()],
-        error_messages={"required": "Choose what to measure.", "invalid_choice": "Choose what to measure."},
-    )
-    points = forms.CharField(
-        max_length=20_000, error_messages={"required": "Nothing is drawn yet: click on the photograph."}
-    )
+class WordsForm(forms.Form):
+    """How a check is called and how it counts."""
+
     name = forms.CharField(max_length=80, error_messages={"required": "Give it a name, as it shall stand on the rail."})
     instruction = forms.CharField(max_length=200, required=False)
     section = forms.CharField(max_length=60, error_messages={"required": "Say under which heading it stands."})
@@ -50,6 +47,44 @@ class CheckForm(forms.Form):
     mandatory = forms.BooleanField(required=False)
     unworn = forms.BooleanField(required=False)
 
+    def clean(self):
+        given = super().clean()
+        if given.get("size_rule") == SLOPE and given.get("mm_per_size") is None and "mm_per_size" not in self.errors:
+            self.add_error("mm_per_size", "Say by how many mm it grows a size.")
+        return given
+
+    def words(self) -> dict:
+        """What the actions take."""
+        clean = self.cleaned_data
+        rules = {
+            LENGTH: {"rule": "length"},
+            SLOPE: {"rule": "slope", "mm_per_size": clean["mm_per_size"]},
+            SAME: {"rule": "bands", "bands": []},
+        }
+        return {
+            "name": clean["name"],
+            "instruction": clean["instruction"],
+            "section": clean["section"],
+            "group": _slug(clean["group"] or clean["name"]),
+            "size_rule": rules.get(clean["size_rule"], {}),
+            "minutes": clean["minutes"] or 0.5,
+            "decisive": clean["decisive"],
+            "mandatory": clean["mandatory"],
+            "applies_when": [UNWORN] if clean["unworn"] else [],
+        }
+
+
+class CheckForm(WordsForm):
+    """A check as it is drawn."""
+
+    choice = forms.ChoiceField(
+        choices=[(key, choice.name) for key, choice in CHOICES.items()],
+        error_messages={"required": "Choose what to measure.", "invalid_choice": "Choose what to measure."},
+    )
+    points = forms.CharField(
+        max_length=20_000, error_messages={"required": "Nothing is drawn yet: click on the photograph."}
+    )
+
     def clean_points(self):
         try:
             points = points_from(self.cleaned_data["points"])
@@ -59,36 +94,37 @@ class CheckForm(forms.Form):
             raise forms.ValidationError("Nothing is drawn yet: click on the photograph.")
         return points
 
-    def clean(self):
-        given = super().clean()
-        if given.get("size_rule") == SLOPE and given.get("mm_per_size") is None and "mm_per_size" not in self.errors:
-            self.add_error("mm_per_size", "Say by how many mm it grows a size.")
-        return given
-
     def as_given(self) -> dict:
+        """What drawing a check takes."""
+        choice, words = CHOICES[self.cleaned_data["choice"]], self.words()
+        words["instruction"] = words["instruction"] or f"{choice.name}."
+        given = words | {"measure": choice.measure, "quantity": choice.quantity, "unit": choice.unit}
+        return {"points": self.cleaned_data["points"], "given": given}
+
+
+class ChangeForm(WordsForm):
+    """A check as it is, to be changed. A size rule or a condition that the form cannot say stays as it is."""
+
+    def __init__(self, checkpoint: Checkpoint, sent=None):
+        rule, conditions = checkpoint.size_rule, checkpoint.applies_when
+        self.own_rule = bool(rule) and rule not in ({"rule": "length"}, {"rule": "bands", "bands": []})
+        self.own_rule = self.own_rule and rule.get("rule") != "slope"
+        self.own_conditions = conditions not in ([], [UNWORN])
+        self.checkpoint = checkpoint
+        had = {field: getattr(checkpoint, field) for field in ("name", "instruction", "section", "group", "minutes")}
+        had |= {"size_rule": RULES.get(rule.get("rule"), FIXED), "mm_per_size": rule.get("mm_per_size")}
+        had |= {"decisive": checkpoint.decisive, "mandatory": checkpoint.mandatory, "unworn": bool(conditions)}
+        super().__init__(sent, initial=had)
+
+    def words(self) -> dict:
         """What the action takes."""
-        clean = self.cleaned_data
-        choice = CHOICES[clean["choice"]]
-        rules = {
-            LENGTH: {"rule": "length"},
-            SLOPE: {"rule": "slope", "mm_per_size": clean["mm_per_size"]},
-            SAME: {"rule": "bands", "bands": []},
-        }
-        given = {
-            "name": clean["name"],
-            "instruction": clean["instruction"] or f"{choice.name}.",
-            "measure": choice.measure,
-            "quantity": choice.quantity,
-            "unit": choice.unit,
-            "section": clean["section"],
-            "group": _slug(clean["group"] or clean["name"]),
-            "size_rule": rules.get(clean["size_rule"], {}),
-            "minutes": clean["minutes"] or 0.5,
-            "decisive": clean["decisive"],
-            "mandatory": clean["mandatory"],
-            "applies_when": [UNWORN] if clean["unworn"] else [],
-        }
-        return {"points": clean["points"], "given": given}
+        words = super().words()
+        words["instruction"] = words["instruction"] or self.checkpoint.instruction
+        if self.own_rule:
+            words["size_rule"] = self.checkpoint.size_rule
+        if self.own_conditions:
+            words["applies_when"] = self.checkpoint.applies_when
+        return words
 
 
 def _slug(text: str) -> str:

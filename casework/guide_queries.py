@@ -2,7 +2,7 @@
 
 from assay.contracts import MarkKind
 from casework.wording import of_error
-from library.models import Release, View
+from library.models import Checkpoint, Release, View
 from pairs.actions.draw_checkpoint import Tried, number_of
 from pairs.models import House, Photo, Standing
 from pairs.pictures import mark_kind
@@ -33,10 +33,13 @@ def _guide(release: Release, house: House) -> dict:
     }
 
 
-def drawing_desk(photo: Photo) -> dict:
-    """One retail photograph to draw on. Four queries."""
+def drawing_desk(photo: Photo, only: Checkpoint | None = None) -> dict:
+    """One retail photograph to draw on, with what is drawn there, or ``only`` one check of it. Four queries."""
     release = photo.pair.release
     checks = list(release.checkpoints.order_by("position"))
+    markings = photo.markings.filter(checkpoint__withdrawn=False).select_related("checkpoint")
+    if only:
+        markings = markings.filter(checkpoint=only)
     return {
         "photo": photo,
         "release": release,
@@ -45,24 +48,25 @@ def drawing_desk(photo: Photo) -> dict:
         "drawn": [
             {
                 "name": marking.checkpoint.name,
+                "key": marking.checkpoint.key,
                 "points": " ".join(f"{x:.1f},{y:.1f}" for x, y in marking.points),
                 "closed": mark_kind(marking.checkpoint) is MarkKind.REGION,
             }
-            for marking in photo.markings.select_related("checkpoint")
+            for marking in markings.order_by("checkpoint__position")
         ],
     }
 
 
-def tried_rows(tried: list[Tried], choices: list) -> list[dict]:
-    """Every pair's numbers in words, one column a choice."""
-    return [
-        {
-            "pair": one.pair,
-            "numbers": [_number(one.reading, choice) for choice in choices] if one.reading else [],
-            "refusal": of_error(one.refusal) if one.refusal else "",
-        }
-        for one in tried
-    ]
+def tried_table(tried: list[Tried], choices: list) -> dict:
+    """Every pair's numbers in words: a row a choice, a column a pair; and why a pair has none."""
+    return {
+        "pairs": [one.pair for one in tried],
+        "rows": [
+            {"choice": choice, "numbers": [_number(one.reading, choice) if one.reading else "–" for one in tried]}
+            for choice in choices
+        ],
+        "refusals": [(one.pair, of_error(one.refusal)) for one in tried if one.refusal],
+    }
 
 
 def _number(reading, choice) -> str:

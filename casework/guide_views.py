@@ -10,8 +10,9 @@ from assay.errors import AssayError
 from casework import guide_queries, wording
 from casework.access import house_of
 from casework.actions.add_check import add_check
+from casework.actions.change_check import change_check, withdraw_check
 from casework.drawings import marks_drawn
-from casework.guide_forms import CheckForm
+from casework.guide_forms import ChangeForm, CheckForm
 from casework.guide_wording import CHOICES, pickable
 from pairs.actions.draw_checkpoint import try_checkpoint
 from pairs.models import Photo, Standing
@@ -60,9 +61,7 @@ def attempt(request, pk):
         return render(request, "casework/guides/_tried.html", {"problem": wording.of_error(error)}, status=422)
     numbers = [one for one in CHOICES.values() if one.measure == choice.measure]
     own = tried[0].reading
-    page = {
-        "rows": guide_queries.tried_rows(tried, numbers),
-        "numbers": numbers,
+    page = guide_queries.tried_table(tried, numbers) | {
         "chosen": choice,
         "marks": marks_drawn([asdict(stroke) for stroke in own.overlay]) if own else [],
         "doubts": [wording.DOUBTS.get(doubt) or wording.PHOTO_DOUBTS.get(doubt, doubt) for doubt in own.doubts]
@@ -71,6 +70,31 @@ def attempt(request, pk):
         "later": choice.measure == "outline",
     }
     return render(request, "casework/guides/_tried.html", page)
+
+
+@require_http_methods(["GET", "POST"])
+def check(request, pk, key):
+    """One check that is drawn on a retail photograph: change its words and how it counts, or take it off the guide."""
+    photo, problem = _retail_photo(request, pk), ""
+    checkpoint = get_object_or_404(photo.pair.release.checkpoints, key=key, markings__photo=photo)
+    withdraw = request.POST.get("deed") == "withdraw"
+    form = ChangeForm(checkpoint, None if withdraw or request.method == "GET" else request.POST)
+    if withdraw or form.is_valid():
+        try:
+            if withdraw:
+                withdraw_check(checkpoint=checkpoint, user=request.user)
+                done = f"Taken off the guide: {checkpoint.name}. Signed cases keep what they were signed with."
+            else:
+                change_check(checkpoint=checkpoint, user=request.user, given=form.words())
+                done = f"Changed: {checkpoint.name}."
+        except AssayError as error:
+            problem = wording.of_error(error)
+        else:
+            messages.success(request, done)
+            return redirect("guide-draw", photo.pk)
+    page = guide_queries.drawing_desk(photo, only=checkpoint) | {"form": form, "problem": problem, "check": checkpoint}
+    page |= {"may": request.user.has_perm("library.add_checkpoint"), "house": photo.pair.house}
+    return render(request, "casework/guides/check.html", page, status=422 if problem or form.errors else 200)
 
 
 def _retail_photo(request, pk) -> Photo:

@@ -18,6 +18,7 @@ urlpatterns = [
     path("kit/sizes/<int:pk>/", kit_views.chart, name="kit-chart"),
     path("guides/", guide_views.guides, name="guides"),
     path("guides/<int:pk>/draw/", guide_views.draw, name="guide-draw"),
+    path("guides/<int:pk>/checks/<slug:key>/", guide_views.check, name="guide-check"),
     path("guides/<int:pk>/try/", guide_views.attempt, name="guide-try"),
     path("cases/<int:number>/measure/", views.measure, name="measure"),
     path("cases/<int:number>/progress/", views.progress, name="progress"),

@@ -91,6 +91,7 @@ DEEDS = {
     "facts_entered": "entered facts",
     "photo_added": "added a photograph",
     "measured": "had the photographs measured",
+    "withdrew": "took a check off the guide",
     "confirmed": "confirmed by eye",
     "corrected": "corrected by hand",
     "marks_moved": "moved the marks",

@@ -126,6 +126,13 @@ WITHOUT_FOOT = frozenset({View.BOX_LABEL, View.BOX_LID})
 """Views of things of which a pair has only one."""
 
 
+class InUse(models.Manager):
+    """Checkpoints that are on the guide: what a release's checks are, unless somebody asks for ``every`` one."""
+
+    def get_queryset(self):
+        return super().get_queryset().filter(withdrawn=False)
+
+
 class Checkpoint(models.Model):
     """One thing to compare: measured on a photograph, read off print or packing, or answered."""
 
@@ -160,6 +167,9 @@ class Checkpoint(models.Model):
     prior = models.JSONField(default=dict, help_text="What is believed before retail pairs are measured")
     answers = models.JSONField(default=list, help_text="For closed questions: [key, sentence, drawing]")
     caution = models.CharField(max_length=300, blank=True, help_text="Shown where the step is done")
+    withdrawn = models.BooleanField(default=False, help_text="Taken off the guide; what it read and signed stays")
+
+    objects, every = InUse(), models.Manager()
 
     class Meta:
         ordering = ["position"]

@@ -7,7 +7,7 @@ from django.urls import get_resolver, reverse
 
 from casework.models import Case, Note
 from library.models import SizeChart
-from pairs.models import Photo
+from pairs.models import Marking, Photo
 from tests.scenes import checkpoint, small_case, small_house
 
 # name: (arguments after the case number or None where there is no case, method, status for a member)
@@ -26,6 +26,7 @@ DOORS = {
     "guides": (None, "get", 200),
     "guide-draw": (("RETAIL",), "get", 200),
     "guide-try": (("RETAIL",), "post", 422),
+    "guide-check": (("RETAIL", "bar"), "get", 200),
     "bench-card-pdf": (None, "get", 200),
     "bench-card-svg": (None, "get", 200),
     "demo-photos": (None, "get", 404),
@@ -60,14 +61,16 @@ class Doors(TestCase):
             sha256="1",
             added_by=cls.scene.mara,
         )
+        bar = checkpoint(cls.case, "bar")
+        Marking.objects.create(checkpoint=bar, photo=cls.retail, points=[[1, 1], [8, 8]], origin="drawn")
         given = {"tool": "caliper", "points": [], "value": 1, "unit": "mm", "uncertainty": 0, "made_by": cls.scene.mara}
         cls.note = Note.objects.create(
             case=cls.case, checkpoint=checkpoint(cls.case, "touch"), photo=cls.photo, **given
         )
 
     def knock(self, name, method, args):
-        if args == ("RETAIL",):
-            return getattr(self.client, method)(reverse(name, args=[self.retail.pk])).status_code
+        if args and args[0] == "RETAIL":
+            return getattr(self.client, method)(reverse(name, args=[self.retail.pk, *args[1:]])).status_code
         args = args and [self.photo.pk if arg == "PHOTO" else arg for arg in args]
         url = reverse(name, args=[self.case.number, *args] if args is not None else [])
         return getattr(self.client, method)(url).status_code

@@ -100,14 +100,19 @@ def _carried(drawn: Checkpoint, points: list, photo: Photo, theirs: Photo) -> li
     return [list(p) for p in alignment.carry(marks(drawn, points), (theirs.width, theirs.height)).points]
 
 
+def _every(release):
+    """The release's checks, withdrawn ones as well: they hold their key and place."""
+    return Checkpoint.every.filter(release=release)
+
+
 def _free_key(release, name: str) -> str:
-    key, taken = slugify(name)[:50] or "check", set(release.checkpoints.values_list("key", flat=True))
+    key, taken = slugify(name)[:50] or "check", set(_every(release).values_list("key", flat=True))
     return next(one for one in (key, *(f"{key}-{n}" for n in range(2, len(taken) + 3))) if one not in taken)
 
 
 def _place(release, section: str) -> int:
     """Behind the section's last check; whatever stands there moves on."""
-    known = list(release.checkpoints.order_by("position"))
+    known = list(_every(release).order_by("position"))
     same = [n for n, one in enumerate(known) if one.section == section]
     at = same[-1] + 1 if same else len(known)
     place = known[at - 1].position + 1 if at else 1

@@ -1,4 +1,4 @@
-"""Drawing a new check in a real browser: on a retail photograph, tried, kept, and found measured on an open case.
+"""A new check in a real browser: drawn, tried, kept, measured on an open case, changed, and taken off again.
 
 Runs behind the others, which share the demo and know nothing of a further check.
 """
@@ -41,6 +41,19 @@ class Guides(DemoInBrowser):
         found = Finding.objects.get(case__number=402, checkpoint__key="heel-bar-pitch-left")
         self.assertEqual((found.grade, len(found.retail)), ("agrees", 3))
         self.assertFalse(Case.objects.filter(number=401, findings__checkpoint__key="heel-bar-pitch-left").exists())
+        show.click(".drawn-here li:has-text('Heel bar pitch') a")
+        show.wait_for_selector("[data-keep]:has-text('Keep the changes')")
+        self.keys("1")
+        show.fill("#minutes", "soon")
+        show.click("[data-keep]")
+        show.wait_for_selector(".problem:has-text('as a number')")
+        show.fill("#minutes", "1")
+        show.click("[data-keep]")
+        show.wait_for_selector(".notices .success:has-text('Changed')")
+        show.click(".drawn-here li:has-text('Heel bar pitch') a")
+        show.click("text=Take it off the guide")
+        show.wait_for_selector(".notices .success:has-text('Taken off')")
+        self.assertFalse(Finding.objects.filter(checkpoint__key="heel-bar-pitch-left").exists())
         self.assertEqual(show.complaints, [])
 
     def on_screen(self, x, y):

@@ -6,14 +6,17 @@ import numpy as np
 from django.contrib.auth.models import Permission
 from django.test import TestCase
 from django.urls import reverse
+from django.utils import timezone
 
 from assay.measure.registry import MEASURES
 from assay.simulator.swatch import seam_swatch
 from casework.actions.analyse_case import analyse_case
+from casework.grading import regrade
 from casework.guide_wording import CHOICES, WORDS
+from casework.models import Case, LedgerEntry
 from pairs.actions.read_photo import read_photo
 from pairs.actions.receive_photo import receive_photo
-from pairs.models import Marking, Pair
+from pairs.models import Marking, Pair, Reading
 from tests.casework.test_analyse_case import jpeg
 from tests.scenes import finding, small_case, small_house
 
@@ -101,9 +104,55 @@ class Drawing(TestCase):
                     self.assertContains(shown, "Kept word", status_code=422)
         self.assertEqual(self.scene.release.checkpoints.count(), 4)
 
+    def change(self, **given):
+        door = reverse("guide-check", args=[self.photos[0].pk, "collar-row"])
+        return self.client.post(door, {"name": "Collar row", "section": "Stitches", "group": "collar"} | given)
+
+    def test_a_check_can_be_renamed_and_counted_otherwise_until_a_case_is_signed_with_it(self):
+        self.send("guide-draw", name="Collar row", section="Stitches")
+        self.assertContains(self.change(name=""), "Give it a name", status_code=422)
+        self.assertEqual(self.change(name="Collar seam", mandatory="on", minutes="2").status_code, 302)
+        made = self.scene.release.checkpoints.get(key="collar-row")
+        self.assertEqual((made.name, made.mandatory, made.minutes, made.group), ("Collar seam", True, 2, "collar"))
+        Case.objects.filter(pk=self.case.pk).update(signed_at=timezone.now())
+        refused = self.change(name="Another word")
+        self.assertContains(refused, f"Case {self.case.number} was signed with it", status_code=422)
+        self.assertContains(refused, "Another word", status_code=422)
+        self.assertEqual(self.scene.release.checkpoints.get(key="collar-row").name, "Collar seam")
+
+    def test_conditions_that_the_form_cannot_say_are_not_lost_by_it(self):
+        self.send("guide-draw", name="Collar row", section="Stitches")
+        made = self.scene.release.checkpoints.get(key="collar-row")
+        made.size_rule, made.applies_when = {"rule": "box_class"}, [{"fact": "region", "is": ["us"]}]
+        made.save()
+        self.change(name="Collar seam", size_rule="length", unworn="on")
+        changed = self.scene.release.checkpoints.get(key="collar-row")
+        self.assertEqual(changed.name, "Collar seam")
+        self.assertEqual((changed.size_rule, changed.applies_when), (made.size_rule, made.applies_when))
+
+    def test_a_check_taken_off_leaves_open_cases_while_signed_ones_and_readings_keep_it(self):
+        self.send("guide-draw", name="Collar row", section="Stitches")
+        signed = small_case(self.scene)
+        regrade(signed)
+        Case.objects.filter(pk=signed.pk).update(signed_at=timezone.now())
+        read = Reading.objects.filter(checkpoint__key="collar-row").count()
+        self.assertEqual(self.change(deed="withdraw").status_code, 302)
+        self.assertFalse(self.case.findings.filter(checkpoint__key="collar-row").exists())
+        self.assertTrue(signed.findings.filter(checkpoint__key="collar-row").exists())
+        self.assertEqual(Reading.objects.filter(checkpoint__key="collar-row").count(), read)
+        self.assertTrue(LedgerEntry.objects.filter(case=self.case, deed="withdrew").exists())
+        regrade(self.case)
+        self.assertFalse(self.case.findings.filter(checkpoint__key="collar-row").exists())
+        # Its key and place are held: another of the same name stands beside it.
+        self.send("guide-draw", name="Collar row", section="Stitches")
+        self.assertTrue(self.scene.release.checkpoints.filter(key="collar-row-2").exists())
+
     def test_only_guide_writers_keep_and_only_the_house_sees(self):
+        self.send("guide-draw", name="Collar row", section="Stitches")
         self.client.force_login(self.scene.jory)
         self.assertContains(self.send("guide-try"), "±")
+        self.assertContains(self.change(deed="withdraw"), "Only a guide writer", status_code=422)
+        self.assertTrue(self.scene.release.checkpoints.filter(key="collar-row").exists())
         refused = self.send("guide-draw", name="Row", section="Stitches")
         self.assertContains(refused, "Only a guide writer", status_code=422)
         self.client.force_login(self.scene.stranger)

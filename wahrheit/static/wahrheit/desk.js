@@ -131,7 +131,7 @@ function viewKey(key) {
 export function deskKey(event, key) {
   if (!desk?.svg.isConnected) return false;
   if (desk.wanted === DRAWING) return drawingKey(event, key);
-  if (key === "1" || key === "2") { start(key === "1" ? 2 : 4); return true; }
+  if ((key === "1" || key === "2") && document.querySelector("[data-put]")) { start(key === "1" ? 2 : 4); return true; }
   if (event.key === "Backspace" && desk.wanted) { desk.points.pop(); paint(); return true; }
   if (event.key === "Escape" && desk.wanted) { desk.wanted = 0; desk.points = []; paint(); return true; }
   return viewKey(key);
