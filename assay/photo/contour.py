@@ -23,18 +23,21 @@ from assay.photo.subject import find_subject
 OFF_GROUND, SURE = (7.0, 4.0, 2.5), 0.01
 # Working size of the coarse step, and of the band's picture: longer sides are shrunk to it.
 BAND_SIDE = 1800
-STEP_PX, REACH_SHARE, SMOOTH = 1.5, 0.016, 4
+STEP_PX, REACH_SHARE, SMOOTH = 1.5, 0.012, 4
 # Light counts through its square root: between light, in which dark steps vanish, and its logarithm.
 SOFTEN_PX = 1.1
 # A step further out counts against one further in by this share of its strength.
 OUTER_WINS = 0.85
+# A firm step is as good as a firmer one: where the way runs on its flank it is moved to its top, so many px at most.
+TOP_PX = 2.0
 # What moving sideways by a pixel from point to point costs, against a firm step.
 STIFF = 0.24
 # A step is firm from so many times the ground's scatter, and from this share of the typical step on.
-FULL, FULL_SHARE = 8.0, 0.3
+FULL, FULL_SHARE = 8.0, 0.2
 CLEAR = 4.0
-# How much steeper a step looks near by than from afar: a shadow less than SOFT, a rim more than SHARP.
-AFAR_PX, BEYOND, SOFT, SHARP = 4.5, 2, 1.25, 1.9
+# A step that is as steep for so many pixels to both sides, its grain smoothed, is soft: by how much it stands out from
+# that, a shadow less than SOFT, a rim more than SHARP.
+SOFT_PX, GRAIN_PX, SOFT, SHARP = 4.5, 2.0, 1.25, 1.9
 # Softening along the rim, in points, and how far it reaches.
 ALONG, ALONG_REACH = 1.5, 6
 # Shares of a rim that may be a guess: for the rim to be read at all, and without a word about it.
@@ -121,31 +124,35 @@ def _follow(roots: np.ndarray, loop: np.ndarray, reach: float, sample: float) ->
     if _signed_area(loop) < 0:
         normal = -normal
     across = np.arange(-reach, reach + sample / 2, sample)
-    # Seen from afar a step at the band's end needs what lies beyond it.
-    more = round(BEYOND * AFAR_PX / sample)
-    wide = sample * np.arange(-more, len(across) + more) - reach
-    places = (loop[:, None] + normal[:, None] * wide[:, None]).astype(np.float32)
+    places = (loop[:, None] + normal[:, None] * across[:, None]).astype(np.float32)
     band = cv2.remap(roots, places[..., 0], places[..., 1], cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
-    strength = _steepness(band[:, more:-more], SOFTEN_PX / sample)
+    strength = _steepness(band, SOFTEN_PX / sample)
     noise = float(np.median(strength[:, -max(3, len(across) // 6) :])) + 1e-4
     # A step that is clear is as good as any clearer one: a shoe's own edges are often stronger than its rim.
     full = max(FULL * noise, FULL_SHARE * float(np.median(strength.max(1))))
     firm = np.minimum(strength / full, 1.0) + 0.1 * np.minimum(strength / full, 3.0)
-    # A soft step looks as steep from afar: such is a shadow's rim.
-    afar = _steepness(band, AFAR_PX / sample)
-    # Where light falls and rises again the two cancel from afar: the steepest near by counts.
-    afar = cv2.dilate(afar, np.ones((1, 2 * round(AFAR_PX / sample) + 1), np.uint8))[:, more:-more]
-    firm *= np.clip((strength / (afar + noise / 3) - SOFT) / (SHARP - SOFT), 0, 1)
+    # A soft step, such as a shadow's rim, is as steep on and on; a sharp one stands alone.
+    reach_of_soft = np.ones((1, 2 * round(SOFT_PX / sample) + 1), np.uint8)
+    smooth = gaussian_filter1d(strength, GRAIN_PX / sample, axis=1, mode="nearest")
+    soft = cv2.morphologyEx(smooth, cv2.MORPH_OPEN, reach_of_soft)
+    firm *= np.clip((strength / (soft + noise / 3) - SOFT) / (SHARP - SOFT), 0, 1)
     outside = np.maximum.accumulate(firm[:, ::-1], axis=1)[:, ::-1]
     # The strongest step outside of a place, its own flank left out.
     gap = round(2.5 * SOFTEN_PX / sample)
     further = np.pad(outside[:, gap:], ((0, 0), (0, gap)))
     at = best_path(firm - OUTER_WINS * further, STIFF * sample, closed=True)
-    at = refined(strength, at)
+    at = refined(strength, _on_top(strength, at, round(TOP_PX / sample)))
     at = gaussian_filter1d(at, 1.2, mode="wrap")
     rows = np.arange(len(loop))
     seen = strength[rows, np.clip(np.round(at).astype(int), 0, len(across) - 1)]
     return loop + normal * np.interp(at, np.arange(len(across)), across)[:, None], seen / (CLEAR * noise)
+
+
+def _on_top(strength: np.ndarray, at: np.ndarray, reach: int) -> np.ndarray:
+    """For each row's column the steepest one within ``reach`` columns."""
+    near = np.round(at).astype(int)[:, None] + np.arange(-reach, reach + 1)
+    near = near.clip(0, strength.shape[1] - 1)
+    return near[np.arange(len(at)), np.take_along_axis(strength, near, 1).argmax(1)]
 
 
 def _steepness(band: np.ndarray, across: float) -> np.ndarray:
