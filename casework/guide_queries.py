@@ -1,5 +1,7 @@
 """Reads for the guides: which retail photographs there are to draw on, and what is drawn on them."""
 
+import numpy as np
+
 from assay.contracts import MarkKind
 from casework.wording import of_error
 from library.models import Checkpoint, Release, View
@@ -37,9 +39,8 @@ def drawing_desk(photo: Photo, only: Checkpoint | None = None) -> dict:
     """One retail photograph to draw on, with what is drawn there, or ``only`` one check of it. Four queries."""
     release = photo.pair.release
     checks = list(release.checkpoints.order_by("position"))
-    markings = photo.markings.filter(checkpoint__withdrawn=False).select_related("checkpoint")
-    if only:
-        markings = markings.filter(checkpoint=only)
+    drawn = list(photo.markings.select_related("checkpoint").order_by("checkpoint__position"))
+    here = [mark for mark in drawn if (mark.checkpoint == only if only else not mark.checkpoint.withdrawn)]
     return {
         "photo": photo,
         "release": release,
@@ -52,8 +53,9 @@ def drawing_desk(photo: Photo, only: Checkpoint | None = None) -> dict:
                 "points": " ".join(f"{x:.1f},{y:.1f}" for x, y in marking.points),
                 "closed": mark_kind(marking.checkpoint) is MarkKind.REGION,
             }
-            for marking in markings.order_by("checkpoint__position")
+            for marking in here
         ],
+        "taken_off": [marking.checkpoint for marking in drawn if marking.checkpoint.withdrawn],
     }
 
 
@@ -62,18 +64,20 @@ def tried_table(tried: list[Tried], choices: list) -> dict:
     return {
         "pairs": [one.pair for one in tried],
         "rows": [
-            {"choice": choice, "numbers": [_number(one.reading, choice) if one.reading else "–" for one in tried]}
+            {"choice": choice, "numbers": [_number(one.reading, choice) if one.reading else ("–", "") for one in tried]}
             for choice in choices
         ],
         "refusals": [(one.pair, of_error(one.refusal)) for one in tried if one.refusal],
     }
 
 
-def _number(reading, choice) -> str:
+def _number(reading, choice) -> tuple[str, str]:
+    """A number and its standard uncertainty, which says how many digits are worth writing."""
     value = number_of(reading, choice.quantity)
     if value is None or (choice.unit == "mm" and reading.unit == "px"):
-        return "–"
+        return "–", ""
     if choice.unit == "count":
-        return f"{value:.0f} ± {reading.uncertainty:.1f}"
+        return f"{value:.0f}", f"± {reading.uncertainty:.1f}"
     off = reading.parts.get(f"{choice.quantity}_uncertainty")
-    return f"{value:.3f}" + (f" ± {off:.3f}" if off else "")
+    digits = int(np.clip(1 - np.floor(np.log10(off)), 0, 3)) if off else 3
+    return f"{value:.{digits}f}", f"± {off:.{digits}f}" if off else ""

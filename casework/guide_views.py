@@ -1,6 +1,7 @@
 """The guides: retail photographs, and drawing a new check on one. Parse, one action or query, render."""
 
 from dataclasses import asdict
+from functools import partial
 
 from django.contrib import messages
 from django.shortcuts import get_object_or_404, redirect, render
@@ -10,12 +11,19 @@ from assay.errors import AssayError
 from casework import guide_queries, wording
 from casework.access import house_of
 from casework.actions.add_check import add_check
-from casework.actions.change_check import change_check, withdraw_check
+from casework.actions.change_check import bring_back, change_check, withdraw_check
 from casework.drawings import marks_drawn
 from casework.guide_forms import ChangeForm, CheckForm
 from casework.guide_wording import CHOICES, pickable
+from library.models import Checkpoint
 from pairs.actions.draw_checkpoint import try_checkpoint
 from pairs.models import Photo, Standing
+
+# What is done to a check besides changing it, and what is said then.
+DEEDS = {
+    "withdraw": (withdraw_check, "Taken off the guide: {}. Signed cases keep what they were signed with."),
+    "bring-back": (bring_back, "Back on the guide: {}. Open cases have it again."),
+}
 
 
 @require_GET
@@ -74,23 +82,20 @@ def attempt(request, pk):
 
 @require_http_methods(["GET", "POST"])
 def check(request, pk, key):
-    """One check that is drawn on a retail photograph: change its words and how it counts, or take it off the guide."""
+    """One check that is drawn on a retail photograph: change words and caps, take it off or bring it back."""
     photo, problem = _retail_photo(request, pk), ""
-    checkpoint = get_object_or_404(photo.pair.release.checkpoints, key=key, markings__photo=photo)
-    withdraw = request.POST.get("deed") == "withdraw"
-    form = ChangeForm(checkpoint, None if withdraw or request.method == "GET" else request.POST)
-    if withdraw or form.is_valid():
+    known = Checkpoint.every.filter(release=photo.pair.release, markings__photo=photo)
+    checkpoint = get_object_or_404(known, key=key)
+    deed = DEEDS.get(request.POST.get("deed", ""))
+    form = ChangeForm(checkpoint, request.POST if request.method == "POST" and not deed else None)
+    if deed or form.is_valid():
+        act, done = deed or (partial(change_check, given=form.words()), "Changed: {}.")
         try:
-            if withdraw:
-                withdraw_check(checkpoint=checkpoint, user=request.user)
-                done = f"Taken off the guide: {checkpoint.name}. Signed cases keep what they were signed with."
-            else:
-                change_check(checkpoint=checkpoint, user=request.user, given=form.words())
-                done = f"Changed: {checkpoint.name}."
+            act(checkpoint=checkpoint, user=request.user)
         except AssayError as error:
             problem = wording.of_error(error)
         else:
-            messages.success(request, done)
+            messages.success(request, done.format(checkpoint.name))
             return redirect("guide-draw", photo.pk)
     page = guide_queries.drawing_desk(photo, only=checkpoint) | {"form": form, "problem": problem, "check": checkpoint}
     page |= {"may": request.user.has_perm("library.add_checkpoint"), "house": photo.pair.house}

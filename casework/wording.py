@@ -92,6 +92,7 @@ DEEDS = {
     "photo_added": "added a photograph",
     "measured": "had the photographs measured",
     "withdrew": "took a check off the guide",
+    "brought_back": "put a check back on the guide",
     "confirmed": "confirmed by eye",
     "corrected": "corrected by hand",
     "marks_moved": "moved the marks",

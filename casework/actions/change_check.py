@@ -1,4 +1,4 @@
-"""Change what a check is called and how it counts, or take it off the guide; what was signed stays as it was."""
+"""Change what a check is called and how it counts, take it off the guide and back; what was signed stays as it was."""
 
 from collections.abc import Mapping
 
@@ -6,6 +6,7 @@ from django.db import transaction
 from django.db.models import Q
 
 from assay.errors import AssayError
+from casework.actions.analyse_case import request_analysis
 from casework.grading import regrade
 from casework.ledger import note
 from casework.models import Case, Finding
@@ -45,6 +46,23 @@ def withdraw_check(*, checkpoint: Checkpoint, user) -> None:
         for case in _cases(one).filter(signed_at=None):
             Finding.objects.filter(case=case, checkpoint=one).delete()
             note(case, user, "withdrew", check=one.name)
+
+
+@transaction.atomic
+def bring_back(*, checkpoint: Checkpoint, user) -> None:
+    """Put a check that was taken off on the guide and on open cases' rails again, with what it stands on.
+
+    Raises AssayError ``not_allowed``.
+    """
+    _allowed(user)
+    feet = Q(left=checkpoint, right__withdrawn=False) | Q(right=checkpoint, left__withdrawn=False)
+    for one in Checkpoint.every.filter(Q(pk=checkpoint.pk) | feet, release=checkpoint.release, withdrawn=True):
+        one.withdrawn = False
+        one.save(update_fields=["withdrawn"])
+    for case in Case.objects.filter(pair__release=checkpoint.release, signed_at=None).select_related("pair__release"):
+        regrade(case)
+        request_analysis(case=case, user=user)
+        note(case, user, "brought_back", check=checkpoint.name)
 
 
 def _allowed(user) -> None:

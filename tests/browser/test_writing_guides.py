@@ -29,7 +29,7 @@ class Guides(DemoInBrowser):
         show.mouse.click(*self.on_screen(900, 300))
         self.keys("Backspace", "Enter")
         show.wait_for_selector("#tried table")
-        self.assertEqual(len(re.findall(r"(?<![.\d])13 ±", show.inner_text("#tried"))), 3)
+        self.assertEqual(len(re.findall(r"(?<![.\d])13\s±", show.inner_text("#tried"))), 3)
         self.assertEqual(show.locator(".tried-marks .mark").count(), 13)
         show.click("[data-keep]")
         show.wait_for_selector(".problem:has-text('Give it a name')")

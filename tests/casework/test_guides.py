@@ -55,7 +55,7 @@ class Drawing(TestCase):
 
     def test_it_is_tried_on_every_verified_pair_and_nothing_is_kept(self):
         shown = self.send("guide-try")
-        self.assertContains(shown, f"{len(self.swatch.centres)} ±", count=2)
+        self.assertContains(shown, f"{len(self.swatch.centres)} <small>±", count=2)
         self.assertContains(shown, 'id="tried-marks"')
         self.assertFalse(Marking.objects.exists())
 
@@ -143,6 +143,10 @@ class Drawing(TestCase):
         self.assertTrue(LedgerEntry.objects.filter(case=self.case, deed="withdrew").exists())
         regrade(self.case)
         self.assertFalse(self.case.findings.filter(checkpoint__key="collar-row").exists())
+        self.assertContains(self.client.get(reverse("guide-draw", args=[self.photos[0].pk])), "Bring back")
+        self.assertEqual(self.change(deed="bring-back").status_code, 302)
+        self.assertEqual(finding(self.case, "collar-row").retail, [[f"R{n}", len(self.swatch.centres)] for n in (1, 2)])
+        self.change(deed="withdraw")
         # Its key and place are held: another of the same name stands beside it.
         self.send("guide-draw", name="Collar row", section="Stitches")
         self.assertTrue(self.scene.release.checkpoints.filter(key="collar-row-2").exists())

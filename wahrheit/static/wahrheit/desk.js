@@ -31,7 +31,8 @@ export function setUpDesk() {
   });
   svg.addEventListener("pointerup", (event) => { if (from && !from.moved && desk.wanted && held < 0) put(at(event)); from = null; });
   new ResizeObserver(show).observe(svg);
-  show();
+  if (svg.dataset.focus) goTo(svg.dataset.focus.split(" ").map((pair) => pair.split(",").map(Number)));
+  else show();
 }
 
 const unitOf = () => Math.max(desk.box[2] / Math.max(1, desk.svg.clientWidth), desk.box[3] / Math.max(1, desk.svg.clientHeight));
