@@ -91,7 +91,7 @@ def check(request, pk, key):
     if deed or form.is_valid():
         act, done = deed or (partial(change_check, given=form.words()), "Changed: {}.")
         try:
-            act(checkpoint=checkpoint, user=request.user)
+            act(checkpoint=checkpoint, house=photo.pair.house, user=request.user)
         except AssayError as error:
             problem = wording.of_error(error)
         else:

@@ -96,6 +96,8 @@ REASONS = {
     "not_allowed": "Only a guide writer may change what is known of a maker. Ask one.",
     "signed_with": "Case {number} was signed with it, and its words would change there as well. Take it off the guide "
     "and draw it anew under the words you want.",
+    "signed_elsewhere": "A signed case of another house stands on it, and its words would change there as well. Take "
+    "it off the guide and draw it anew under the words you want.",
     "no_maker": "Choose a maker.",
     "two_dates": "Two dates are wanted, from and to, such as 02/24 - 04/24; “{got}” is something else.",
     "date_unclear": "“{got}” cannot be read as a date. Write figures with slashes, or the month in letters.",

@@ -11,55 +11,57 @@ from casework.grading import regrade
 from casework.ledger import note
 from casework.models import Case, Finding
 from library.models import Checkpoint
+from pairs.models import House
 
 OWN = ("name", "instruction", "section", "group", "size_rule", "minutes", "decisive", "mandatory", "applies_when")
 
 
 @transaction.atomic
-def change_check(*, checkpoint: Checkpoint, user, given: Mapping) -> None:
-    """Put ``given`` (any of ``OWN``) in place and grade open cases anew.
+def change_check(*, checkpoint: Checkpoint, house: House, user, given: Mapping) -> None:
+    """Put ``given`` (all of ``OWN``) in place and grade the house's open cases anew.
 
-    Raises AssayError ``not_allowed``; ``signed_with``: a signed case's words would change with it.
+    Raises AssayError ``not_allowed``, or where a signed case's words would change ``signed_with``, ``signed_elsewhere``.
     """
     _allowed(user)
-    signed = _cases(checkpoint).exclude(signed_at=None).order_by("number").first()
-    if signed:
+    if signed := _cases(checkpoint, house).exclude(signed_at=None).order_by("number").first():
         raise AssayError("signed_with", number=signed.number)
+    if Case.objects.filter(findings__checkpoint=checkpoint).exclude(signed_at=None).exists():
+        raise AssayError("signed_elsewhere")
     for field in OWN:
         setattr(checkpoint, field, given[field])
     checkpoint.clean()
     checkpoint.save()
-    for case in _cases(checkpoint):
+    for case in _cases(checkpoint, house):
         regrade(case)
 
 
 @transaction.atomic
-def withdraw_check(*, checkpoint: Checkpoint, user) -> None:
-    """Take it off the guide and off every open case's rail, with the left-against-right check that stands on it.
+def withdraw_check(*, checkpoint: Checkpoint, house: House, user) -> None:
+    """Take it off the guide and the house's open rails, with the left-against-right check that stands on it.
 
-    Raises AssayError ``not_allowed``.
+    Other houses' cases keep what they have. Raises AssayError ``not_allowed``.
     """
     _allowed(user)
     for one in Checkpoint.objects.filter(Q(pk=checkpoint.pk) | Q(left=checkpoint) | Q(right=checkpoint)):
         one.withdrawn = True
         one.save(update_fields=["withdrawn"])
-        for case in _cases(one).filter(signed_at=None):
+        for case in _cases(one, house).filter(signed_at=None):
             Finding.objects.filter(case=case, checkpoint=one).delete()
             note(case, user, "withdrew", check=one.name)
 
 
 @transaction.atomic
-def bring_back(*, checkpoint: Checkpoint, user) -> None:
-    """Put a check that was taken off on the guide and on open cases' rails again, with what it stands on.
+def bring_back(*, checkpoint: Checkpoint, house: House, user) -> None:
+    """Put a check that was taken off on the guide and on the house's open rails again, with what stands on it.
 
     Raises AssayError ``not_allowed``.
     """
     _allowed(user)
     feet = Q(left=checkpoint, right__withdrawn=False) | Q(right=checkpoint, left__withdrawn=False)
-    for one in Checkpoint.every.filter(Q(pk=checkpoint.pk) | feet, release=checkpoint.release, withdrawn=True):
+    for one in Checkpoint.every.filter(Q(pk=checkpoint.pk) | feet, withdrawn=True):
         one.withdrawn = False
         one.save(update_fields=["withdrawn"])
-    for case in Case.objects.filter(pair__release=checkpoint.release, signed_at=None).select_related("pair__release"):
+    for case in Case.objects.filter(house=house, pair__release=checkpoint.release, signed_at=None):
         regrade(case)
         request_analysis(case=case, user=user)
         note(case, user, "brought_back", check=checkpoint.name)
@@ -70,5 +72,5 @@ def _allowed(user) -> None:
         raise AssayError("not_allowed")
 
 
-def _cases(checkpoint: Checkpoint):
-    return Case.objects.filter(findings__checkpoint=checkpoint).select_related("pair__release")
+def _cases(checkpoint: Checkpoint, house: House):
+    return Case.objects.filter(house=house, findings__checkpoint=checkpoint)

@@ -16,7 +16,7 @@ from casework.guide_wording import CHOICES, WORDS
 from casework.models import Case, LedgerEntry
 from pairs.actions.read_photo import read_photo
 from pairs.actions.receive_photo import receive_photo
-from pairs.models import Marking, Pair, Reading
+from pairs.models import House, Marking, Pair, Reading
 from tests.casework.test_analyse_case import jpeg
 from tests.scenes import finding, small_case, small_house
 
@@ -119,6 +119,19 @@ class Drawing(TestCase):
         self.assertContains(refused, f"Case {self.case.number} was signed with it", status_code=422)
         self.assertContains(refused, "Another word", status_code=422)
         self.assertEqual(self.scene.release.checkpoints.get(key="collar-row").name, "Collar seam")
+
+    def test_another_house_s_cases_are_neither_named_nor_touched(self):
+        self.send("guide-draw", name="Collar row", section="Stitches")
+        theirs = Case.objects.get(pk=self.case.pk)
+        Case.objects.filter(pk=theirs.pk).update(house=House.objects.create(name="Next door"))
+        self.change(deed="withdraw")
+        self.assertTrue(theirs.findings.filter(checkpoint__key="collar-row").exists())
+        self.change(deed="bring-back")
+        self.assertEqual(set(LedgerEntry.objects.filter(case=theirs).values_list("deed", flat=True)), {"case_opened"})
+        Case.objects.filter(pk=theirs.pk).update(signed_at=timezone.now())
+        refused = self.change(name="Another word")
+        self.assertContains(refused, "signed case of another house", status_code=422)
+        self.assertNotContains(refused, f"Case {theirs.number}", status_code=422)
 
     def test_conditions_that_the_form_cannot_say_are_not_lost_by_it(self):
         self.send("guide-draw", name="Collar row", section="Stitches")
