@@ -20,7 +20,7 @@ OWN = ("name", "instruction", "section", "group", "size_rule", "minutes", "decis
 def change_check(*, checkpoint: Checkpoint, house: House, user, given: Mapping) -> None:
     """Put ``given`` (all of ``OWN``) in place and grade the house's open cases anew.
 
-    Raises AssayError ``not_allowed``, or where a signed case's words would change ``signed_with``, ``signed_elsewhere``.
+    Raises AssayError ``not_allowed``; where a signed case's words would change ``signed_with``, ``signed_elsewhere``.
     """
     _allowed(user)
     if signed := _cases(checkpoint, house).exclude(signed_at=None).order_by("number").first():
