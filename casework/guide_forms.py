@@ -7,8 +7,8 @@ from casework.forms import points_from
 from casework.guide_wording import CHOICES
 from library.models import Checkpoint
 
-FIXED, LENGTH, SLOPE, SAME = "fixed", "length", "slope", "same"
-RULES = {"length": LENGTH, "slope": SLOPE, "bands": SAME}
+# Kinds of size rules, as the core names them.
+FIXED, LENGTH, SLOPE, SAME = "fixed", "length", "slope", "bands"
 UNWORN = {"fact": "condition", "is": ["deadstock", "tried_on"]}
 
 
@@ -56,17 +56,12 @@ class WordsForm(forms.Form):
     def words(self) -> dict:
         """What the actions take."""
         clean = self.cleaned_data
-        rules = {
-            LENGTH: {"rule": "length"},
-            SLOPE: {"rule": "slope", "mm_per_size": clean["mm_per_size"]},
-            SAME: {"rule": "bands", "bands": []},
-        }
         return {
             "name": clean["name"],
             "instruction": clean["instruction"],
             "section": clean["section"],
             "group": _slug(clean["group"] or clean["name"]),
-            "size_rule": rules.get(clean["size_rule"], {}),
+            "size_rule": _rule(clean["size_rule"], clean["mm_per_size"]),
             "minutes": clean["minutes"] or 0.5,
             "decisive": clean["decisive"],
             "mandatory": clean["mandatory"],
@@ -107,12 +102,12 @@ class ChangeForm(WordsForm):
 
     def __init__(self, checkpoint: Checkpoint, sent=None):
         rule, conditions = checkpoint.size_rule, checkpoint.applies_when
-        self.own_rule = bool(rule) and rule not in ({"rule": "length"}, {"rule": "bands", "bands": []})
-        self.own_rule = self.own_rule and rule.get("rule") != "slope"
+        kind, mm_per_size = rule.get("rule", FIXED), rule.get("mm_per_size")
+        self.own_rule = rule != _rule(kind, mm_per_size)
         self.own_conditions = conditions not in ([], [UNWORN])
         self.checkpoint = checkpoint
         had = {field: getattr(checkpoint, field) for field in ("name", "instruction", "section", "group", "minutes")}
-        had |= {"size_rule": RULES.get(rule.get("rule"), FIXED), "mm_per_size": rule.get("mm_per_size")}
+        had |= {"size_rule": kind, "mm_per_size": mm_per_size}
         had |= {"decisive": checkpoint.decisive, "mandatory": checkpoint.mandatory, "unworn": bool(conditions)}
         super().__init__(sent, initial=had)
 
@@ -125,6 +120,12 @@ class ChangeForm(WordsForm):
         if self.own_conditions:
             words["applies_when"] = self.checkpoint.applies_when
         return words
+
+
+def _rule(kind: str, mm_per_size: float | None) -> dict:
+    """The size rule that the form's two fields say."""
+    given = {LENGTH: {}, SLOPE: {"mm_per_size": mm_per_size}, SAME: {"bands": []}}.get(kind)
+    return {} if given is None else {"rule": kind} | given
 
 
 def _slug(text: str) -> str:

@@ -16,6 +16,7 @@ from casework.drawings import marks_drawn
 from casework.guide_forms import ChangeForm, CheckForm
 from casework.guide_wording import CHOICES, pickable
 from library.models import Checkpoint
+from library.writers import MAY_CHECK
 from pairs.actions.draw_checkpoint import try_checkpoint
 from pairs.models import Photo, Standing
 
@@ -48,9 +49,8 @@ def draw(request, pk):
                 request, f"Kept: {made.name}. Every open case of this release has it now, and is being measured."
             )
             return redirect("guide-draw", photo.pk)
-    page = guide_queries.drawing_desk(photo) | {"form": form, "problem": problem, "measures": pickable()}
-    page |= {"may": request.user.has_perm("library.add_checkpoint"), "house": photo.pair.house}
-    return render(request, "casework/guides/draw.html", page, status=422 if problem or form.errors else 200)
+    page = guide_queries.drawing_desk(photo) | {"measures": pickable()}
+    return _desk(request, "casework/guides/draw.html", page, form, problem)
 
 
 @require_POST
@@ -97,9 +97,19 @@ def check(request, pk, key):
         else:
             messages.success(request, done.format(checkpoint.name))
             return redirect("guide-draw", photo.pk)
-    page = guide_queries.drawing_desk(photo, only=checkpoint) | {"form": form, "problem": problem, "check": checkpoint}
-    page |= {"may": request.user.has_perm("library.add_checkpoint"), "house": photo.pair.house}
-    return render(request, "casework/guides/check.html", page, status=422 if problem or form.errors else 200)
+    page = guide_queries.drawing_desk(photo, only=checkpoint) | {"check": checkpoint}
+    return _desk(request, "casework/guides/check.html", page, form, problem)
+
+
+def _desk(request, template: str, page: dict, form, problem: str):
+    """A drawing desk with its form, or with what is wrong about what was sent."""
+    page |= {
+        "form": form,
+        "problem": problem,
+        "may": request.user.has_perm(MAY_CHECK),
+        "house": page["photo"].pair.house,
+    }
+    return render(request, template, page, status=422 if problem or form.errors else 200)
 
 
 def _retail_photo(request, pk) -> Photo:

@@ -5,6 +5,7 @@ from django.db import transaction
 from assay.errors import AssayError
 from assay.paperwork.sizes import Chart, chart_from_csv, chart_to_csv, us_size, written
 from library.models import Maker, SizeChart
+from library.writers import MAY_MAKER, must
 
 MOST_BYTES = 20_000
 
@@ -14,8 +15,7 @@ def keep_chart(*, maker_id: int, data: bytes, user) -> SizeChart:
 
     Only who may change makers may do this: a chart decides what every house's labels should say.
     """
-    if not user.has_perm("library.change_maker"):
-        raise AssayError("not_allowed")
+    must(user, MAY_MAKER)
     maker = Maker.objects.filter(pk=maker_id).first()
     if maker is None:
         raise AssayError("no_maker")

@@ -11,24 +11,23 @@ from casework.grading import regrade
 from casework.ledger import note
 from casework.models import Case, Finding
 from library.models import Checkpoint
+from library.writers import MAY_CHECK, must
 from pairs.models import House
-
-OWN = ("name", "instruction", "section", "group", "size_rule", "minutes", "decisive", "mandatory", "applies_when")
 
 
 @transaction.atomic
 def change_check(*, checkpoint: Checkpoint, house: House, user, given: Mapping) -> None:
-    """Put ``given`` (all of ``OWN``) in place and grade the house's open cases anew.
+    """Put ``given`` in place (as ``draw_checkpoint`` takes it) and grade the house's open cases anew.
 
     Raises AssayError ``not_allowed``; where a signed case's words would change ``signed_with``, ``signed_elsewhere``.
     """
-    _allowed(user)
+    must(user, MAY_CHECK)
     if signed := _cases(checkpoint, house).exclude(signed_at=None).order_by("number").first():
         raise AssayError("signed_with", number=signed.number)
     if Case.objects.filter(findings__checkpoint=checkpoint).exclude(signed_at=None).exists():
         raise AssayError("signed_elsewhere")
-    for field in OWN:
-        setattr(checkpoint, field, given[field])
+    for field, value in given.items():
+        setattr(checkpoint, field, value)
     checkpoint.clean()
     checkpoint.save()
     for case in _cases(checkpoint, house):
@@ -41,7 +40,7 @@ def withdraw_check(*, checkpoint: Checkpoint, house: House, user) -> None:
 
     Other houses' cases keep what they have. Raises AssayError ``not_allowed``.
     """
-    _allowed(user)
+    must(user, MAY_CHECK)
     for one in Checkpoint.objects.filter(Q(pk=checkpoint.pk) | Q(left=checkpoint) | Q(right=checkpoint)):
         one.withdrawn = True
         one.save(update_fields=["withdrawn"])
@@ -56,7 +55,7 @@ def bring_back(*, checkpoint: Checkpoint, house: House, user) -> None:
 
     Raises AssayError ``not_allowed``.
     """
-    _allowed(user)
+    must(user, MAY_CHECK)
     feet = Q(left=checkpoint, right__withdrawn=False) | Q(right=checkpoint, left__withdrawn=False)
     for one in Checkpoint.every.filter(Q(pk=checkpoint.pk) | feet, withdrawn=True):
         one.withdrawn = False
@@ -65,11 +64,6 @@ def bring_back(*, checkpoint: Checkpoint, house: House, user) -> None:
         regrade(case)
         request_analysis(case=case, user=user)
         note(case, user, "brought_back", check=checkpoint.name)
-
-
-def _allowed(user) -> None:
-    if not user.has_perm("library.add_checkpoint"):
-        raise AssayError("not_allowed")
 
 
 def _cases(checkpoint: Checkpoint, house: House):

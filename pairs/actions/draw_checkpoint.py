@@ -11,6 +11,7 @@ from assay.contracts import Reading as CoreReading
 from assay.errors import AssayError
 from assay.judge.judgement import Kind
 from library.models import Checkpoint
+from library.writers import MAY_CHECK, must
 from pairs.actions.align_photo import align_photo
 from pairs.actions.mark_photo import carry_marking, mark_photo
 from pairs.actions.take_reading import measure_photo, read_marks
@@ -58,8 +59,7 @@ def draw_checkpoint(*, photo: Photo, points: list, given: Mapping, by) -> Checkp
     ``given``: name, instruction, measure, quantity, unit, section, group, size_rule, minutes, decisive, mandatory,
     applies_when. Raises AssayError ``not_allowed`` or what the marks raise.
     """
-    if not by.has_perm("library.add_checkpoint"):
-        raise AssayError("not_allowed")
+    must(by, MAY_CHECK)
     tried = try_checkpoint(photo=photo, measure=given["measure"], points=points)
     if tried[0].refusal:
         raise tried[0].refusal

@@ -28,8 +28,7 @@ def heel(job: tuple[str, int]) -> dict:
     picture = drawn.heel(*job)
     start = time.process_time()
     try:
-        marks = Marks(MarkKind.REGION, tuple(map(tuple, picture.region)))
-        parts = profile.measure_rear(Picture(picture.rgb, drawn.MM_PER_PX), marks).parts
+        parts = profile.measure_rear(*_given(picture)).parts
         ours = [abs(parts[name] - picture.truth[name]) for name in WIDTHS]
     except AssayError:
         ours = None
@@ -55,16 +54,15 @@ def pair(job: tuple[str, int]) -> dict:
     ours, theirs = drawn.shoe(level, seed, (float(rng.uniform(0.05, 0.95)), bump)), drawn.shoe(level, seed + 1000)
     true = lay(ours.outline_mm, theirs.outline_mm).largest
     try:
-        rims = [_rim(one) for one in (ours, theirs)]
+        rims = [rim_of(*_given(one))[0].points * drawn.MM_PER_PX for one in (ours, theirs)]
         found = lay(*rims).largest
     except AssayError:
         found = None
     return {"bump": bump, "true": true, "ours": found, "simple": _closest_points(_otsu(ours), _otsu(theirs))}
 
 
-def _rim(picture) -> np.ndarray:
-    marks = Marks(MarkKind.REGION, tuple(map(tuple, picture.region)))
-    return rim_of(Picture(picture.rgb, drawn.MM_PER_PX), marks)[0].points * drawn.MM_PER_PX
+def _given(picture) -> tuple[Picture, Marks]:
+    return Picture(picture.rgb, drawn.MM_PER_PX), Marks(MarkKind.REGION, tuple(map(tuple, picture.region)))
 
 
 def _otsu(picture) -> np.ndarray:
