@@ -8,6 +8,7 @@ import zxingcpp
 
 from assay.errors import AssayError
 from assay.paperwork import gtin
+from assay.photo.frame import Frame
 
 FORMATS = [
     zxingcpp.BarcodeFormat.EAN13,
@@ -27,6 +28,10 @@ CELL_PX, BLOCK_CELLS, COHERENT, LIVELY = 4, 5, 0.55, 60.0
 LEAST_CELLS = 7
 MOST_PLACES, ROOM_PX = 5, 84
 ENLARGED = 1.6
+# Light bars on dark, and symbols so blurred that they read better made smaller, are sought last: it takes half as long
+# again.
+QUICKLY = {"try_invert": False, "try_downscale": False}
+PATIENTLY = {"try_invert": True, "try_downscale": True}
 
 
 @dataclass(frozen=True, slots=True)
@@ -43,32 +48,38 @@ class Barcode:
     """Whether it stands the right way up in the picture."""
 
 
-def find(rgb: np.ndarray) -> list[Barcode]:
-    """Every code in an upright (H, W, 3) uint8 picture, each once, trade item numbers first.
+def find(frame: Frame) -> list[Barcode]:
+    """Every code in a picture, each once, trade item numbers first.
 
     The picture at half size is tried, then at full size every place by itself that looks like bars: small symbols are
     missed otherwise. Where that finds nothing, the whole picture is read at full size, which costs ten times as much.
     """
-    grey = cv2.cvtColor(rgb, cv2.COLOR_RGB2GRAY)
-    half = cv2.resize(grey, None, fx=0.5, fy=0.5, interpolation=cv2.INTER_AREA)
+    half = cv2.cvtColor(frame.half, cv2.COLOR_RGB2GRAY)
     found: dict[str, Barcode] = {}
-    _read(grey, half, 2.0, (0, 0), found)
-    for x, y, width, height in _barred(half):
-        if not any(_holds(one, x + width / 2, y + height / 2) for one in found.values()):
-            _read(grey, grey[y : y + height, x : x + width], 1.0, (x, y), found)
+    _read(frame, half, 2.0, (0, 0), found)
+    for x, y, right, low in _barred(half):
+        if not any(_holds(one, (x + right) / 2, (y + low) / 2) for one in found.values()):
+            _read(frame, *_whole_size(frame, x, y, right, low), found)
     if not found:
-        _read(grey, grey, 1.0, (0, 0), found)
+        _read(frame, *_whole_size(frame, 0, 0, *frame.size), found, patiently=True)
     return sorted(found.values(), key=lambda one: not one.gtin14)
 
 
-def _read(grey: np.ndarray, piece: np.ndarray, grown: float, corner: tuple, found: dict[str, Barcode]) -> None:
+def _whole_size(frame: Frame, *box: float) -> tuple[np.ndarray, float, tuple[int, int]]:
+    piece, corner = frame.grey(*box)
+    return piece, 1.0, corner
+
+
+def _read(
+    frame: Frame, piece: np.ndarray, grown: float, corner: tuple, found: dict[str, Barcode], *, patiently: bool = False
+) -> None:
     """Add what a piece of the picture says; ``grown``: picture against piece in size, ``corner``: the piece's place."""
-    for code in zxingcpp.read_barcodes(piece, formats=FORMATS):
+    for code in zxingcpp.read_barcodes(piece, formats=FORMATS, **(PATIENTLY if patiently else QUICKLY)):
         spot = code.position
         round_it = (spot.top_left, spot.top_right, spot.bottom_right, spot.bottom_left)
         corners = tuple((float(grown * p.x + corner[0]), float(grown * p.y + corner[1])) for p in round_it)
         read = Barcode(code.text, code.format.name, corners, _gtin(code.text), _upright(corners))
-        if read.text not in (one.text for one in found.values()) and _stands(grey, read, code.format):
+        if read.text not in (one.text for one in found.values()) and _stands(frame, read, code.format):
             found.setdefault(read.gtin14 or code.text, read)
 
 
@@ -77,17 +88,17 @@ def _holds(read: Barcode, x: float, y: float) -> bool:
     return cv2.pointPolygonTest(np.array(read.corners, np.float32), (float(x), float(y)), measureDist=False) >= 0
 
 
-def _stands(grey: np.ndarray, read: Barcode, kind: zxingcpp.BarcodeFormat) -> bool:
+def _stands(frame: Frame, read: Barcode, kind: zxingcpp.BarcodeFormat) -> bool:
     """Whether the symbol reads the same enlarged: a row of dots or of print that looks like bars once does not."""
     spots = np.array(read.corners)
     room = 0.35 * float(np.ptp(spots, axis=0).max())
-    (x0, y0), (x1, y1) = np.maximum(0, spots.min(0) - room).astype(int), (spots.max(0) + room).astype(int)
-    piece = cv2.resize(grey[y0:y1, x0:x1], None, fx=ENLARGED, fy=ENLARGED, interpolation=cv2.INTER_CUBIC)
+    piece, _ = frame.grey(*(spots.min(0) - room), *(spots.max(0) + room))
+    piece = cv2.resize(piece, None, fx=ENLARGED, fy=ENLARGED, interpolation=cv2.INTER_CUBIC)
     return any(code.text == read.text for code in zxingcpp.read_barcodes(piece, formats=[kind]))
 
 
 def _barred(half: np.ndarray) -> list[tuple[int, int, int, int]]:
-    """Places where the grain runs one way only, largest first: x, y, width and height in pixels of the full picture.
+    """Places where the grain runs one way only, largest first: left, top, right, low in pixels of the full picture.
 
     Coherence of the structure tensor (Bigun & Granlund 1987) of the picture at half size.
     """
@@ -103,9 +114,8 @@ def _barred(half: np.ndarray) -> list[tuple[int, int, int, int]]:
     largest = np.argsort(-stats[1:, cv2.CC_STAT_AREA])[:MOST_PLACES] + 1
     places = []
     for x, y, width, height, _ in stats[largest].tolist():
-        left, top = max(0, 2 * CELL_PX * x - ROOM_PX), max(0, 2 * CELL_PX * y - ROOM_PX)
-        right, low = 2 * CELL_PX * (x + width) + ROOM_PX, 2 * CELL_PX * (y + height) + ROOM_PX
-        places.append((left, top, right - left, low - top))
+        left, top = 2 * CELL_PX * x - ROOM_PX, 2 * CELL_PX * y - ROOM_PX
+        places.append((left, top, left + 2 * CELL_PX * width + 2 * ROOM_PX, top + 2 * CELL_PX * height + 2 * ROOM_PX))
     return places
 
 

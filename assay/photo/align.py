@@ -3,7 +3,7 @@
 Method: local features (ORB; Rublee et al., ICCV 2011) on the thing alone, the affine map that most of them agree on
 (MAGSAC++; Barath et al., CVPR 2020), then bent gently by what the agreeing features say near each place (a weighted
 mean of their misses, after moving least squares; Schaefer et al., SIGGRAPH 2006). Where too few features are found, the
-outlines are laid onto each other (iterated closest points; Besl & McKay, IEEE PAMI 14(2), 1992).
+outlines are laid onto each other (``photo.loops``).
 A mirror image is refused unless asked for: it would swap left and right.
 Refuses: ``no_common_features``, ``mirrored``, ``too_few_landmarks``, ``landmarks_in_line``.
 """
@@ -12,21 +12,19 @@ from dataclasses import dataclass, field
 
 import cv2
 import numpy as np
-from scipy.spatial import cKDTree
 
 from assay.contracts import Marks, Point
 from assay.errors import CannotAlign
 from assay.photo.frame import Frame
+from assay.photo.loops import LaidLoop, lay_loops
+from assay.photo.match import alike
 from assay.photo.subject import Subject
 
 # Longest side of the thing when features are sought on it.
 WORKING_SIDE = 640
-FEATURES = 1100
-# Lowe's ratio (Int. J. Computer Vision 60(2), 2004): a match must be clearly better than the second best.
-RATIO = 0.85
-# Agreeing matches needed: unrelated views were seen to reach 40 (tag and box share their print), views of one release
-# over 100.
-FEWEST_MATCHES = 32
+FEATURES = 900
+# Agreeing matches needed: unrelated views were seen to reach 19, the faintest of one thing (box lids) 26.
+FEWEST_MATCHES = 23
 # Longest stretch against shortest: two photographs of one side of a shoe do not differ more than a tilt of 50° does.
 MOST_UNEVEN = 1.6
 AGREE_PX = 5.0
@@ -34,10 +32,7 @@ AGREE_PX = 5.0
 BEND_REACH, BEND_FLOOR = 0.06, 0.6
 # Outline against outline: mean distance, as a share of the thing's size, up to which they are of one view.
 OUTLINE_AGREES = 0.02
-OUTLINE_POINTS = 240
-# Turns that an outline is laid on from, with every so many of its points at first; rounds of laying on, and when it has
-# settled, px.
-OUTLINE_STARTS, OUTLINE_THIN, OUTLINE_ROUNDS, STAYS_PX = 6, 5, 25, 0.2
+OUTLINE_POINTS, FEWEST_OUTLINE = 240, 20
 # Between two photographs of one view a thing is not larger than this; and another turn must fit so much worse.
 OUTLINE_SIZE, OUTLINE_CLEARLY = 1.6, 1.4
 SEED = 7
@@ -102,6 +97,7 @@ def features_of(frame: Frame, subject: Subject, *, mirror: bool = False) -> Feat
     part = level[top : int((y + height + grow) * at) + 1, left : int((x + width + grow) * at) + 1]
     grey = cv2.cvtColor(np.ascontiguousarray(part), cv2.COLOR_RGB2GRAY)
     if scale < at:
+        # By area: with cheaper ways marks are carried worse.
         grey = cv2.resize(grey, None, fx=scale / at, fy=scale / at, interpolation=cv2.INTER_AREA)
     grey = cv2.createCLAHE(2.0, (8, 8)).apply(grey)
     finder = cv2.ORB_create(nfeatures=FEATURES, fastThreshold=8, edgeThreshold=16)
@@ -155,20 +151,18 @@ def by_features(ours: Features, theirs: Features, *, mirror: bool = False) -> Al
 
     ``mirror``: ``theirs`` were described as a mirror shows them; the map then turns left into right.
     """
-    if len(ours.points) < FEWEST_MATCHES or len(theirs.points) < FEWEST_MATCHES:
+    one, other, fellows = alike(ours.descriptors, theirs.descriptors)
+    if fellows.sum() < FEWEST_MATCHES:
         return None
-    matched = cv2.BFMatcher(cv2.NORM_HAMMING).knnMatch(ours.descriptors, theirs.descriptors, k=2)
-    pairs = [pair[0] for pair in matched if len(pair) == 2 and pair[0].distance < RATIO * pair[1].distance]
-    if len(pairs) < FEWEST_MATCHES:
-        return None
-    source = ours.points[[m.queryIdx for m in pairs]].astype(float)
-    target = theirs.points[[m.trainIdx for m in pairs]].astype(float)
+    source, target = ours.points[one].astype(float), theirs.points[other].astype(float)
     pixel = max(1.0, _extent(theirs) / WORKING_SIDE)
     cv2.setRNGSeed(SEED)
     matrix, agree = cv2.estimateAffine2D(
         source, target, method=cv2.USAC_MAGSAC, ransacReprojThreshold=AGREE_PX * pixel, maxIters=1000
     )
-    if matrix is None or agree.sum() < FEWEST_MATCHES or (np.linalg.det(matrix[:, :2]) < 0) != mirror:
+    # All have a say in the map, but only fellows in whether it is one.
+    kept = fellows & (agree.ravel() > 0) if matrix is not None else fellows
+    if matrix is None or kept.sum() < FEWEST_MATCHES or (np.linalg.det(matrix[:, :2]) < 0) != mirror:
         return None
     stretch = np.linalg.svd(matrix[:, :2], compute_uv=False)
     if stretch[0] > MOST_UNEVEN * stretch[1]:
@@ -177,69 +171,32 @@ def by_features(ours: Features, theirs: Features, *, mirror: bool = False) -> Al
     off = target - (source @ matrix[:, :2].T + matrix[:, 2])
     near = np.hypot(*off.T) < 3 * AGREE_PX * pixel
     anchors = np.c_[source[near], off[near]]
-    kept = agree.ravel().astype(bool)
     return Alignment(matrix, int(kept.sum()), float(np.median(np.hypot(*off[kept].T))), "features", anchors)
 
 
 def by_outline(ours: Features, theirs: Features) -> Alignment | None:
-    """Turn, size and shift that lay one outline onto the other: every start a sixth of a turn apart, best kept."""
-    source, target = ours.outline.astype(float), theirs.outline.astype(float)
-    if len(source) < 20 or len(target) < 20:
-        return None
-    tree = cKDTree(target)
-    start, goal = source @ [1, 1j], target @ [1, 1j]
-    spread = np.sqrt(target.var(0).sum() / source.var(0).sum())
-    turns = spread * np.exp(1j * np.arange(OUTLINE_STARTS) * 2 * np.pi / OUTLINE_STARTS)
-    # With few of the points; the best of them with all.
-    laid = _settled(start[::OUTLINE_THIN], goal, tree, turns, goal.mean() - turns * start.mean())
-    tried = [_laid(start, target, tree, *one) for one in zip(*laid, strict=True)]
-    best = min(tried, key=lambda entry: entry[0])
-    ((factor,), (shift,)) = _settled(start, goal, tree, np.array([best[1]]), np.array([best[2]]))
-    tried.append(_laid(start, target, tree, factor, shift))
-    error, factor, shift = min(tried, key=lambda entry: entry[0])
-    size = abs(factor) * _extent(ours) / _extent(theirs)
-    elsewhere = [e for e, other, _ in tried if abs(np.angle(other / factor)) > np.pi / 4]
+    """Turn, size and shift that lay one outline onto the other; None where it could lie more than one way."""
+    return by_outlines([ours], theirs)[0]
+
+
+def by_outlines(known: list[Features], theirs: Features) -> list[Alignment | None]:
+    """The same for several at once."""
+    usable = [ours for ours in known if min(len(ours.outline), len(theirs.outline)) >= FEWEST_OUTLINE]
+    laid = iter(lay_loops([ours.outline.astype(float) for ours in usable], theirs.outline.astype(float)))
+    usable = {id(ours) for ours in usable}
+    return [_by_outline(ours, theirs, next(laid)) if id(ours) in usable else None for ours in known]
+
+
+def _by_outline(ours: Features, theirs: Features, laid: LaidLoop) -> Alignment | None:
+    size = abs(laid.factor) * _extent(ours) / _extent(theirs)
     # A long thing laid on back to front fits nearly as well: then the outline decides nothing.
-    if not 1 / OUTLINE_SIZE < size < OUTLINE_SIZE or min(elsewhere, default=np.inf) < OUTLINE_CLEARLY * max(
-        error, 0.002 * _extent(theirs)
+    if not 1 / OUTLINE_SIZE < size < OUTLINE_SIZE or laid.elsewhere < OUTLINE_CLEARLY * max(
+        laid.error, 0.002 * _extent(theirs)
     ):
         return None
-    matrix = np.array([[factor.real, -factor.imag, shift.real], [factor.imag, factor.real, shift.imag]])
-    return Alignment(matrix, 0, error, "outline")
-
-
-def _settled(
-    start: np.ndarray, goal: np.ndarray, tree: cKDTree, factor: np.ndarray, shift: np.ndarray
-) -> tuple[np.ndarray, np.ndarray]:
-    """Closest points and the similarity through nine tenths of them, in turn, until it stays; several at once.
-
-    Places (N,) are complex numbers here: turn and size are one factor, the least-squares one a quotient of two
-    products. ``factor`` and ``shift`` (S,) are where to begin, and how each ended.
-    """
-    most = int(0.9 * len(start))
-    moved = factor[:, None] * start + shift[:, None]
-    for _ in range(OUTLINE_ROUNDS):
-        distance, index = tree.query(np.stack([moved.real, moved.imag], -1))
-        keep = np.argpartition(distance, most, axis=1)[:, :most]
-        ours, theirs = start[keep], goal[np.take_along_axis(index, keep, 1)]
-        middle, centre = ours.mean(1, keepdims=True), theirs.mean(1, keepdims=True)
-        off = np.conj(ours - middle)
-        factor = (off * (theirs - centre)).sum(1) / (np.abs(off) ** 2).sum(1)
-        shift = centre[:, 0] - factor * middle[:, 0]
-        before, moved = moved, factor[:, None] * start + shift[:, None]
-        if np.abs(moved - before).max() < STAYS_PX:
-            break
-    return factor, shift
-
-
-def _laid(
-    start: np.ndarray, target: np.ndarray, tree: cKDTree, factor: complex, shift: complex
-) -> tuple[float, complex, complex]:
-    """Mean distance between two outlines both ways; and the similarity itself."""
-    moved = factor * start + shift
-    places = np.stack([moved.real, moved.imag], 1)
-    error = float(tree.query(places)[0].mean() + cKDTree(places).query(target)[0].mean()) / 2
-    return error, factor, shift
+    turn, shift = laid.factor, laid.shift
+    matrix = np.array([[turn.real, -turn.imag, shift.real], [turn.imag, turn.real, shift.imag]])
+    return Alignment(matrix, 0, laid.error, "outline")
 
 
 def by_landmarks(reference: list[Point], other: list[Point]) -> Alignment:

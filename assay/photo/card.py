@@ -80,7 +80,7 @@ def find_card(frame: Frame, *, bar_mm: float = BAR_MM) -> FoundCard:
     if len(set(seen.ids)) < len(seen.ids):
         raise CannotMeasure("two_cards")
     if len(seen.ids) < FEWEST_MARKERS:
-        if len(_detect(np.ascontiguousarray(frame.quarter[:, ::-1]), thorough=True).ids) >= FEWEST_MARKERS:
+        if len(_detect(np.ascontiguousarray(frame.quarter[:, ::-1]), thorough=False).ids) >= FEWEST_MARKERS:
             raise CannotMeasure("mirrored_photo")
         raise CannotMeasure("card_cut_off" if seen.ids else "no_card", markers=len(seen.ids))
     printed = bar_mm / BAR_MM

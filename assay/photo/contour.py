@@ -10,7 +10,8 @@ from dataclasses import dataclass
 
 import cv2
 import numpy as np
-from scipy.ndimage import gaussian_filter1d
+from scipy.ndimage import gaussian_filter1d, median_filter
+from scipy.spatial import cKDTree
 
 from assay.contracts import Marks, Picture
 from assay.errors import CannotMeasure
@@ -38,6 +39,9 @@ CLEAR = 4.0
 # A step that is as steep for so many pixels to both sides, its grain smoothed, is soft: by how much it stands out from
 # that, a shadow less than SOFT, a rim more than SHARP.
 SOFT_PX, GRAIN_PX, SOFT, SHARP = 4.5, 2.0, 1.25, 1.9
+# A stretch that shows less than so much of what the rim shows round about, some points more on both sides, is astray:
+# up to so many points, where straight on, so many px aside at most, this share of it shows.
+WEAK, ASIDE, MOST_ASTRAY, STRAIGHT_ON_PX, GOES_ON = 0.4, 8, 60, 4.0, 0.35
 # Softening along the rim, in points, and how far it reaches.
 ALONG, ALONG_REACH = 1.5, 6
 # Shares of a rim that may be a guess: for the rim to be read at all, and without a word about it.
@@ -94,9 +98,11 @@ def _found(rgb: np.ndarray, within_px: np.ndarray | None) -> Rim:
         if not subject.found or subject.cut_off:
             refusal = refusal if not subject.found else CannotMeasure("cut_by_frame")
             continue
-        rim = _around(roots, subject.outline, scale)
-        if best is None or rim.guessed < best.guessed:
-            best = rim
+        # An outline within the reach of what was found leads to the same rim.
+        if best is None or _furthest(subject.outline, best.points) * scale > REACH_SHARE / 2 * max(small.shape[:2]):
+            rim = _around(roots, subject.outline, scale)
+            if best is None or rim.guessed < best.guessed:
+                best = rim
         if best.guessed < SURE:
             break
     if best is None:
@@ -142,10 +148,40 @@ def _follow(roots: np.ndarray, loop: np.ndarray, reach: float, sample: float) ->
     further = np.pad(outside[:, gap:], ((0, 0), (0, gap)))
     at = best_path(firm - OUTER_WINS * further, STIFF * sample, closed=True)
     at = refined(strength, _on_top(strength, at, round(TOP_PX / sample)))
+    at = _healed(strength, at, loop, normal, sample)
     at = gaussian_filter1d(at, 1.2, mode="wrap")
     rows = np.arange(len(loop))
     seen = strength[rows, np.clip(np.round(at).astype(int), 0, len(across) - 1)]
     return loop + normal * np.interp(at, np.arange(len(across)), across)[:, None], seen / (CLEAR * noise)
+
+
+def _healed(strength: np.ndarray, at: np.ndarray, loop: np.ndarray, normal: np.ndarray, sample: float) -> np.ndarray:
+    """The way without short stretches on which it leaves a strong step for a weak one, where the strong one goes on.
+
+    Straight on between both ends a step nearly as strong as round about must show all along.
+    """
+    seen = strength[np.arange(len(at)), np.clip(np.round(at).astype(int), 0, strength.shape[1] - 1)]
+    usual = median_filter(seen, 2 * MOST_ASTRAY + 1, mode="wrap")
+    weak = cv2.dilate((seen < WEAK * usual).astype(np.uint8)[:, None], np.ones((2 * ASIDE + 1, 1), np.uint8))[:, 0] > 0
+    if not weak.any() or weak.all():
+        return at
+    # Begun where the way is well, so that no stretch runs over the end.
+    turn, middle = int(np.flatnonzero(~weak)[0]), (strength.shape[1] - 1) / 2
+    weak, at, usual, strength, loop, normal = (
+        np.roll(one, -turn, axis=0) for one in (weak, at, usual, strength, loop, normal)
+    )
+    changes = np.flatnonzero(np.diff(np.r_[0, weak.astype(int), 0]))
+    for first, last in zip(changes[::2], changes[1::2], strict=True):
+        if last - first > MOST_ASTRAY or last >= len(at):
+            continue
+        run, ends = np.arange(first, last), np.array([first - 1, last])
+        places = loop[ends] + normal[ends] * (at[ends] - middle)[:, None] * sample
+        chord = np.stack([np.interp(run, ends, places[:, k]) for k in (0, 1)], 1)
+        straight = ((chord - loop[run]) * normal[run]).sum(1) / sample + middle
+        on = _on_top(strength[run], straight, round(STRAIGHT_ON_PX / sample))
+        if np.percentile(strength[run, on], 10) > GOES_ON * usual[ends].min():
+            at[run] = refined(strength[run], on)
+    return np.roll(at, turn)
 
 
 def _on_top(strength: np.ndarray, at: np.ndarray, reach: int) -> np.ndarray:
@@ -188,3 +224,8 @@ def _signed_area(loop: np.ndarray) -> float:
     """Positive where the loop runs clockwise as seen (y down)."""
     x, y = loop.T
     return float(np.dot(x, np.roll(y, -1)) - np.dot(y, np.roll(x, -1))) / 2
+
+
+def _furthest(loop: np.ndarray, other: np.ndarray) -> float:
+    """How far the furthest of a loop's places lies from another loop, px."""
+    return float(cKDTree(other).query(loop)[0].max())

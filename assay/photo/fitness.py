@@ -76,11 +76,13 @@ def judge_fitness(
     small = frame.quarter if max(frame.size) >= 4 * WORKING_SIDE else level_of(frame, WORKING_SIDE)[0]
     size = (small.shape[1], small.shape[0])
     shoe = cv2.resize(subject.mask.astype(np.uint8), size, interpolation=cv2.INTER_NEAREST).astype(bool)
-    burnt = _darkest(small) >= 252
+    red, green, blue = cv2.split(small)
+    burnt = cv2.min(cv2.min(red, green), blue) >= 252
+    sunk = cv2.max(cv2.max(red, green), blue) <= 10
     numbers = {
         "blur_effect": round(_blur(frame, subject.box), 3),
         "burnt_share": max(_share(burnt & shoe, shoe), 0.5 * _share(burnt, np.ones_like(burnt))),
-        "sunk_share": _share((_brightest(small) <= 10) & shoe, shoe),
+        "sunk_share": _share(sunk & shoe, shoe),
         "glare_share": _glare(burnt & shoe, shoe),
         "shoe_length_px": round(max(subject.box[2:])),
         "screen_peak": round(_screen_peak(frame, subject), 1),
@@ -139,22 +141,16 @@ def blur_effect(grey: np.ndarray) -> float:
     return max(effects)
 
 
-def _darkest(rgb: np.ndarray) -> np.ndarray:
-    return cv2.min(cv2.min(rgb[..., 0], rgb[..., 1]), rgb[..., 2])
-
-
-def _brightest(rgb: np.ndarray) -> np.ndarray:
-    return cv2.max(cv2.max(rgb[..., 0], rgb[..., 1]), rgb[..., 2])
-
-
 def _share(part: np.ndarray, whole: np.ndarray) -> float:
-    return round(float(part.sum() / max(1, whole.sum())), 4)
+    return round(float(np.count_nonzero(part) / max(1, np.count_nonzero(whole))), 4)
 
 
 def _glare(burnt: np.ndarray, shoe: np.ndarray) -> float:
     """Largest connected burnt-out patch: a lamp's reflection hides what lies under it."""
-    count, _, stats, _ = cv2.connectedComponentsWithStats(burnt.astype(np.uint8))
-    return 0.0 if count < 2 else round(float(stats[1:, cv2.CC_STAT_AREA].max() / max(1, shoe.sum())), 4)
+    if not burnt.any():
+        return 0.0
+    _, _, stats, _ = cv2.connectedComponentsWithStats(burnt.view(np.uint8))
+    return round(float(stats[1:, cv2.CC_STAT_AREA].max() / max(1, np.count_nonzero(shoe))), 4)
 
 
 def _screen_peak(frame: Frame, subject: Subject) -> float:

@@ -53,5 +53,5 @@ def _walk(score: np.ndarray, stiff: float, *, closed: bool) -> np.ndarray:
     path, here = np.empty(count), int(np.argmax(ends))
     for n in range(count - 1, -1, -1):
         path[n] = here
-        here = int(np.clip(here + back[n, here], 0, width - 1))
+        here = min(max(here + int(back[n, here]), 0), width - 1)
     return path

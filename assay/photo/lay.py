@@ -17,7 +17,8 @@ from assay.errors import CannotAlign
 STEP_MM = 0.4
 # Which way round a rim lies is found on every so many of its places; a rim that scatters by less lies right at once.
 THIN, SURELY_MM = 8, 0.5
-ROUNDS = 40
+# Rounds of laying on at most; and when it has settled, mm, where a turn counts by what it moves at an arm's length.
+ROUNDS, SETTLED_MM, ARM_MM = 40, 1e-3, 100.0
 # What agreeing rims scatter by at best, mm.
 LEAST_SCATTER_MM = 0.08
 # A departure counts where it lasts: the middle one of so much of the rim, mm. What is shorter is the rim's reading, not
@@ -127,7 +128,7 @@ def _fit(rim: np.ndarray, reference: np.ndarray, normal: np.ndarray, start: tupl
         step = np.linalg.solve(heavy.T @ design + 1e-9 * np.eye(3), heavy.T @ -off)
         spin = _rotation(float(np.clip(step[2], -0.1, 0.1)))
         turn, shift = spin @ turn, spin @ (shift - middle) + middle + step[:2]
-        if np.abs(step[:2]).max() < 1e-4 and abs(step[2]) < 1e-6:
+        if np.abs(step[:2]).max() < SETTLED_MM and abs(step[2]) < SETTLED_MM / ARM_MM:
             break
     off, _ = _off(tree, reference, normal, turn, shift)
     return _Fitted(turn, shift, 1.4826 * float(np.median(np.abs(off))), off)

@@ -77,12 +77,12 @@ def _long_angle(points: np.ndarray) -> float:
 
 def _crossings(points: np.ndarray, at: float, axis: int) -> tuple[float, float]:
     """Least and greatest value of the other coordinate where the closed rim has ``at`` on this one."""
-    following = np.roll(points, -1, axis=0)
-    one, other = points[:, axis] - at, following[:, axis] - at
-    crossing = (one <= 0) != (other <= 0)
-    if not crossing.any():
+    under = points[:, axis] <= at
+    crossing = np.flatnonzero(under != np.append(under[1:], under[0]))
+    if not len(crossing):
         near = points[np.abs(points[:, axis] - at).argmin(), 1 - axis]
         return float(near), float(near)
-    share = one[crossing] / (one[crossing] - other[crossing])
-    values = points[crossing, 1 - axis] + share * (following - points)[crossing, 1 - axis]
+    one, other = points[crossing], points[(crossing + 1) % len(points)]
+    share = (at - one[:, axis]) / (other - one)[:, axis]
+    values = one[:, 1 - axis] + share * (other - one)[:, 1 - axis]
     return float(values.min()), float(values.max())

@@ -9,6 +9,7 @@ pictures, or directly where they lie in one picture.
 Refuses: ``card_burnt_out``, ``card_too_dark``, ``neutral_not_usable``.
 """
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import cv2
@@ -127,7 +128,7 @@ def read_patches(rgb: np.ndarray, plane: Plane, printed: float = 1.0) -> Patches
     sheet = cv2.warpPerspective(
         rgb, onto, size, flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP, borderMode=cv2.BORDER_REPLICATE
     )
-    paper = np.array([_median(sheet, spot, 1.3) for spot in PAPER_SPOTS])
+    paper = _medians(sheet, PAPER_SPOTS, 1.3)
     if np.median(paper.max(1)) >= BURNT:
         raise CannotMeasure("card_burnt_out")
     if np.median(paper.max(1)) < 4 * SUNK:
@@ -136,7 +137,7 @@ def read_patches(rgb: np.ndarray, plane: Plane, printed: float = 1.0) -> Patches
     middles = np.array([(x + PATCH_MM / 2, y + PATCH_MM / 2) for (x, y), _ in (*GREY_PATCHES, *COLOUR_PATCHES)])
     gain = np.exp(fall.log_gain(plane.to_px(middles * printed)))[:, None]
     over_paper = np.exp(fall.log_gain(plane.to_px(np.array(PAPER_SPOTS) * printed)))
-    seen = np.array([_median(sheet, tuple(middle), PATCH_MM * 0.32) for middle in middles])
+    seen = _medians(sheet, middles, PATCH_MM * 0.32)
     evened = linear_to_srgb(srgb_to_linear(seen) / gain)
     # Burnt-out patches stay so: dividing must not make them look usable.
     evened = np.where(seen >= BURNT, 255, evened)
@@ -144,10 +145,13 @@ def read_patches(rgb: np.ndarray, plane: Plane, printed: float = 1.0) -> Patches
     return Patches(evened, even_paper, float(over_paper.max() / over_paper.min() - 1), fall)
 
 
-def _median(sheet: np.ndarray, middle: tuple[float, float], half_mm: float) -> np.ndarray:
-    x, y, half = middle[0] * PX_PER_MM, middle[1] * PX_PER_MM, max(1.0, half_mm * PX_PER_MM)
-    part = sheet[round(y - half) : round(y + half) + 1, round(x - half) : round(x + half) + 1].reshape(-1, 3)
-    return np.median(part, axis=0)
+def _medians(sheet: np.ndarray, middles_mm: Sequence, half_mm: float) -> np.ndarray:
+    """(N, 3) medians of squares round places on the card."""
+    half = max(1, round(half_mm * PX_PER_MM))
+    x, y = np.round(np.array(middles_mm) * PX_PER_MM).astype(int).T
+    around = np.arange(-half, half + 1)
+    parts = sheet[(y[:, None] + around)[:, :, None], (x[:, None] + around)[:, None]]
+    return np.median(parts.reshape(len(x), -1, 3), axis=1)
 
 
 def _fall(spots_px: np.ndarray, paper: np.ndarray, size: tuple[int, int], middle_px: np.ndarray) -> Fall:

@@ -19,8 +19,8 @@ from assay.photo.remember import Remembered
 # Room around the marks, mm: measures look a little beyond what was drawn.
 ROOM_MM = 9.0
 MOST_PX = 2600
-# So much coarser than the picture, and it is cut from half of it.
-HALVED_FROM = 1.5
+# So much coarser than the picture, and it is cut from half of it; of so many pixels, and it is cut linearly.
+HALVED_FROM, LINEAR_FROM = 1.5, 1_000_000
 _remembered = Remembered(kept=2)
 
 
@@ -40,14 +40,15 @@ def measure_region(
     low, high = flat.min(0) - ROOM_MM, flat.max(0) + ROOM_MM
     middle = drawn.mean(0)
     own = plane.mm_per_px((float(middle[0]), float(middle[1])))
-    step = max(own, float((high - low).max()) / most_px)
+    # Two pixels to spare for rounding outwards.
+    step = max(own, float((high - low).max()) / (most_px - 2))
     # Whole pixels where the surface is square to the camera: such a region is cut out, not resampled.
     low = np.floor(low / step) * step
     # Pixel (u, v) of the region lies at low + (u, v) · step.
     onto = plane.matrix @ np.array([[step, 0, low[0]], [0, step, low[1]], [0, 0, 1]])
     size = tuple(int(n) for n in np.ceil((high - low) / step) + 1)
     name = onto.tobytes() + bytes(str(size), "ascii")
-    part = _remembered.of(picture.rgb, name, lambda: _cut(picture.rgb, onto, size, halved=step >= HALVED_FROM * own))
+    part = _remembered.of(picture.rgb, name, lambda: _cut(picture.rgb, onto, size, coarser=step / own))
     back = np.linalg.inv(onto)
     region = replace(picture, rgb=part, mm_per_px=step)
     given = [Marks(marks.kind, tuple(_points(through(back, drawn))))]
@@ -56,10 +57,11 @@ def measure_region(
     return _widened(_brought_back(measure(region, *given), onto), plane.relative)
 
 
-def _cut(rgb: np.ndarray, onto: np.ndarray, size: tuple[int, int], *, halved: bool) -> np.ndarray:
-    """The region (h, w, 3), straightened."""
-    how = cv2.INTER_CUBIC | cv2.WARP_INVERSE_MAP
-    if halved:
+def _cut(rgb: np.ndarray, onto: np.ndarray, size: tuple[int, int], *, coarser: float) -> np.ndarray:
+    """The region (h, w, 3), straightened, its pixels so much ``coarser`` than the picture's."""
+    # Cubic interpolation costs four times as much: for fine detail, which large pieces are not looked at for.
+    how = cv2.WARP_INVERSE_MAP | (cv2.INTER_LINEAR if size[0] * size[1] > LINEAR_FROM else cv2.INTER_CUBIC)
+    if coarser >= HALVED_FROM:
         rgb = cv2.resize(rgb, None, fx=0.5, fy=0.5, interpolation=cv2.INTER_AREA)
         onto = np.array([[0.5, 0, -0.25], [0, 0.5, -0.25], [0, 0, 1]]) @ onto
     return cv2.warpPerspective(rgb, onto, size, flags=how, borderMode=cv2.BORDER_REPLICATE)

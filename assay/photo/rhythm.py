@@ -8,7 +8,7 @@ from collections.abc import Sequence
 
 import cv2
 import numpy as np
-from scipy.ndimage import gaussian_filter, gaussian_filter1d, maximum_filter1d
+from scipy.ndimage import gaussian_filter, gaussian_filter1d
 
 from assay.photo.strip import Strip, smooth_along
 
@@ -262,7 +262,8 @@ def _correlate(band: np.ndarray, template: np.ndarray, spread: np.ndarray) -> np
 
 def choose_places(match: np.ndarray, period: float) -> list[int]:
     """Places that match best and follow each other most evenly (dynamic programming)."""
-    typical = np.percentile(maximum_filter1d(match, max(3, int(period))), 60)
+    tops = cv2.dilate(match[None].astype(np.float32), np.ones((1, max(3, int(period))), np.uint8))
+    typical = float(np.percentile(tops, 60))
     if typical <= 0:
         return []
     gain = np.clip(match / typical, -1, 1.3) - PLACE_FROM

@@ -12,7 +12,6 @@ from typing import NamedTuple
 
 import cv2
 import numpy as np
-from scipy.ndimage import maximum_filter
 
 from assay.contracts import Picture
 from assay.errors import CannotMeasure
@@ -129,9 +128,16 @@ def _candidates(work: np.ndarray, inside: np.ndarray) -> list[Spot]:
     span = min(cv2.boundingRect(inside)[2:])
     radii = SMALLEST_RADIUS_PX * SCALE_STEP ** np.arange(24)
     radii = radii[radii <= max(0.36 * span, SMALLEST_RADIUS_PX * SCALE_STEP)]
-    blurs = [cv2.GaussianBlur(work, (0, 0), r / np.sqrt(2)) for r in [*radii, radii[-1] * SCALE_STEP]]
+    blurs, done = [], 0.0
+    for wide in np.append(radii, radii[-1] * SCALE_STEP) / np.sqrt(2):
+        # Each on from the one before: two blurs make one, their variances added.
+        blurs.append(cv2.GaussianBlur(blurs[-1] if blurs else work, (0, 0), np.sqrt(wide**2 - done**2)))
+        done = wide
     stack = np.stack([wide - tight for tight, wide in pairwise(blurs)])
-    peak = (stack == maximum_filter(stack, size=(3, 3, 3))) & (stack > 0) & (inside > 0)
+    # The highest of its own and the neighbouring sizes, round about.
+    around = np.stack([cv2.dilate(level, np.ones((3, 3), np.uint8)) for level in stack])
+    around = np.maximum(around, np.maximum(around[[0, *range(len(stack) - 1)]], around[[*range(1, len(stack)), -1]]))
+    peak = (stack == around) & (stack > 0) & (inside > 0)
     scale, y, x = np.nonzero(peak)
     strength = stack[scale, y, x]
     order = np.argsort(-strength)[:600]

@@ -9,8 +9,10 @@ from pairs.pictures import marks
 def mark_photo(*, checkpoint: Checkpoint, photo: Photo, points: list, origin: str) -> Marking:
     """Keep marks; raises CannotMeasure where they lie off the picture or are too small to be marks."""
     marks(checkpoint, points).checked((photo.width, photo.height))
-    return Marking.objects.update_or_create(
-        checkpoint=checkpoint, photo=photo, defaults={"points": points, "origin": origin}
+    marking = Marking(checkpoint=checkpoint, photo=photo, points=points, origin=origin)
+    # One statement, where update_or_create takes five: a run marks dozens.
+    return Marking.objects.bulk_create(
+        [marking], update_conflicts=True, unique_fields=["checkpoint", "photo"], update_fields=["points", "origin"]
     )[0]
 
 

@@ -71,7 +71,7 @@ def _keep(photo: Photo, frame: Frame, found: Features) -> None:
 
 def _codes(photo: Photo, frame: Frame) -> list[dict]:
     """Barcodes on a label; other photographs are not looked through."""
-    return [asdict(code) for code in barcode.find(frame.rgb)] if photo.view in WITH_CODES else []
+    return [asdict(code) for code in barcode.find(frame)] if photo.view in WITH_CODES else []
 
 
 def _card(photo: Photo, frame: Frame) -> card.FoundCard | None:

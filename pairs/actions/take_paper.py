@@ -29,7 +29,7 @@ def inscribe(
 def read_papers(*, pair: Pair, by, touched: set[str] | None = None, known: Known | None = None) -> None:
     """Read every check of print and packing whose places are known; ``touched``: only those that rest on these."""
     said = {place: kept.text for place, kept in inscriptions_of(pair).items()}
-    earlier = latest_readings([pair])
+    earlier = latest_readings([pair], drawn=False)
     known = known or known_of(pair)
     for checkpoint in pair.release.checkpoints.exclude(paper=""):
         paper = PAPERS[checkpoint.paper]

@@ -4,7 +4,8 @@ import numpy as np
 import zxingcpp
 from django.test import SimpleTestCase
 
-from assay.paperwork.barcode import find
+from assay.paperwork import barcode
+from assay.photo.frame import frame_of
 
 CODES = {
     "EAN13": ("6291041500213", "06291041500213"),
@@ -18,6 +19,10 @@ def drawn(kind, text, scale=4):
     code = zxingcpp.create_barcode(text, getattr(zxingcpp.BarcodeFormat, kind))
     symbol = np.pad(np.array(zxingcpp.write_barcode_to_image(code, scale=scale)), 40, constant_values=255)
     return np.repeat(symbol[..., None], 3, axis=2)
+
+
+def find(picture):
+    return barcode.find(frame_of(np.ascontiguousarray(picture)))
 
 
 class Finding(SimpleTestCase):

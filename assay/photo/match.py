@@ -1,0 +1,54 @@
+"""Which features of two pictures look alike.
+
+A feature's fellow is the one nearest to it by Hamming distance, clearly nearer than the next (Lowe, Int. J. Computer
+Vision 60(2), 2004), and has it as its own nearest: without the last, many features crowd onto one that looks like
+anything, and a map that gathers them all there seems agreed on.
+"""
+
+import numpy as np
+
+# Lowe's ratio.
+RATIO = 0.85
+# Of how many features one is looked at to tell which pictures are worth matching.
+THIN = 8
+
+
+def alike(ours: np.ndarray, theirs: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Rows (K,) of ours (N, 32) whose nearest of theirs (M, 32) is clear, that one's row, and whether it is a fellow.
+
+    >>> one = np.random.default_rng(1).integers(0, 256, (9, 32), dtype=np.uint8)
+    >>> [rows.tolist() for rows in alike(one[[0, 1, 2, 2]], one[::-1])]
+    [[0, 1, 2, 3], [8, 7, 6, 6], [True, True, True, False]]
+    """
+    if min(len(ours), len(theirs)) < 2:
+        return np.zeros(0, int), np.zeros(0, int), np.zeros(0, bool)
+    agreeing = _signs(ours) @ _signs(theirs).T
+    nearest, clear = _nearest(agreeing)
+    rows = np.flatnonzero(clear)
+    return rows, nearest[rows], agreeing[:, nearest[rows]].argmax(0) == rows
+
+
+def promise(known: list[np.ndarray], theirs: np.ndarray) -> list[int]:
+    """How many of a few features of each known picture have a clear nearest one in theirs: which to match first."""
+    if len(theirs) < 2:
+        return [0] * len(known)
+    few = [one[::THIN] for one in known]
+    clear = _nearest(_signs(np.concatenate(few)) @ _signs(theirs).T)[1] if few else np.zeros(0)
+    ends = np.cumsum([len(one) for one in few])
+    return [int(clear[end - len(one) : end].sum()) for one, end in zip(few, ends, strict=True)]
+
+
+def _signs(descriptors: np.ndarray) -> np.ndarray:
+    """Bits as +1 and −1: the product of two is 256 less twice their Hamming distance."""
+    return np.unpackbits(descriptors, axis=1).astype(np.float32) * 2 - 1
+
+
+def _nearest(agreeing: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """For each row its best column, and whether that is clearly nearer than the second best."""
+    rows, bits = np.arange(len(agreeing)), 256
+    nearest = agreeing.argmax(1)
+    best = agreeing[rows, nearest]
+    agreeing[rows, nearest] = -np.inf
+    second = agreeing.max(1)
+    agreeing[rows, nearest] = best
+    return nearest, bits - best < RATIO * (bits - second)
