@@ -39,6 +39,15 @@ WORDS = {
             ("doubled", "Doubled stitches", COUNT),
         ),
     ),
+    "row_end": (
+        "Where a row ends, against an edge",
+        "Click along the row to its last stitch before the edge; then two places on the edge, either side of the row.",
+        (
+            ("end_mm", "From the row’s end to the edge; past it: negative", LENGTH),
+            ("past", "Stitches past the edge", COUNT),
+            ("angle_deg", "Angle of the row to the edge", ANGLE),
+        ),
+    ),
     "holes": (
         "Holes",
         "Click round the holes, a little outside them. One kind of hole in one region.",

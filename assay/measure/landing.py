@@ -13,7 +13,7 @@ import numpy as np
 
 from assay.contracts import Marks, Picture, Point, Reading, Stroke, StrokeKind
 from assay.errors import CannotMeasure
-from assay.photo.edge import find_edge, reach_of
+from assay.photo.edge import HAND_PX, edge_along
 from assay.photo.round_holes import find_holes
 
 METHOD = "landing/1"
@@ -21,8 +21,6 @@ PARTS = ("landing_mm", "angle_deg", "scatter_mm")
 # Room beside the row and past its ends in which its holes are looked for, mm; pixels without a scale.
 ROOM_MM, ROOM_PX = 2.6, 22
 FEWEST = 3
-# Standard uncertainty of a place put by a careful hand, px.
-HAND_PX = 1.0
 # A hole further from the line than this share of its radius is not of the row.
 BESIDE = 0.8
 # Lines that meet flatter than this have no landing place.
@@ -40,7 +38,7 @@ def measure(picture: Picture, marks: Marks) -> Reading:
         raise CannotMeasure("four_places", points=len(points))
     centres, rings, odd = _row(picture, points[:2])
     middle, along, scatter = _line(centres, points[1] - points[0])
-    at, edge, edge_off, doubts = _edge(picture, points[2:])
+    at, edge, edge_off, doubts = edge_along(picture, points[2:])
     crossing = np.column_stack([along, -edge])
     angle = float(np.degrees(np.arcsin(min(1.0, abs(np.linalg.det(crossing))))))
     if angle < FLATTEST_DEG:
@@ -103,20 +101,6 @@ def _line(centres: np.ndarray, towards: np.ndarray) -> tuple[np.ndarray, np.ndar
     along = axes[0] * (1 if axes[0] @ towards > 0 else -1)
     across = (centres - middle) @ axes[1]
     return middle, along, float(np.sqrt((across**2).sum() / max(1, len(centres) - 2)))
-
-
-def _edge(picture: Picture, ends: np.ndarray) -> tuple[np.ndarray, np.ndarray, float, tuple[str, ...]]:
-    """A place on the edge, its direction, how unsure it is, px, and a doubt where it is only as it was drawn."""
-    along = (ends[1] - ends[0]) / np.hypot(*(ends[1] - ends[0]))
-    across = np.array([-along[1], along[0]])
-    try:
-        half = float(np.hypot(*(ends[1] - ends[0]))) / 2
-        found = find_edge(picture, ends.mean(0), across, half=half, reach=reach_of(picture))
-    except CannotMeasure:
-        return ends[0], along, HAND_PX, ("edge_as_drawn",)
-    # ``lean`` counts along ``across`` for every pixel along its own normal, which is minus our direction.
-    way = along - found.lean * across
-    return ends.mean(0) + found.at * across, way / np.hypot(*way), found.off, ()
 
 
 def _stroke(one: np.ndarray, other: np.ndarray) -> Stroke:

@@ -17,7 +17,7 @@ from assay.contracts import Marks, Picture, Point, Reading, Stroke, StrokeKind
 from assay.errors import CannotMeasure
 from assay.photo.light import grey_light
 
-METHOD = "lettering/2"
+METHOD = "lettering/3"
 PARTS = ("height_mm", "stroke_mm", "gap_mm", "pitch_mm", "stroke_ratio", "gap_ratio")
 # Fine pixels to one of the picture's: half as many for the first, rough look; fewer where the print is large anyway.
 FINEST, COARSEST, MOST_FINE = 8, 4, 2_200_000
@@ -160,7 +160,7 @@ def _tilt(line: _Line) -> float:
 
 def _reading(picture: Picture, line: _Line, turn: float) -> Reading:
     boxes, full = line.boxes / line.finer, _full(line.boxes) / line.finer
-    depth = cv2.distanceTransform(line.ink, cv2.DIST_L2, cv2.DIST_MASK_PRECISE)
+    depth = cv2.distanceTransform(line.ink, cv2.DIST_L2, cv2.DIST_MASK_5)
     stroke = float(4 * (depth[line.ink > 0] - 0.5).mean()) / line.finer
     heights = full[:, 3] - full[:, 1]
     height = float(np.median(heights))

@@ -11,11 +11,10 @@ import numpy as np
 
 from assay.contracts import Marks, Picture, Point, Reading, Stroke, StrokeKind
 from assay.errors import CannotMeasure
+from assay.photo.edge import HAND_PX
 
 METHOD = "place/1"
 PARTS = ("distance_mm", "angle_deg", "ratio")
-# Standard uncertainty of a place put by a careful hand, px.
-HAND_PX = 1.0
 
 
 def measure(picture: Picture, marks: Marks) -> Reading:

@@ -4,7 +4,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from assay.contracts import MarkKind, Marks, Picture, Point, Reading
-from assay.measure import holes, landing, layers, lettering, outline, parallel, place, profile, seam, span
+from assay.measure import holes, landing, layers, lettering, outline, parallel, place, profile, row_end, seam, span
 from assay.photo.contour import BAND_SIDE
 from assay.photo.region import MOST_PX
 
@@ -34,7 +34,7 @@ class Measure:
 
 
 # What is read off a rim: version, coarsest pixel, longest side.
-_RIM = (3, 0.4, BAND_SIDE)
+_RIM = (4, 0.4, BAND_SIDE)
 
 MEASURES = {
     entry.name: entry
@@ -43,13 +43,14 @@ MEASURES = {
         Measure("holes", MarkKind.REGION, holes.measure, holes.rebuild, holes.PARTS, 3, 0.25),
         Measure("landing", MarkKind.PATH, landing.measure, landing.rebuild, landing.PARTS, 1, 0.22),
         Measure("layers", MarkKind.PATH, layers.measure, layers.rebuild, layers.PARTS, 1, 0.12),
-        Measure("lettering", MarkKind.REGION, lettering.measure, lettering.rebuild, lettering.PARTS, 2, 0.16),
+        Measure("lettering", MarkKind.REGION, lettering.measure, lettering.rebuild, lettering.PARTS, 3, 0.16),
         Measure("outline", MarkKind.REGION, outline.measure, outline.rebuild, outline.PARTS, *_RIM),
         Measure("parallel", MarkKind.PATH, parallel.measure, parallel.rebuild, parallel.PARTS, 1, 0.22),
         Measure("place", MarkKind.PATH, place.measure, place.rebuild, place.PARTS, 1, 0.25),
         Measure("profile_side", MarkKind.REGION, profile.measure_side, profile.rebuild, profile.SIDE_PARTS, *_RIM),
         Measure("profile_rear", MarkKind.REGION, profile.measure_rear, profile.rebuild, profile.REAR_PARTS, *_RIM),
         Measure("profile_top", MarkKind.REGION, profile.measure_top, profile.rebuild, profile.TOP_PARTS, *_RIM),
+        Measure("row_end", MarkKind.PATH, row_end.measure, row_end.rebuild, row_end.PARTS, 1, 0.22),
         Measure("span", MarkKind.PATH, span.measure, span.rebuild, ("span_mm", "lean_deg"), 1, 0.25),
     )
 }

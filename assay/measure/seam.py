@@ -17,17 +17,17 @@ from dataclasses import replace
 from types import MappingProxyType
 
 import numpy as np
-from scipy.fft import rfft
 from scipy.ndimage import gaussian_filter1d
 
 from assay.contracts import CORRECTED_BY_HAND, Marks, Picture, Point, Reading, Stroke, StrokeKind
 from assay.errors import CannotMeasure
 from assay.photo.rhythm import PLACE_FROM
-from assay.photo.row import Row, find_row
+from assay.photo.row import Row
 from assay.photo.row_ends import PAST_END
 from assay.photo.second_row import second_row
 from assay.photo.stitch import form_of, tightest_bend
-from assay.photo.strip import Strip, smooth_path, straighten
+from assay.photo.stitched import FEWEST_PX_PER_STITCH, Stitched, find_stitches
+from assay.photo.strip import Strip, smooth_path
 
 METHOD = "seam/4"
 PARTS = (
@@ -42,19 +42,8 @@ PARTS = (
     "bend_radius_mm",
     "bend_deg",
 )
-# Below this a stitch is less than a light and a dark pixel and a margin: aliasing cannot be told from stitches.
-FEWEST_PX_PER_STITCH = 2.5
-FEWEST_STITCHES = 4
-# A line in the spectrum this far over the median is a repetition, not noise.
-CLEAR_LINE = 40
-# Longest pitch looked for, as a share of the path, and in mm where the scale is known.
-LONGEST_PITCH_SHARE = 1 / 3.2
-LONGEST_PITCH_MM = 6.5
-# How like each other the places of a row are, the more the fewer there are, and how much of its surroundings repeats.
-# In our tables rows lie above, grass, gravel and household photographs below. Below the WEAK marks even plain leather
-# may pass for a row: the count is unsure then, and the ticks deserve a look.
-LEAST_LIKENESS, OF_FEW, LEAST_REPEATING = 0.3, 1.0, 0.15
-WEAK_LIKENESS, WEAK_REPEATING, UNSURE = 0.42, 0.26, 0.5
+# Standard uncertainty of the count of a row that plain leather may pass for: the ticks deserve a look.
+UNSURE = 0.5
 # Two stitches nearer than this share of the pitch are one too many.
 DOUBLED_BELOW = 0.55
 # Path without a stitch at an end that deserves a look, in pitches.
@@ -77,21 +66,14 @@ def measure(picture: Picture, marks: Marks) -> Reading:
     behind (stitches that go on past the path's start and end).
     """
     points = marks.checked(picture.size)
-    strip = straighten(picture, points)
-    if strip.stop - strip.start < FEWEST_STITCHES * FEWEST_PX_PER_STITCH:
-        raise CannotMeasure("path_too_short", length_px=strip.stop - strip.start)
-    _refuse_aliased(strip.grey[:, strip.start : strip.stop])
-    row = find_row(strip, _longest(strip, picture))
-    if row is None or not _holds(row):
-        raise CannotMeasure("no_row_found", likeness=round(row.score, 3) if row else 0.0)
-    if row.period < FEWEST_PX_PER_STITCH:
-        raise CannotMeasure("too_few_pixels", px_per_stitch=round(row.period, 2), needed=FEWEST_PX_PER_STITCH)
-    centres = _to_picture(strip, row)
+    found = find_stitches(picture, points)
+    strip, row = found.strip, found.row
+    centres = found.at(found.along(row.places))
     ends = (strip.start, strip.stop)
-    uncertainty = max(_uncertainty(row, ends), UNSURE if _weak(row) or any(row.goes_on) else 0.0)
-    found = _reading(picture, points, centres, _half_ticks(row), uncertainty, _doubts(row, ends))
+    uncertainty = max(_uncertainty(row, ends), UNSURE if found.weak or any(row.goes_on) else 0.0)
+    reading = _reading(picture, points, centres, _half_ticks(row), uncertainty, _doubts(found, ends))
     more, beside = _more(picture, strip, row, centres)
-    return replace(found, parts=MappingProxyType({**found.parts, **more}), overlay=(*found.overlay, *beside))
+    return replace(reading, parts=MappingProxyType({**reading.parts, **more}), overlay=(*reading.overlay, *beside))
 
 
 def rebuild(picture: Picture, marks: Marks, centres: Sequence[Point]) -> Reading:
@@ -103,39 +85,6 @@ def rebuild(picture: Picture, marks: Marks, centres: Sequence[Point]) -> Reading
     path = smooth_path(points)
     order = np.argsort([np.argmin(np.hypot(*(path - centre).T)) for centre in centres])
     return _reading(picture, points, centres[order], 7.0, 0.0, (CORRECTED_BY_HAND,))
-
-
-def _holds(row: Row) -> bool:
-    return row.repeats >= LEAST_REPEATING and row.score >= LEAST_LIKENESS + OF_FEW / len(row.places)
-
-
-def _weak(row: Row) -> bool:
-    return row.score < WEAK_LIKENESS or row.repeats < WEAK_REPEATING
-
-
-def _refuse_aliased(grey: np.ndarray) -> None:
-    """Refuse a strip whose clearest repetition is finer than can be told from the pixel grid."""
-    power = (np.abs(rfft(grey - grey.mean(1, keepdims=True), axis=1)) ** 2).mean(0)[2:]
-    clearest = int(power.argmax()) + 2
-    px_per_stitch = grey.shape[1] / clearest
-    if px_per_stitch < FEWEST_PX_PER_STITCH and power.max() > CLEAR_LINE * np.median(power):
-        raise CannotMeasure("too_few_pixels", px_per_stitch=round(px_per_stitch, 2), needed=FEWEST_PX_PER_STITCH)
-
-
-def _longest(strip: Strip, picture: Picture) -> float:
-    longest = (strip.stop - strip.start) * LONGEST_PITCH_SHARE
-    return longest if picture.mm_per_px is None else min(longest, LONGEST_PITCH_MM / picture.mm_per_px)
-
-
-def _to_picture(strip: Strip, row: Row) -> np.ndarray:
-    places = np.array(row.places)
-    # Between two samples, by a parabola through the match.
-    left, top, right = (row.match[np.clip(places + k, 0, len(row.match) - 1)] for k in (-1, 0, 1))
-    bend = left - 2 * top + right
-    at = places + np.where(bend < -1e-9, np.clip(0.5 * (left - right) / np.minimum(bend, -1e-9), -0.5, 0.5), 0.0)
-    t = np.arange(len(strip.path))
-    line = strip.path + strip.normal * row.line[:, None]
-    return np.stack([np.interp(at, t, line[:, k]) for k in (0, 1)], 1)
 
 
 def _more(picture: Picture, strip: Strip, row: Row, centres: np.ndarray) -> tuple[dict[str, float], list[Stroke]]:
@@ -179,7 +128,8 @@ def _uncertainty(row: Row, ends: tuple[int, int]) -> float:
     return float(np.sqrt((chance * (1 - chance)).sum() + (0.5 * bare / period) ** 2))
 
 
-def _doubts(row: Row, ends: tuple[int, int]) -> tuple[str, ...]:
+def _doubts(stitched: Stitched, ends: tuple[int, int]) -> tuple[str, ...]:
+    row = stitched.row
     gaps = np.diff(row.places) / row.period
     found = []
     if (gaps > 1.6).any():
@@ -194,7 +144,7 @@ def _doubts(row: Row, ends: tuple[int, int]) -> tuple[str, ...]:
             found.append("pitch_changes")
     if row.period < 2 * FEWEST_PX_PER_STITCH:
         found.append("few_pixels")
-    if _weak(row):
+    if stitched.weak:
         found.append("weak_row")
     return tuple(found)
 

@@ -22,6 +22,8 @@ LINE_MM, LINE_PX = 1.6, 12
 SOFTEN_PX = 1.2
 # A step must rise this far over the scatter of the piece.
 CLEAR = 5.0
+# Standard uncertainty of a place put by a careful hand, px.
+HAND_PX = 1.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,6 +41,21 @@ class Edge:
 def reach_of(picture: Picture) -> float:
     """How far from a place its edge is looked for, px."""
     return REACH_PX if picture.mm_per_px is None else REACH_MM / picture.mm_per_px
+
+
+def edge_along(picture: Picture, ends: np.ndarray) -> tuple[np.ndarray, np.ndarray, float, tuple[str, ...]]:
+    """The edge that two places (2, 2) lie on: a place on it, its direction (from the first to the second), how unsure
+    it is, px; and a doubt where no edge can be seen and it is only as it was drawn."""
+    along = (ends[1] - ends[0]) / np.hypot(*(ends[1] - ends[0]))
+    across = np.array([-along[1], along[0]])
+    try:
+        half = float(np.hypot(*(ends[1] - ends[0]))) / 2
+        found = find_edge(picture, ends.mean(0), across, half=half, reach=reach_of(picture))
+    except CannotMeasure:
+        return ends[0], along, HAND_PX, ("edge_as_drawn",)
+    # ``lean`` counts along ``across`` for every pixel along its own normal, which is minus our direction.
+    way = along - found.lean * across
+    return ends.mean(0) + found.at * across, way / np.hypot(*way), found.off, ()
 
 
 def find_edge(

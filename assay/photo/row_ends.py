@@ -5,7 +5,7 @@ a stitch more, a rubbed one matches badly, and gaps may have been taken for stit
 against what lies at its sides (its ridge), which bare panel does not show, however its own grain repeats.
 """
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from typing import NamedTuple
 
 import numpy as np
@@ -29,6 +29,9 @@ NEXT_FROM, NEXT_TO, ADDED_SEEN_FROM = 0.6, 1.4, 0.65
 SPARE, MOST_BARE = 0.05, 2.7
 # From this share of a pitch on, all places move: what was taken for stitches were the gaps.
 HALF_OFF = 0.2
+# What a place past an edge must show of a stitch, and between what it is in doubt either way; how far it may stray from
+# its turn, in pitches, and from where the one before it pointed, px.
+SHOWN_FROM, IN_DOUBT, STRAYS, VEERS_PX = 0.6, (0.42, 0.72), 0.15, 2
 # The sides that the row is held against, and its own half width, at least and at most, as shares of the strip's.
 SIDE, NARROW, BROAD, MARGIN_PX = 1 / 6, 1 / 6, 0.54, 3
 # A row across reaches as far as it shows this share of its clearest part on both sides.
@@ -55,7 +58,7 @@ def ended(places: list[int], match: np.ndarray, around: Surroundings) -> tuple[i
     places = [t for t in places if min(t - start, stop - t) >= -PAST_END * period]
     if len(places) < FEWEST_PLACES:
         return ()
-    ridge = _ridge(places, around)
+    ridge = _ridge(around, _widths(places, around))
     for way in (-1, 1):
         while len(places) >= FEWEST_PLACES:
             inside = (places[0] - start if way < 0 else stop - places[-1]) / period
@@ -80,6 +83,49 @@ def onwards(match: np.ndarray, at: int, step: float, give: float) -> Iterator[tu
             return
         at = low + int(around.argmax())
         yield t, at
+
+
+class Carried(NamedTuple):
+    """Where a row goes on past its last place."""
+
+    places: list[tuple[int, int]]
+    """Along the strip, and across the row's line, px."""
+    in_doubt: bool
+    """Whether the last of them, or one more, may as well be none."""
+
+
+def carried_past(places: Sequence[int], around: Surroundings) -> Carried:
+    """Places past the last that show what the row's own show, for as long as they follow each other.
+
+    The row is held against its sides, and its even tone left out: beyond an edge it may run on another panel. It may
+    bend where nobody has traced it.
+    """
+    half, widths = round(0.5 * around.period), _widths(places, around)
+    ridges = {0: _ridge(around, widths)}
+    own = pieces(ridges[0], places, half)
+    mean, spread = own.mean(0), gaussian_filter(own.var(0), (0, 1, 1.5))
+    shape = (mean - mean.mean(2, keepdims=True)) / (spread + spread.mean() + 1e-12)
+    typical = float(np.median((own * shape).sum((1, 2, 3))))
+    found, (at, off), turn, in_doubt = [], (places[-1], 0), 0, False
+    while True:
+        tried = []
+        for across in range(off + turn - VEERS_PX, off + turn + VEERS_PX + 1):
+            if across not in ridges:
+                ridges[across] = _ridge(around._replace(line=around.line + across), widths)
+            ridge, turns = ridges[across], _next(at, around.period)
+            pieces_ = ((ridge[:, :, t - half : t + half + 1], t) for t in turns if t + half < ridge.shape[2])
+            tried += [(float((piece * shape).sum()), t, across) for piece, t in pieces_]
+        shown, at, across = max(tried, default=(0.0, at, off))
+        in_doubt |= IN_DOUBT[0] * typical < shown < IN_DOUBT[1] * typical
+        if shown < SHOWN_FROM * typical:
+            return Carried(found, in_doubt)
+        turn, off = across - off, across
+        found.append((at, off))
+
+
+def _next(at: int, period: float) -> range:
+    reach = max(1, round(STRAYS * period))
+    return range(round(at + period) - reach, round(at + period) + reach + 1)
 
 
 def _further(places: list[int], match: np.ndarray, period: float, ends: tuple[int, int], way: int) -> list[int]:
@@ -136,15 +182,19 @@ def _seen(
     return float((ridge[:, :, at + low : at + high] * weight).sum()), float(typical)
 
 
-def _ridge(places: list[int], around: Surroundings) -> np.ndarray:
-    """(C, Y, T) the row's tones against those at its sides."""
-    strip, line, band, period = around
-    width = strip.values.shape[1] // 2
-    mean = pieces(band, places, round(0.5 * period)).mean(0)
+def _widths(places: Sequence[int], around: Surroundings) -> tuple[int, int]:
+    """How far the row reaches across, and how far out its sides are looked at, px."""
+    width = around.strip.values.shape[1] // 2
+    mean = pieces(around.band, places, round(0.5 * around.period)).mean(0)
     across = np.sqrt((mean**2).sum((0, 2)))
     clear = np.flatnonzero(across >= ACROSS * across.max()) - mean.shape[1] // 2
     reach = int(np.clip(min(clear[-1], -clear[0]) + MARGIN_PX, round(NARROW * width), round(BROAD * width)))
-    side = max(2, round(SIDE * width))
-    tones = straightened(strip.tones, line, reach + side)
+    return reach, max(2, round(SIDE * width))
+
+
+def _ridge(around: Surroundings, widths: tuple[int, int]) -> np.ndarray:
+    """(C, Y, T) the row's tones against those at its sides."""
+    reach, side = widths
+    tones = straightened(around.strip.tones, around.line, reach + side)
     sides = (tones[:, :side].mean(1) + tones[:, -side:].mean(1)) / 2
-    return tones[:, side:-side] - smooth_along(sides, 0.3 * period)[:, None]
+    return tones[:, side:-side] - smooth_along(sides, 0.3 * around.period)[:, None]

@@ -33,11 +33,12 @@ class Strip:
     """The drawn path's part of T."""
 
 
-def straighten(picture: Picture, points: np.ndarray) -> Strip:
-    """Straighten the surroundings of a path (N, 2), a strip's half width past both ends."""
+def straighten(picture: Picture, points: np.ndarray, past_px: float = 0.0) -> Strip:
+    """Straighten the surroundings of a path (N, 2), past both ends by a strip's half width or ``past_px``, which is
+    more."""
     path = smooth_path(points)
     half = HALF_STRIP_PX if picture.mm_per_px is None else int(np.clip(HALF_STRIP_MM / picture.mm_per_px, 10, 80))
-    margin = half
+    margin = max(half, round(past_px))
     tangent = np.gradient(gaussian_filter1d(path, 3, axis=0, mode="nearest"), axis=0)
     tangent /= np.hypot(*tangent.T)[:, None] + 1e-12
     before = path[0] - tangent[0] * np.arange(margin, 0, -1)[:, None]

@@ -51,13 +51,13 @@ def row(level: str, seed: int) -> Drawn:
     grain, contrast, uneven, blur, noise, scatter = LOOKS[level]
     count = int(rng.integers(10, 34))
     pitch = float(rng.uniform(*((1.9, 3.4), (1.6, 3.2), (1.3, 3.0))[hardness])) / MM_PER_PX
-    path, angle = _curve(rng, count * pitch, (0.3, 0.8, 1.1)[hardness])
+    path, angle = curve(rng, count * pitch, (0.3, 0.8, 1.1)[hardness])
     at = (np.arange(count) + 0.5 + rng.normal(0, scatter, count).clip(-0.2, 0.2)) * pitch
     width, height = (np.ceil(path.max(0)) + MARGIN).astype(int)
     tone = rng.uniform(0.12, 0.6)
-    reflect = tone * _panel(rng, (height, width), grain)
+    reflect = tone * panel(rng, (height, width), grain)
     step = rng.uniform(*contrast)
-    thread = tone / (1 + step) if tone > 0.3 and rng.random() < 0.5 else tone * (1 + step)
+    yarn = tone / (1 + step) if tone > 0.3 and rng.random() < 0.5 else tone * (1 + step)
     bars = rng.random() < 0.35
     thick = min(rng.uniform(0.55, 0.9) / MM_PER_PX, 0.5 * pitch)
     size = (rng.uniform(1.6, 2.6) / MM_PER_PX if bars else rng.uniform(0.66, 0.82) * pitch, thick)
@@ -65,23 +65,23 @@ def row(level: str, seed: int) -> Drawn:
     beside = bool(hardness and rng.random() < 0.35)
     if hardness and rng.random() < 0.5:
         _edge(reflect, path, rng)
-    fresh = _wear(rng, count) if hardness == 2 else np.ones(count)
+    fresh = wear(rng, count) if hardness == 2 else np.ones(count)
     sun = rng.uniform(0, 2 * np.pi)
     lines = [(0.0, 0.0)]
     if beside:
         lines.append((rng.choice([-1, 1]) * max(rng.uniform(2.4, 3.4) / MM_PER_PX, 1.4 * size[0] * bars), 0.5 * pitch))
     for off, along in lines:
-        places, leans = _on(path, angle, at + along, off)
+        places, leans = on(path, angle, at + along, off)
         for place, lean, new in zip(places, leans, fresh, strict=True):
-            _thread(reflect, place, lean + slant + rng.normal(0, 0.05), size, thread, new, sun)
+            thread(reflect, place, lean + slant + rng.normal(0, 0.05), size, yarn, new, sun)
     drawn = path[np.linspace(0, len(path) - 1, max(4, len(path) // 35)).astype(int)]
     drawn = drawn + (rng.normal(0, 0.9, drawn.shape).clip(-2, 2) if hardness else 0)
     true = float(np.polyfit(np.arange(count), at, 1)[0]) * MM_PER_PX
     about = f"{'bars' if bars else 'run'}{' own' if step < 0.08 else ''}{' beside' if beside else ''}"
-    rgb = _photographed(reflect, (uneven, blur, noise), rng)
+    rgb = photographed(reflect, (uneven, blur, noise), rng)
     apart = abs(lines[-1][0]) * MM_PER_PX
     return Drawn(
-        rgb, drawn, _on(path, angle, at, 0)[0], true, about, size[0] * MM_PER_PX, float(np.degrees(slant)), float(apart)
+        rgb, drawn, on(path, angle, at, 0)[0], true, about, size[0] * MM_PER_PX, float(np.degrees(slant)), float(apart)
     )
 
 
@@ -111,24 +111,24 @@ def holes(level: str, seed: int, kind: str) -> Drawn:
     centres, box = pitch * grid @ spin.T + shift, box + shift
     width, height = np.ceil(box.max(0) + MARGIN / 2).astype(int)
     tone = rng.uniform(*((0.2, 0.65), (0.2, 0.65), (0.12, 0.35))[hardness])
-    reflect = tone * _panel(rng, (height, width), grain)
+    reflect = tone * panel(rng, (height, width), grain)
     sun = rng.uniform(0, 2 * np.pi)
     deep = tone * rng.uniform(*((0.08, 0.3), (0.15, 0.45), (0.3, 0.55))[hardness])
     if kind == "filled":
         plugged = int(rng.integers(len(centres)))
-        _hole(reflect, centres[plugged], radius, tone * rng.uniform(0.86, 0.92), sun, None)
+        hole(reflect, centres[plugged], radius, tone * rng.uniform(0.86, 0.92), sun, None)
         centres = np.delete(centres, plugged, axis=0)
     for centre in centres:
         if kind == "shallow":
             _dent(reflect, centre, radius * (1 + rng.normal(0, 0.02)), rng.uniform(0.35, 0.5), sun)
         else:
-            _hole(reflect, centre, radius * (1 + rng.normal(0, 0.02)), deep, sun, rng if kind == "ringed" else None)
+            hole(reflect, centre, radius * (1 + rng.normal(0, 0.02)), deep, sun, rng if kind == "ringed" else None)
         if kind == "laced":
             _lace(reflect, centre, turn + np.pi / 2 + rng.normal(0, 0.2), radius, tone * rng.uniform(1.6, 2.2))
-    return Drawn(_photographed(reflect, (uneven, blur, noise), rng), box, centres, about="lattice" if lattice else "")
+    return Drawn(photographed(reflect, (uneven, blur, noise), rng), box, centres, about="lattice" if lattice else "")
 
 
-def _curve(rng: np.random.Generator, length: float, bend: float) -> tuple[np.ndarray, np.ndarray]:
+def curve(rng: np.random.Generator, length: float, bend: float) -> tuple[np.ndarray, np.ndarray]:
     """(T, 2) px one apart with room around, and its direction."""
     t = np.linspace(0, 1, int(length) + 1)
     angle = rng.uniform(-0.4, 0.4) + rng.uniform(-bend, bend) * t + rng.uniform(-bend, bend) / 2 * np.sin(np.pi * t)
@@ -136,7 +136,7 @@ def _curve(rng: np.random.Generator, length: float, bend: float) -> tuple[np.nda
     return path + MARGIN - path.min(0), angle
 
 
-def _on(path: np.ndarray, angle: np.ndarray, at: np.ndarray, off: float) -> tuple[np.ndarray, np.ndarray]:
+def on(path: np.ndarray, angle: np.ndarray, at: np.ndarray, off: float) -> tuple[np.ndarray, np.ndarray]:
     """Places along a path and beside it, and the direction there."""
     t = np.arange(len(path))
     lean = np.interp(at, t, angle)
@@ -144,7 +144,7 @@ def _on(path: np.ndarray, angle: np.ndarray, at: np.ndarray, off: float) -> tupl
     return places + off * np.stack([-np.sin(lean), np.cos(lean)], 1), lean
 
 
-def _panel(rng: np.random.Generator, shape: tuple[int, int], contrast: float) -> np.ndarray:
+def panel(rng: np.random.Generator, shape: tuple[int, int], contrast: float) -> np.ndarray:
     """Grain of mean 1; seen from further than the texture was taken, so that it is a few pixels large."""
     texture = (data.gravel(), data.grass(), data.brick())[int(rng.integers(3))].astype(np.float32)
     grain = cv2.resize(texture, None, fx=0.5, fy=0.5, interpolation=cv2.INTER_AREA)
@@ -163,7 +163,7 @@ def _near(reflect: np.ndarray, place: np.ndarray, reach: float) -> tuple:
     return piece, x - place[0], y - place[1]
 
 
-def _thread(reflect, place, lean, size, tone, fresh, sun) -> None:
+def thread(reflect, place, lean, size, tone, fresh, sun) -> None:
     """A capsule lit as a cylinder, a shadow beside it, and a needle's pit at each end."""
     length, thick = size
     piece, x, y = _near(reflect, place, length / 2 + thick + 3)
@@ -182,7 +182,7 @@ def _thread(reflect, place, lean, size, tone, fresh, sun) -> None:
     piece += cover * (lit - piece)
 
 
-def _wear(rng: np.random.Generator, count: int) -> np.ndarray:
+def wear(rng: np.random.Generator, count: int) -> np.ndarray:
     """How much of each stitch's contrast is left: one stretch is rubbed."""
     middle, wide = rng.uniform(0, count), rng.uniform(2, 5)
     return 1 - 0.55 * np.exp(-0.5 * ((np.arange(count) - middle) / wide) ** 2)
@@ -200,7 +200,7 @@ def _edge(reflect: np.ndarray, path: np.ndarray, rng: np.random.Generator) -> No
     reflect *= 1 - 0.35 * np.where(beyond > 0, np.exp(-beyond / 4), np.clip(beyond + 1, 0, 1))
 
 
-def _hole(reflect, centre, radius, deep, sun, ringed) -> None:
+def hole(reflect, centre, radius, deep, sun, ringed) -> None:
     """A punched hole: dark, with a lit far wall; with an eyelet round it: bright, curved, with glints."""
     ring = 1.75 * radius
     piece, x, y = _near(reflect, centre, 2.6 * radius + 6)
@@ -243,7 +243,7 @@ def _lace(reflect, centre, lean, radius, tone) -> None:
     piece += cover * (tone * weave * (0.75 + 0.25 * np.sqrt(np.clip(1 - (2 * v / thick) ** 2, 0, 1))) - piece)
 
 
-def _photographed(reflect: np.ndarray, look: tuple[float, float, float], rng: np.random.Generator) -> np.ndarray:
+def photographed(reflect: np.ndarray, look: tuple[float, float, float], rng: np.random.Generator) -> np.ndarray:
     uneven, blur, noise = look
     height, width = reflect.shape
     x, y = np.meshgrid(np.linspace(-1, 1, width), np.linspace(-1, 1, height))

@@ -1,4 +1,4 @@
-"""How true distances along a gap are, and where a line of holes lands: drawn on textures, no simulator.
+"""How true distances along a gap are, where a line of holes lands, where a row ends: drawn on textures, no simulator.
 
 Beside a straightforward use of libraries on the gap: the two strongest steps of the strip's mean profile.
 """
@@ -10,7 +10,7 @@ from scipy.spatial import cKDTree
 
 from assay.contracts import MarkKind, Marks, Picture
 from assay.errors import CannotMeasure
-from assay.measure import landing, parallel
+from assay.measure import landing, parallel, row_end
 from assay.photo.strip import straighten
 from tests.bench import drawn_rows
 from tests.bench.drawn_rows import LEVELS, LOOKS, MARGIN, MM_PER_PX
@@ -24,16 +24,16 @@ def gap(job: tuple[str, int]) -> tuple:
     level, seed = job
     rng = np.random.default_rng([LEVELS.index(level), seed, 41])
     grain, contrast, uneven, blur, noise, _ = LOOKS[level]
-    path, angle = drawn_rows._curve(rng, rng.uniform(300, 520), (0.2, 0.5, 0.8)[LEVELS.index(level)])
+    path, angle = drawn_rows.curve(rng, rng.uniform(300, 520), (0.2, 0.5, 0.8)[LEVELS.index(level)])
     width, height = (np.ceil(path.max(0)) + MARGIN).astype(int)
     t, beside = _beside(path, angle, (width, height))
     wide = rng.uniform(2.2, 4.5) + rng.uniform(-0.8, 0.8) * (t / len(path) - 0.5)
     tone = rng.uniform(0.15, 0.5)
-    reflect = tone * drawn_rows._panel(rng, (height, width), grain)
+    reflect = tone * drawn_rows.panel(rng, (height, width), grain)
     for side in (-1, 1):
         beyond = np.clip(beside * side - wide / 2 / MM_PER_PX + 0.5, 0, 1)
         reflect *= 1 + beyond * rng.choice([-0.6, 1.0]) * max(rng.uniform(*contrast), 0.12)
-    rgb = drawn_rows._photographed(reflect, (uneven, blur, noise), rng)
+    rgb = drawn_rows.photographed(reflect, (uneven, blur, noise), rng)
     drawn = path[np.linspace(0, len(path) - 1, 9).astype(int)] + rng.normal(0, 1.2, (9, 2)).clip(-2, 2)
     true = wide[(np.abs(beside) < 1)].mean()
     marks = Marks(MarkKind.PATH, tuple(map(tuple, drawn)))
@@ -62,11 +62,11 @@ def lands(job: tuple[str, int]) -> tuple:
     y, x = np.mgrid[: size[0], : size[1]]
     across = (x - foot[0]) * along[1] - (y - foot[1]) * along[0]
     tone = rng.uniform(0.2, 0.5)
-    reflect = tone * drawn_rows._panel(rng, size, grain)
+    reflect = tone * drawn_rows.panel(rng, size, grain)
     reflect *= 1 + np.clip(across + 0.5, 0, 1) * rng.choice([-0.6, 1.0]) * max(rng.uniform(*contrast), 0.12)
     for hole in holes:
-        drawn_rows._hole(reflect, hole, rng.uniform(6, 8), 0.3 * tone, 1.0, None)
-    rgb = drawn_rows._photographed(reflect, (uneven, blur, noise), rng)
+        drawn_rows.hole(reflect, hole, rng.uniform(6, 8), 0.3 * tone, 1.0, None)
+    rgb = drawn_rows.photographed(reflect, (uneven, blur, noise), rng)
     held = foot - along * rng.uniform(20, 50)
     clicked = np.array([holes[0], holes[-1], held, held + along * 90])
     clicked[[0, 1, 3]] += rng.normal(0, 2, (3, 2))
@@ -79,6 +79,46 @@ def lands(job: tuple[str, int]) -> tuple:
         return (abs(landing.measure(Picture(rgb, MM_PER_PX), marks).value - meets * MM_PER_PX),)
     except CannotMeasure:
         return (None,)
+
+
+def ends(job: tuple[str, int]) -> tuple:
+    """Error of where a row ends against an edge, mm, and of how many stitches pass it; None where refused."""
+    cv2.setNumThreads(1)
+    level, seed = job
+    rng = np.random.default_rng([LEVELS.index(level), seed, 43])
+    grain, contrast, uneven, blur, noise, scatter = LOOKS[level]
+    count, pitch = int(rng.integers(8, 18)), rng.uniform(1.8, 3.0) / MM_PER_PX
+    path, angle = drawn_rows.curve(rng, (count + 6) * pitch, (0.2, 0.4, 0.6)[LEVELS.index(level)])
+    at = (np.arange(count) + 0.5 + rng.normal(0, scatter, count).clip(-0.2, 0.2)) * pitch
+    length = rng.uniform(0.66, 0.82) * pitch
+    # The edge lies from three pitches short of the row's end to four past it, and not just where a stitch's middle is.
+    crosses = at[-1] + pitch * (rng.integers(-3, 4) + rng.uniform(0.2, 0.8))
+    width, height = (np.ceil(path.max(0)) + MARGIN).astype(int)
+    (foot,), (lean,) = drawn_rows.on(path, angle, np.array([crosses]), 0.0)
+    slant = lean + np.pi / 2 + rng.uniform(-0.5, 0.5)
+    along = np.array([np.cos(slant), np.sin(slant)])
+    y, x = np.mgrid[:height, :width]
+    tone = rng.uniform(0.15, 0.5)
+    reflect = tone * drawn_rows.panel(rng, (height, width), grain)
+    beyond = np.clip((x - foot[0]) * along[1] - (y - foot[1]) * along[0] + 0.5, 0, 1)
+    step, other = max(rng.uniform(*contrast), 0.2), 1.0
+    # The thread stands out against the panel beyond at least half as much as against its own.
+    while other == 1.0 or abs(np.log((1 + step) / other)) < 0.5 * np.log(1 + step):
+        other = 1 + rng.choice([-0.5, 0.7]) * max(rng.uniform(*contrast), 0.2)
+    reflect *= 1 + beyond * (other - 1)
+    yarn, sun = tone * (1 + step), rng.uniform(0, 2 * np.pi)
+    for place, way in zip(*drawn_rows.on(path, angle, at, 0.0), strict=True):
+        drawn_rows.thread(reflect, place, way, (length, 0.7 / MM_PER_PX), yarn, 1.0, sun)
+    rgb = drawn_rows.photographed(reflect, (uneven, blur, noise), rng)
+    stops = at[at < crosses][-1] + min(length / 2, 0.4 * (crosses - at[at < crosses][-1]))
+    row = drawn_rows.on(path, angle, np.linspace(0, stops, 7), 0.0)[0] + rng.normal(0, 0.9, (7, 2)).clip(-2, 2)
+    edge = foot + np.outer([-30, 30], along) + rng.normal(0, 2, (2, 2))
+    true = (crosses - at[-1] - length / 2) * MM_PER_PX
+    try:
+        found = row_end.measure(Picture(rgb, MM_PER_PX), Marks(MarkKind.PATH, tuple(map(tuple, [*row, *edge]))))
+    except CannotMeasure:
+        return None, None
+    return abs(found.value - true), abs(found.parts["past"] - (at > crosses).sum())
 
 
 def _beside(path: np.ndarray, angle: np.ndarray, size: tuple[int, int]) -> tuple[np.ndarray, np.ndarray]:
@@ -105,10 +145,21 @@ def main(pool) -> None:
     print("             gap: mean error     95 %  refused  baseline | landing: mean error     95 %  refused")
     for level in LEVELS:
         jobs = [(level, seed) for seed in range(COUNT)]
-        gaps, landed = list(pool.map(gap, jobs)), list(pool.map(lands, jobs))
+        gaps, landed, ended = (list(pool.map(each, jobs)) for each in (gap, lands, ends))
         off, where = ([one[0] for one in found if one[0] is not None] for found in (gaps, landed))
         simple = np.mean([one[1] for one in gaps])
         print(
             f"{level:10} {np.mean(off):16.3f} {np.percentile(off, 95):8.3f} {COUNT - len(off):8} {simple:9.2f} |"
             f" {np.mean(where):19.3f} {np.percentile(where, 95):8.3f} {COUNT - len(where):8}"
         )
+        _print_ends([one for one in ended if one[0] is not None])
+
+
+def _print_ends(found: list[tuple]) -> None:
+    """Where rows end against an edge: half of them short of it, half past it."""
+    off, stitches = (np.array(part) for part in zip(*found, strict=True))
+    print(
+        f"  a row's end against an edge: mean error {off.mean():.3f} mm, median {np.median(off):.3f}, 95 %"
+        f" {np.percentile(off, 95):.3f}; stitches past it exact {100 * (stitches == 0).mean():.1f} %;"
+        f" refused {COUNT - len(found)}"
+    )

@@ -47,13 +47,14 @@ def one(seed: int) -> dict[str, float]:
     lamp = replace(Lamp(), tint=lamp_colour(float(rng.uniform(3000, 7000))))
     shot = box_end(Box(label, seed=seed), camera, lamp, scene)
     rgb = decode(shot.jpeg)
-    plane = find_card(frame_of(rgb)).plane
+    frame = frame_of(rgb)
+    plane = find_card(frame).plane
     picture = Picture(rgb, plane.mm_per_px((rgb.shape[1] / 2, rgb.shape[0] / 2)))
     at = {name: np.array(shot.truth[name]["centres"]) for name in ("code", "label", "perforation")}
     true = truly(label.style_code, kind)
     errors = _print_errors(picture, plane, at["code"], true, rng)
     errors |= _edge_errors(picture, plane, at, label, rng)
-    return errors | {"bars read": float(GTIN in [code.text for code in barcode.find(rgb)])}
+    return errors | {"bars read": float(GTIN in [code.text for code in barcode.find(frame)])}
 
 
 def _print_errors(picture, plane, code, true, rng) -> dict[str, float]:

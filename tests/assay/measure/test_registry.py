@@ -12,6 +12,8 @@ from tests.assay.measure.test_landing import row
 from tests.assay.measure.test_layers import edge
 from tests.assay.measure.test_lettering import bars
 from tests.assay.measure.test_parallel import lines
+from tests.assay.measure.test_row_end import marks as ending_marks
+from tests.assay.measure.test_row_end import picture as ending
 from tests.assay.measure.test_span import sheet
 from tests.bench.drawn import MM_PER_PX, heel, shoe
 
@@ -26,9 +28,10 @@ GAP = Swatch(lines(), 0.12, np.array([[x, 60 + 4 * np.sin(x / 190)] for x in ran
 CUT = Swatch(edge(), 0.1, np.array([[22, 45], [118, 45]]), np.zeros((3, 2)))
 THREE = Swatch(edge(), 0.1, np.array([[22, 20], [118, 45], [60, 80]]), np.zeros((0, 2)))
 LANDS = Swatch(row(0.1).rgb, 0.1, np.array(landing_marks(0.1).points), np.zeros((6, 2)))
+ENDS = Swatch(ending(300.0).rgb, 0.12, np.array(ending_marks(300.0).points), np.zeros((12, 2)))
 SWATCHES = (
     SHAPES
-    | {"parallel": GAP, "layers": CUT, "place": THREE, "landing": LANDS}
+    | {"parallel": GAP, "layers": CUT, "place": THREE, "landing": LANDS, "row_end": ENDS}
     | {"seam": seam_swatch("easy", 4), "holes": hole_swatch("easy", 4), "lettering": LINE, "span": SHEET}
 )
 # Of a bar, of a second row, of a heel or a row that is not straight.

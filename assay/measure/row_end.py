@@ -1,0 +1,110 @@
+"""Where a row of stitches ends, against a named edge: how far short of it, or past it and by how many stitches.
+
+Marked are two or more places along the row up to its end, or up to the edge where it passes it, and then two places on
+the edge. The row is found by ``photo.stitched`` and followed past the last of its places for as long as it goes on; the
+edge is found by ``photo.edge``. A running stitch ends half its length behind its middle, a bar at its middle.
+Refuses what row and marks refuse, ``row_then_edge`` and ``line_misses_edge``.
+"""
+
+from collections.abc import Sequence
+from types import MappingProxyType
+
+import numpy as np
+
+from assay.contracts import Marks, Picture, Point, Reading, Stroke, StrokeKind
+from assay.errors import CannotMeasure
+from assay.photo.edge import edge_along
+from assay.photo.stitch import form_of
+from assay.photo.stitched import Stitched, find_stitches
+
+METHOD = "row_end/1"
+PARTS = ("end_mm", "past", "angle_deg")
+FEWEST_PLACES = 4
+# How far past the edge the row is looked for, mm; pixels without a scale.
+PAST_MM, PAST_PX = 16.0, 120
+# A row that meets the edge flatter than this has no place where it would cross it.
+FLATTEST_DEG = 15.0
+# Standard uncertainty of where the last stitch ends, px: by drawn rows.
+END_PX = 1.2
+# Of a row that plain leather may pass for, or whose last stitch hardly shows, that one may be none.
+UNSURE_PITCHES = 0.5
+
+
+def measure(picture: Picture, marks: Marks) -> Reading:
+    """From the row's end to the edge along the row, mm (px without a scale); negative where the row passes it.
+
+    Parts: ``end_mm``, the same; ``past``, how many stitches have their middle beyond the edge; ``angle_deg`` between
+    row and edge, 0 to 90.
+    """
+    points = marks.checked(picture.size)
+    if len(points) < FEWEST_PLACES:
+        raise CannotMeasure("row_then_edge", points=len(points))
+    path, unit = points[:-2], picture.mm_per_px or 1.0
+    at, edge, edge_off, doubts = edge_along(picture, points[-2:])
+    ahead = float(_crossing(path[-1], path[-1] - path[-2], at, edge)[0])
+    room = PAST_PX if picture.mm_per_px is None else PAST_MM / picture.mm_per_px
+    found = find_stitches(picture, path, max(0.0, ahead) + room)
+    further, in_doubt = found.past_end()
+    centres = np.vstack([found.at(found.along(found.row.places)), further])
+    last, before = centres[-1], centres[-2]
+    way = (last - before) / np.hypot(*(last - before))
+    end = last + _half_length(found) * way
+    away, angle = _crossing(end, way, at, edge)
+    past = _past(centres, path[0], at, edge)
+    off = float(np.hypot(END_PX, edge_off / np.sin(np.radians(angle))))
+    if found.weak or in_doubt:
+        doubts = (*doubts, "weak_row" if found.weak else "last_unclear")
+        off = max(off, UNSURE_PITCHES * found.row.period)
+    if past:
+        doubts = (*doubts, "row_passes_edge")
+    name = "mm" if picture.mm_per_px else "px"
+    parts = {
+        f"end_{name}": away * unit,
+        f"end_{name}_uncertainty": off * unit,
+        "past": float(past),
+        "past_uncertainty": UNSURE_PITCHES if found.weak or in_doubt else 0.0,
+        "angle_deg": angle,
+        "angle_deg_uncertainty": float(np.degrees(END_PX / max(found.row.period, 1.0))),
+    }
+    doubts = tuple(dict.fromkeys((*picture.doubts, *doubts)))
+    drawn = _drawn(centres, (end, end + away * way), np.array([at, edge]), past)
+    return Reading(away * unit, name, off * unit, METHOD, MappingProxyType(parts), drawn, doubts)
+
+
+def rebuild(picture: Picture, marks: Marks, points: Sequence[Point]) -> Reading:
+    """The end is put right by moving its places: always raises CannotMeasure."""
+    raise CannotMeasure("move_the_region", points=len(points))
+
+
+def _crossing(start: np.ndarray, way: np.ndarray, at: np.ndarray, edge: np.ndarray) -> tuple[float, float]:
+    """How far along ``way`` the edge lies from a place, px, and the angle between the two, degrees."""
+    way = way / np.hypot(*way)
+    crossing = np.column_stack([way, -edge])
+    angle = float(np.degrees(np.arcsin(min(1.0, abs(np.linalg.det(crossing))))))
+    if angle < FLATTEST_DEG:
+        raise CannotMeasure("line_misses_edge", angle_deg=round(angle, 1))
+    return float(np.linalg.solve(crossing, at - start)[0]), angle
+
+
+def _half_length(found: Stitched) -> float:
+    """How far past its middle the last stitch reaches along the row, px."""
+    form = form_of(found.row)
+    return 0.0 if form.length is None or form.slant is not None else form.length / 2
+
+
+def _past(centres: np.ndarray, start: np.ndarray, at: np.ndarray, edge: np.ndarray) -> int:
+    """How many stitches lie on the other side of the edge than the row's start."""
+    normal = np.array([-edge[1], edge[0]])
+    return int(((centres - at) @ normal * np.sign((start - at) @ normal) < 0).sum())
+
+
+def _drawn(centres: np.ndarray, gap: tuple, edge: np.ndarray, past: int) -> tuple[Stroke, ...]:
+    """The row, the gap to the edge, the edge where they meet, and a ring on every stitch beyond it."""
+
+    def line(points: Sequence) -> Stroke:
+        return Stroke(StrokeKind.LINE, tuple((float(x), float(y)) for x, y in points))
+
+    pitch = float(np.median(np.hypot(*np.diff(centres, axis=0).T)))
+    beyond = centres[len(centres) - past :]
+    rings = (Stroke(StrokeKind.RING, ((float(x), float(y)),), radius_px=0.5 * pitch) for x, y in beyond)
+    return line(centres), line(gap), line([gap[1] - 2 * pitch * edge[1], gap[1] + 2 * pitch * edge[1]]), *rings
