@@ -4,6 +4,7 @@ from dataclasses import asdict
 from functools import partial
 
 from django.contrib import messages
+from django.core.exceptions import ValidationError
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
@@ -11,8 +12,10 @@ from assay.errors import AssayError
 from casework import guide_queries, wording
 from casework.access import house_of
 from casework.actions.add_check import add_check
-from casework.actions.change_check import bring_back, change_check, withdraw_check
+from casework.actions.change_check import bring_back, change_check, move_marks, withdraw_check
+from casework.actions.join_feet import join_feet
 from casework.drawings import marks_drawn
+from casework.forms import points_from
 from casework.guide_forms import ChangeForm, CheckForm
 from casework.guide_wording import CHOICES, pickable
 from library.models import Checkpoint
@@ -83,21 +86,57 @@ def attempt(request, pk):
 @require_http_methods(["GET", "POST"])
 def check(request, pk, key):
     """One check that is drawn on a retail photograph: change words and caps, take it off or bring it back."""
-    photo, problem = _retail_photo(request, pk), ""
-    known = Checkpoint.every.filter(release=photo.pair.release, markings__photo=photo)
-    checkpoint = get_object_or_404(known, key=key)
+    photo, checkpoint = _drawn_check(request, pk, key)
     deed = DEEDS.get(request.POST.get("deed", ""))
     form = ChangeForm(checkpoint, request.POST if request.method == "POST" and not deed else None)
-    if deed or form.is_valid():
-        act, done = deed or (partial(change_check, given=form.words()), "Changed: {}.")
-        try:
-            act(checkpoint=checkpoint, house=photo.pair.house, user=request.user)
-        except AssayError as error:
-            problem = wording.of_error(error)
-        else:
-            messages.success(request, done.format(checkpoint.name))
-            return redirect("guide-draw", photo.pk)
-    page = guide_queries.drawing_desk(photo, only=checkpoint) | {"check": checkpoint}
+    if not deed and not form.is_valid():
+        return _check_page(request, photo, checkpoint, form)
+    act, done = deed or (partial(change_check, given=form.words()), "Changed: {}.")
+    return _done(request, photo, checkpoint, partial(act, checkpoint=checkpoint), done, form=form)
+
+
+@require_POST
+def check_marks(request, pk, key):
+    """Its marks put elsewhere on the photograph."""
+    photo, checkpoint = _drawn_check(request, pk, key)
+    try:
+        points = points_from(request.POST.get("points", ""))
+    except ValidationError:
+        problem = wording.of_error(AssayError("bad_points"))
+        return _check_page(request, photo, checkpoint, ChangeForm(checkpoint), problem)
+    act = partial(move_marks, checkpoint=checkpoint, photo=photo, points=points)
+    return _done(request, photo, checkpoint, act, "Moved: {}. Open cases are being measured there.", points=points)
+
+
+@require_POST
+def check_feet(request, pk, key):
+    """It and a check of the other foot, held against each other."""
+    photo, checkpoint = _drawn_check(request, pk, key)
+    sent = {"other": request.POST.get("other", ""), "name": request.POST.get("feet_name", "")[:80]}
+    act = partial(join_feet, checkpoint=checkpoint, **sent)
+    return _done(request, photo, checkpoint, act, "{} is held against the other foot now.", feet_name=sent["name"])
+
+
+def _done(request, photo, checkpoint, act, said: str, form=None, **sent):
+    """Do it and go back to the photograph; or say what is wrong, with what was sent."""
+    try:
+        act(house=photo.pair.house, user=request.user)
+    except AssayError as error:
+        return _check_page(request, photo, checkpoint, form or ChangeForm(checkpoint), wording.of_error(error), **sent)
+    messages.success(request, said.format(checkpoint.name))
+    return redirect("guide-draw", photo.pk)
+
+
+def _drawn_check(request, pk, key) -> tuple[Photo, Checkpoint]:
+    photo = _retail_photo(request, pk)
+    known = Checkpoint.every.filter(release=photo.pair.release, markings__photo=photo)
+    return photo, get_object_or_404(known, key=key)
+
+
+def _check_page(request, photo, checkpoint, form, problem: str = "", **sent):
+    page = guide_queries.drawing_desk(photo, only=checkpoint)
+    page |= guide_queries.check_desk(photo, checkpoint) | {name: value for name, value in sent.items() if value}
+    page["movable"] = bool(page["choice"]) and not checkpoint.withdrawn and request.user.has_perm(MAY_CHECK)
     return _desk(request, "casework/guides/check.html", page, form, problem)
 
 

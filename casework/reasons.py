@@ -63,6 +63,7 @@ REASONS = {
     "no_layers_found": "No layers can be told apart there. Draw straight across the cut edge, from outside to inside.",
     "marks_cross": "The drawn line crosses itself. Draw it anew, without a loop.",
     "four_places": "Four places are wanted, not {points}: first and last hole, then two places on the edge.",
+    "row_then_edge": "Four places or more are wanted, not {points}: along the row to its end, then two on the edge.",
     "too_few_on_line": "Only {holes} holes stand in a line there; {needed} are needed. Click its first and last hole.",
     "line_misses_edge": "Line and edge run nearly side by side ({angle_deg}°). Choose an edge that it meets.",
     "two_to_four_places": "Two to four places are wanted, not {points}. Draw them anew.",
@@ -94,6 +95,8 @@ REASONS = {
     "chart_cell": "Line {line}: {system} is “{got}”, which is no size.",
     "chart_not_rising": "Line {line}: {system} does not rise. Sizes go from small to large, each line larger.",
     "not_allowed": "Only a guide writer may change what is known of a maker. Ask one.",
+    "no_other_foot": "No check of the other foot reads the same number. Draw one on the other foot’s photograph first.",
+    "no_name": "Give it a name, as it shall stand on the rail.",
     "signed_with": "Case {number} was signed with it, and its words would change there as well. Take it off the guide "
     "and draw it anew under the words you want.",
     "signed_elsewhere": "A signed case of another house stands on it, and its words would change there as well. Take "

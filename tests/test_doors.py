@@ -27,6 +27,8 @@ DOORS = {
     "guide-draw": (("RETAIL",), "get", 200),
     "guide-try": (("RETAIL",), "post", 422),
     "guide-check": (("RETAIL", "bar"), "get", 200),
+    "guide-check-marks": (("RETAIL", "bar"), "post", 422),
+    "guide-check-feet": (("RETAIL", "bar"), "post", 422),
     "bench-card-pdf": (None, "get", 200),
     "bench-card-svg": (None, "get", 200),
     "demo-photos": (None, "get", 404),

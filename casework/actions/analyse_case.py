@@ -13,8 +13,9 @@ from django.utils import timezone
 from django_tasks import task
 
 from assay.contracts import CORRECTED_BY_HAND
-from assay.errors import AssayError, CannotAlign
+from assay.errors import AssayError, CannotAlign, CannotMeasure
 from assay.measure.registry import MEASURES
+from assay.photo.align import Alignment
 from assay.photo.fitness import Needs
 from casework.grading import Ground, ground_of, regrade, regrade_one
 from casework.ledger import note
@@ -26,7 +27,7 @@ from pairs.actions.read_photo import read_photo
 from pairs.actions.take_paper import inscribe
 from pairs.actions.take_reading import measure_photo, refuse
 from pairs.models import Inscription, Marking, Photo, Reading
-from pairs.queries import beside, latest_readings, markings_on, photos_in_use
+from pairs.queries import beside, markings_on, photos_in_use
 
 # A run that has not moved for this long was stopped from outside and may be started again.
 STALLED_AFTER = timedelta(minutes=3)
@@ -83,7 +84,7 @@ def needs_of(checkpoints) -> dict[str, Needs]:
 
 
 def _measure(case: Case, user, ground: Ground, done: int, only: Photo | None = None) -> int:
-    failed: dict[tuple[int, int], CannotAlign] = {}
+    laid: dict[tuple[int, int], Alignment | CannotAlign] = {}
     measured: dict = {}
     before = Reading.objects.aggregate(newest=Max("pk"))["newest"] or 0
     waiting = _to_measure(case, only)
@@ -94,7 +95,7 @@ def _measure(case: Case, user, ground: Ground, done: int, only: Photo | None = N
     for left, (checkpoint, photo, reference) in zip(range(len(waiting) - 1, -1, -1), waiting, strict=True):
         if Reading.objects.filter(pair=case.pair, checkpoint=checkpoint, pk__gt=before).exists():
             continue  # a person was faster
-        marking = _marking(checkpoint, photo, reference, known, failed)
+        marking = _marking(checkpoint, photo, reference, known, laid)
         if isinstance(marking, AssayError):
             reading = refuse(checkpoint=checkpoint, pair=case.pair, photo=photo, refusal=marking, by=user)
         else:
@@ -117,9 +118,12 @@ def _carry_to_show(photo: Photo, references: dict[tuple[str, str], Photo]) -> No
     reference = references.get((photo.view, photo.foot))
     if reference is None or photo.state != Photo.State.READ:
         return
-    for drawn in reference.markings.filter(checkpoint__measure="").select_related("checkpoint"):
-        with suppress(AssayError):
-            carry_marking(drawn=drawn, photo=photo, alignment=align_photo(reference=reference, photo=photo))
+    shown = list(reference.markings.filter(checkpoint__measure="").select_related("checkpoint"))
+    with suppress(CannotAlign):
+        alignment = align_photo(reference=reference, photo=photo) if shown else None
+        for drawn in shown:
+            with suppress(CannotMeasure):
+                carry_marking(drawn=drawn, photo=photo, alignment=alignment)
 
 
 def _inscribe_codes(case: Case, photo: Photo, user) -> None:
@@ -132,7 +136,7 @@ def _inscribe_codes(case: Case, photo: Photo, user) -> None:
 
 def _claimed(case: Case) -> Photo | None:
     """The next photograph to read, taken so that no other run reads it too."""
-    for photo in _arrived(case).order_by("id"):
+    while photo := _arrived(case).order_by("id").first():
         if case.pair.photos.filter(pk=photo.pk, state=Photo.State.ARRIVED).update(state=Photo.State.READING):
             return photo
     return None
@@ -155,37 +159,54 @@ def _to_measure(case: Case, only: Photo | None = None) -> list[tuple]:
     if only and not checkpoints:
         return []
     ours, theirs = photos_in_use(case.pair), photos_in_use(case.reference)
-    readings = latest_readings([case.pair], drawn=False)
-    waiting = []
+    readings, waiting = _last_read(case), []
+    marked = set(Marking.objects.filter(photo__pair=case.pair_id).values_list("photo_id", "checkpoint_id"))
     for checkpoint in checkpoints:
         photo = ours.get((checkpoint.view, checkpoint.foot))
-        reading = readings.get((case.pair_id, checkpoint.pk))
-        if photo and (only is None or photo == only) and _to_read(checkpoint, reading, photo):
+        if not photo or (only and photo != only):
+            continue
+        if _to_read(checkpoint, readings.get(checkpoint.pk), photo, marked=(photo.pk, checkpoint.pk) in marked):
             waiting.append((checkpoint, photo, beside(theirs, checkpoint.view, checkpoint.foot)))
     return waiting
 
 
-def _to_read(checkpoint, reading, photo: Photo) -> bool:
-    """Not read yet, read off another photograph, or by an older version of the method; a person's word stands."""
-    if reading is None or reading.photo_id != photo.pk:
+def _last_read(case: Case) -> dict[int, dict]:
+    """What a run must know of the latest reading of every checkpoint. One query."""
+    wanted = ("checkpoint_id", "photo_id", "method", "doubts", "refusal", "marks")
+    return {row["checkpoint_id"]: row for row in Reading.objects.filter(pair=case.pair).order_by("pk").values(*wanted)}
+
+
+def _to_read(checkpoint, reading: dict | None, photo: Photo, *, marked: bool) -> bool:
+    """Not read yet, read off another photograph, by marks that were taken away since, or by an older version of the
+    method; a person's word stands."""
+    if reading is None or reading["photo_id"] != photo.pk:
         return True
-    by_hand = CORRECTED_BY_HAND in reading.doubts or (reading.refusal or {}).get("reason") == "could_not_tell"
-    return not by_hand and reading.method != MEASURES[checkpoint.measure].method
+    by_hand = CORRECTED_BY_HAND in reading["doubts"] or (reading["refusal"] or {}).get("reason") == "could_not_tell"
+    outdated = reading["method"] != MEASURES[checkpoint.measure].method or (reading["marks"] and not marked)
+    return bool(outdated and not by_hand)
 
 
-def _marking(checkpoint, photo: Photo, reference: Photo | None, known: dict, failed: dict) -> Marking | AssayError:
+def _marking(checkpoint, photo: Photo, reference: Photo | None, known: dict, laid: dict) -> Marking | AssayError:
     """Marks on this photograph: as put by hand before, or carried over; else the reason why there are none."""
     if (photo.pk, checkpoint.pk) in known:
         return known[photo.pk, checkpoint.pk]
     drawn = known.get((reference.pk, checkpoint.pk)) if reference else None
     if drawn is None:
         return CannotAlign("nothing_drawn")
-    # Tried once a photograph and run: what failed at one checkpoint fails at the next.
-    if (reference.pk, photo.pk) in failed:
-        return failed[reference.pk, photo.pk]
+    alignment = _laid_once(reference, photo, laid)
+    if isinstance(alignment, CannotAlign):
+        return alignment
     try:
-        return carry_marking(drawn=drawn, photo=photo, alignment=align_photo(reference=reference, photo=photo))
+        return carry_marking(drawn=drawn, photo=photo, alignment=alignment)
     except AssayError as refusal:
-        if isinstance(refusal, CannotAlign):
-            failed[reference.pk, photo.pk] = refusal
         return refusal
+
+
+def _laid_once(reference: Photo, photo: Photo, laid: dict) -> Alignment | CannotAlign:
+    """Tried once a photograph and run: what fails at one checkpoint fails at the next."""
+    try:
+        return laid.get((reference.pk, photo.pk)) or laid.setdefault(
+            (reference.pk, photo.pk), align_photo(reference=reference, photo=photo)
+        )
+    except CannotAlign as refusal:
+        return laid.setdefault((reference.pk, photo.pk), refusal)

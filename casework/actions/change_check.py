@@ -1,4 +1,4 @@
-"""Change what a check is called and how it counts, take it off the guide and back; what was signed stays as it was."""
+"""Change a check's words, caps and marks; take it off the guide and back. What was signed stays as it was."""
 
 from collections.abc import Mapping
 
@@ -12,7 +12,8 @@ from casework.ledger import note
 from casework.models import Case, Finding
 from library.models import Checkpoint
 from library.writers import MAY_CHECK, must
-from pairs.models import House
+from pairs.actions.draw_checkpoint import redraw_checkpoint
+from pairs.models import House, Marking, Photo
 
 
 @transaction.atomic
@@ -22,16 +23,36 @@ def change_check(*, checkpoint: Checkpoint, house: House, user, given: Mapping) 
     Raises AssayError ``not_allowed``; where a signed case's words would change ``signed_with``, ``signed_elsewhere``.
     """
     must(user, MAY_CHECK)
-    if signed := _cases(checkpoint, house).exclude(signed_at=None).order_by("number").first():
-        raise AssayError("signed_with", number=signed.number)
-    if Case.objects.filter(findings__checkpoint=checkpoint).exclude(signed_at=None).exists():
-        raise AssayError("signed_elsewhere")
+    _must_be_unsigned(checkpoint, house)
     for field, value in given.items():
         setattr(checkpoint, field, value)
     checkpoint.clean()
     checkpoint.save()
     for case in _cases(checkpoint, house):
         regrade(case)
+
+
+@transaction.atomic
+def move_marks(*, checkpoint: Checkpoint, photo: Photo, points: list, house: House, user) -> None:
+    """Put its marks elsewhere on a verified pair's photograph; open cases have them carried over and measured anew.
+
+    Marks and counts that a person put right stay. Raises AssayError as ``change_check`` does, or what the marks raise.
+    """
+    _must_be_unsigned(checkpoint, house)
+    redraw_checkpoint(checkpoint=checkpoint, photo=photo, points=points, by=user)
+    for case in _cases(checkpoint, house):
+        Marking.objects.filter(checkpoint=checkpoint, photo__pair=case.pair_id, origin=Marking.Origin.CARRIED).delete()
+        regrade(case)
+        request_analysis(case=case, user=user)
+        note(case, user, "moved_marks", check=checkpoint.name)
+
+
+def _must_be_unsigned(checkpoint: Checkpoint, house: House) -> None:
+    """Raises AssayError where a signed case stands on the check."""
+    if signed := _cases(checkpoint, house).exclude(signed_at=None).order_by("number").first():
+        raise AssayError("signed_with", number=signed.number)
+    if Case.objects.filter(findings__checkpoint=checkpoint).exclude(signed_at=None).exists():
+        raise AssayError("signed_elsewhere")
 
 
 @transaction.atomic

@@ -67,27 +67,45 @@ def draw_checkpoint(*, photo: Photo, points: list, given: Mapping, by) -> Checkp
     kind = Kind.COUNT if given["unit"] == "count" else Kind.CONTINUOUS
     checkpoint = Checkpoint(
         release=release,
-        key=_free_key(release, given["name"]),
+        key=free_key(release, given["name"]),
         kind=kind.value,
         view=photo.view,
         foot=photo.foot,
-        position=_place(release, given["section"]),
+        position=place_in(release, given["section"]),
         prior=_believed(kind, given["quantity"], tried),
         of_shoe=bool(photo.foot),
         **given,
     )
     checkpoint.clean()
     checkpoint.save()
+    _put_on_retail(checkpoint, photo, points, by)
+    return checkpoint
+
+
+@transaction.atomic
+def redraw_checkpoint(*, checkpoint: Checkpoint, photo: Photo, points: list, by) -> None:
+    """Put its marks elsewhere on the photograph, carry them to the other verified pairs anew and measure there.
+
+    Marks that a person put in place on one of those stay. Raises AssayError ``not_allowed`` or what the marks raise.
+    """
+    must(by, MAY_CHECK)
+    tried = try_checkpoint(photo=photo, measure=checkpoint.measure, points=points)
+    if tried[0].refusal:
+        raise tried[0].refusal
+    _put_on_retail(checkpoint, photo, points, by)
+
+
+def _put_on_retail(checkpoint: Checkpoint, photo: Photo, points: list, by) -> None:
     marking = mark_photo(checkpoint=checkpoint, photo=photo, points=points, origin=Marking.Origin.DRAWN)
     measure_photo(marking=marking, by=by)
-    for one in tried[1:]:
-        theirs = photos_in_use(one.pair)[photo.view, photo.foot]
+    for theirs in _others(photo):
+        if theirs.markings.filter(checkpoint=checkpoint, origin=Marking.Origin.MOVED).exists():
+            continue
         try:
             carried = carry_marking(drawn=marking, photo=theirs, alignment=align_photo(reference=photo, photo=theirs))
         except AssayError:
             continue
         measure_photo(marking=carried, by=by)
-    return checkpoint
 
 
 def _others(photo: Photo) -> list[Photo]:
@@ -105,12 +123,13 @@ def _every(release):
     return Checkpoint.every.filter(release=release)
 
 
-def _free_key(release, name: str) -> str:
+def free_key(release, name: str) -> str:
+    """A key that no check of the release has or had."""
     key, taken = slugify(name)[:50] or "check", set(_every(release).values_list("key", flat=True))
     return next(one for one in (key, *(f"{key}-{n}" for n in range(2, len(taken) + 3))) if one not in taken)
 
 
-def _place(release, section: str) -> int:
+def place_in(release, section: str) -> int:
     """Behind the section's last check; whatever stands there moves on."""
     known = list(_every(release).order_by("position"))
     same = [n for n, one in enumerate(known) if one.section == section]

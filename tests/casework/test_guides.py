@@ -164,11 +164,59 @@ class Drawing(TestCase):
         self.send("guide-draw", name="Collar row", section="Stitches")
         self.assertTrue(self.scene.release.checkpoints.filter(key="collar-row-2").exists())
 
+    def move(self, points, door="guide-check-marks", **sent):
+        sent = sent or {"points": points if isinstance(points, str) else json.dumps(points)}
+        return self.client.post(reverse(door, args=[self.photos[0].pk, "collar-row"]), sent)
+
+    def test_marks_put_elsewhere_are_measured_anew_but_not_where_a_person_put_them(self):
+        whole = self.swatch.marks.round(1).tolist()
+        half = whole[: len(whole) // 2 + 1]
+        self.send("guide-draw", name="Collar row", section="Stitches", points=json.dumps(half))
+        analyse_case(case=self.case, user=self.scene.mara)
+        self.assertLess(finding(self.case, "collar-row").reading.value, len(self.swatch.centres))
+        self.assertContains(self.move("[[1, 2"), "did not arrive whole", status_code=422)
+        self.assertContains(self.move([[1, 2], [9, 9]]), "[[1.0, 2.0], [9.0, 9.0]]", status_code=422)
+        self.assertEqual(self.move(whole).status_code, 302)
+        analyse_case(case=self.case, user=self.scene.mara)
+        whole_row = len(self.swatch.centres)
+        self.assertEqual(finding(self.case, "collar-row").reading.value, whole_row)
+        self.assertEqual(finding(self.case, "collar-row").retail, [[f"R{n}", whole_row] for n in (1, 2)])
+        self.assertTrue(LedgerEntry.objects.filter(case=self.case, deed="moved_marks").exists())
+        Marking.objects.filter(photo=self.photos[2]).update(origin=Marking.Origin.MOVED)
+        self.move(half)
+        analyse_case(case=self.case, user=self.scene.mara)
+        self.assertEqual(finding(self.case, "collar-row").reading.value, whole_row)
+        Case.objects.filter(pk=self.case.pk).update(signed_at=timezone.now())
+        self.assertContains(self.move(whole), "was signed with it", status_code=422)
+
+    def test_left_is_held_against_right_once_both_are_drawn(self):
+        self.send("guide-draw", name="Collar row", section="Stitches")
+        self.assertContains(
+            self.move("", "guide-check-feet", other="collar", feet_name="x"), "No check", status_code=422
+        )
+        place, right = {"view": "top", "foot": "right", "by": self.scene.mara}, []
+        for photo in self.photos[:2]:
+            right.append(receive_photo(pair=photo.pair, data=jpeg((self.swatch.rgb * 0.85).astype(np.uint8)), **place))
+            read_photo(photo=right[-1], references={}, needs={})
+        given = {"choice": "seam:", "points": self.points, "name": "Collar row, right", "section": "Stitches"}
+        self.client.post(reverse("guide-draw", args=[right[0].pk]), given)
+        page = self.client.get(reverse("guide-check", args=[self.photos[0].pk, "collar-row"]))
+        self.assertContains(page, "Collar row, feet")
+        sent = {"other": "collar-row-right", "feet_name": "Collar row, feet"}
+        self.assertContains(self.move("", "guide-check-feet", **sent | {"feet_name": " "}), "a name", status_code=422)
+        self.assertEqual(self.move("", "guide-check-feet", **sent).status_code, 302)
+        made = self.scene.release.checkpoints.get(key="collar-row-feet")
+        self.assertEqual((made.left.foot, made.right.foot, made.kind), ("left", "right", "count"))
+        self.assertEqual(finding(self.case, "collar-row-feet").retail, [["R1", 0], ["R2", 0]])
+        page = self.client.get(reverse("guide-check", args=[self.photos[0].pk, "collar-row"]))
+        self.assertNotContains(page, "Hold the feet against each other")
+
     def test_only_guide_writers_keep_and_only_the_house_sees(self):
         self.send("guide-draw", name="Collar row", section="Stitches")
         self.client.force_login(self.scene.jory)
         self.assertContains(self.send("guide-try"), "±")
-        self.assertContains(self.change(deed="withdraw"), "Only a guide writer", status_code=422)
+        for refused in (self.change(deed="withdraw"), self.move(self.points)):
+            self.assertContains(refused, "Only a guide writer", status_code=422)
         self.assertTrue(self.scene.release.checkpoints.filter(key="collar-row").exists())
         refused = self.send("guide-draw", name="Row", section="Stitches")
         self.assertContains(refused, "Only a guide writer", status_code=422)

@@ -1,0 +1,79 @@
+"""Hold a pair's left against its right by a check of its own, made of two checks of the same number."""
+
+from statistics import stdev
+
+from django.db import transaction
+
+from assay.errors import AssayError
+from assay.judge.judgement import Kind
+from casework.grading import regrade
+from casework.ledger import note
+from casework.models import Case
+from library.models import OTHER_FOOT, Checkpoint, Foot
+from library.writers import MAY_CHECK, must
+from pairs.actions.compare_feet import compare_feet
+from pairs.actions.draw_checkpoint import BELIEVED_PAIRS, RARELY_OFF, free_key, place_in
+from pairs.models import House, Pair, Reading, Standing
+
+MINUTES = 0.1
+
+
+def other_feet(checkpoint: Checkpoint) -> list[Checkpoint]:
+    """Checks of the other foot that read the same number and are not held against one of this foot yet. One query."""
+    if not checkpoint.foot or not checkpoint.measure:
+        return []
+    same = {name: getattr(checkpoint, name) for name in ("release", "view", "measure", "quantity", "unit", "kind")}
+    mine = "left" if checkpoint.foot == Foot.LEFT else "right"
+    joined = Checkpoint.objects.filter(**{mine: checkpoint}).values("left" if mine == "right" else "right")
+    return list(Checkpoint.objects.filter(foot=OTHER_FOOT[checkpoint.foot], **same).exclude(pk__in=joined))
+
+
+@transaction.atomic
+def join_feet(*, checkpoint: Checkpoint, other: str, name: str, house: House, user) -> Checkpoint:
+    """Keep a check of left less right; ``other``: the key of the other foot's check; ``name``: what it is called.
+
+    Its believed scatter is what the verified pairs' feet differ by. Raises AssayError ``not_allowed``,
+    ``no_other_foot`` or ``no_name``.
+    """
+    must(user, MAY_CHECK)
+    partner = next((one for one in other_feet(checkpoint) if one.key == other), None)
+    if partner is None:
+        raise AssayError("no_other_foot")
+    if not name.strip():
+        raise AssayError("no_name")
+    feet = sorted((checkpoint, partner), key=lambda one: one.foot)
+    release = checkpoint.release
+    made = Checkpoint.objects.create(
+        release=release,
+        key=free_key(release, name),
+        name=name.strip(),
+        instruction="Left less right. The two shoes of a retail pair differ in their own way, or not at all.",
+        section=checkpoint.section,
+        position=place_in(release, checkpoint.section),
+        minutes=MINUTES,
+        left=feet[0],
+        right=feet[1],
+        prior={"pairs": BELIEVED_PAIRS[Kind(checkpoint.kind)]},
+        **{field: getattr(checkpoint, field) for field in ("kind", "unit", "group", "applies_when", "of_shoe")},
+    )
+    for pair in Pair.objects.filter(release=release, house=house, standing=Standing.RETAIL):
+        compare_feet(pair=pair)
+    made.prior |= _believed(made, feet)
+    made.save(update_fields=["prior"])
+    for case in Case.objects.filter(house=house, pair__release=release, signed_at=None):
+        regrade(case)
+        note(case, user, "joined_feet", check=made.name)
+    return made
+
+
+def _believed(made: Checkpoint, feet: list[Checkpoint]) -> dict:
+    """How often a count, or how far a length, is off between a verified pair's own feet."""
+    if made.kind == Kind.COUNT:
+        return {"off_by_one": max(RARELY_OFF, *(foot.prior.get("off_by_one", 0.0) for foot in feet))}
+    read = list(Reading.objects.filter(checkpoint=made).values_list("value", "uncertainty"))
+    scatter = max(
+        stdev(value for value, _ in read) if len(read) > 1 else 0.0,
+        max((off for _, off in read), default=0.0),
+        *(foot.prior.get("scatter", 0.0) for foot in feet),
+    )
+    return {"scatter": round(scatter, 5) or 0.001}
