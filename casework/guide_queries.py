@@ -95,8 +95,8 @@ def _number(reading, choice) -> tuple[str, str]:
     value = number_of(reading, choice.quantity)
     if value is None or (choice.unit == "mm" and reading.unit == "px"):
         return "–", ""
+    off = reading.parts.get(f"{choice.quantity}_uncertainty") if choice.quantity else reading.uncertainty
     if choice.unit == "count":
-        return f"{value:.0f}", f"± {reading.uncertainty:.1f}"
-    off = reading.parts.get(f"{choice.quantity}_uncertainty")
+        return f"{value:.0f}", "" if off is None else f"± {off:.1f}"
     digits = int(np.clip(1 - np.floor(np.log10(off)), 0, 3)) if off else 3
     return f"{value:.{digits}f}", f"± {off:.{digits}f}" if off else ""

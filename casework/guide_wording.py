@@ -41,9 +41,9 @@ WORDS = {
     ),
     "row_end": (
         "Where a row ends, against an edge",
-        "Click along the row to its last stitch before the edge; then two places on the edge, either side of the row.",
+        "Click along the row to its last stitch before the edge, then twice on the edge. Past the edge counts below 0.",
         (
-            ("end_mm", "From the row’s end to the edge; past it: negative", LENGTH),
+            ("end_mm", "From its end to the edge", LENGTH),
             ("past", "Stitches past the edge", COUNT),
             ("angle_deg", "Angle of the row to the edge", ANGLE),
         ),

@@ -5,6 +5,7 @@ Runs behind the others, which share the demo and know nothing of a further check
 
 import re
 
+import numpy as np
 from django.test import tag
 
 from casework.models import Case, Finding
@@ -50,11 +51,41 @@ class Guides(DemoInBrowser):
         show.fill("#minutes", "1")
         show.click("[data-keep]")
         show.wait_for_selector(".notices .success:has-text('Changed')")
+        self.move_its_last_dot()
+        self.hold_left_against_right()
         show.click(".drawn-here li:has-text('Heel bar pitch') a")
         show.click("text=Take it off the guide")
         show.wait_for_selector(".notices .success:has-text('Taken off')")
         self.assertFalse(Finding.objects.filter(checkpoint__key="heel-bar-pitch-left").exists())
         self.assertEqual(show.complaints, [])
+
+    def move_its_last_dot(self):
+        """One stitch further in: the pairs are measured there, the open case as well."""
+        show = self.browser
+        show.click(".drawn-here li:has-text('Heel bar pitch') a")
+        show.wait_for_selector(".put circle")
+        before, after = demo.drawn("heel-bar-left", "side_out", "left")[-2:][::-1]
+        show.mouse.move(*self.on_screen(*before))
+        show.mouse.down()
+        show.mouse.move(*self.on_screen(*(np.array(before) + np.array(after)) / 2), steps=4)
+        show.mouse.up()
+        self.keys("Enter")
+        show.wait_for_selector("#tried table")
+        show.click("[data-move]")
+        show.wait_for_selector(".notices .success:has-text('Moved')")
+        found = Finding.objects.get(case__number=402, checkpoint__key="heel-bar-pitch-left")
+        self.assertLess(found.reading.parts["pitch_mm"], 6)
+        self.assertLess(len(found.reading.overlay), 13)
+
+    def hold_left_against_right(self):
+        show = self.browser
+        show.click(".drawn-here li:has-text('Lace holes, left') a")
+        show.wait_for_selector("[data-join]")
+        self.assertEqual(show.input_value("#feet_name"), "Lace holes, feet")
+        show.click("[data-join]")
+        show.wait_for_selector(".notices .success:has-text('held against the other foot')")
+        joined = Finding.objects.get(case__number=402, checkpoint__key="lace-holes-feet")
+        self.assertEqual((joined.grade, joined.reading.value, len(joined.retail)), ("agrees", 0, 3))
 
     def on_screen(self, x, y):
         """Where a pixel of the photograph lies on the screen."""
