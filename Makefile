@@ -7,6 +7,8 @@ HOST ?= 127.0.0.1
 # Frames of decoded photographs stay with the process: handing each back to the system costs a tenth of all computing.
 export MALLOC_MMAP_THRESHOLD_ ?= 1073741824
 export MALLOC_TRIM_THRESHOLD_ ?= 1073741824
+# Matrices here are small: threads that wait for each other cost more than they bring.
+export OMP_NUM_THREADS ?= 1
 
 .PHONY: help demo test lint bench screenshots
 

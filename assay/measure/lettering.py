@@ -31,6 +31,8 @@ RIM_PX = 0.12
 FAINTEST = 0.18
 LEAST_LETTERS = 2
 INK_PERCENTILE = 12
+# Of the piece every so many pixels tell its levels.
+SAMPLED = 8
 # Relative to the line's height: smaller blobs are dots, hyphens or dirt and do not say how high letters are.
 FULL_HEIGHT = 0.72
 
@@ -103,7 +105,7 @@ def _ink(piece: np.ndarray, inside: np.ndarray) -> np.ndarray:
     paper = cv2.GaussianBlur(cv2.dilate(coarse, np.ones((reach, reach), np.uint8)), (0, 0), reach / 2)
     paper = cv2.resize(paper, piece.shape[::-1], interpolation=cv2.INTER_LINEAR)
     share = piece / np.maximum(paper, 1e-4)
-    here = share[inside > 0]
+    here = share[inside > 0][::SAMPLED]
     lowest = float(np.percentile(here, 0.2))
     # The paper's own level: its middle, not its brightest grain.
     usual = float(np.median(here[here > (1 + lowest) / 2])) if (here > (1 + lowest) / 2).any() else 1.0

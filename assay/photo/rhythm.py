@@ -90,11 +90,11 @@ def _followed(gain: np.ndarray, period: float) -> np.ndarray:
     """The best way along (Y, T) gains, smooth over a pitch or two."""
     stride = max(1, int(period / 3))
     score, back = gain[:, 0].copy(), []
+    beside = np.full(len(score) + 2, -np.inf)
     for column in range(stride, gain.shape[1], stride):
-        options = np.stack([np.roll(score, step) - 0.02 * abs(step) for step in (-1, 0, 1)])
-        options[0, -1] = options[2, 0] = -np.inf
-        choice = options.argmax(0)
-        back.append(choice - 1)
+        beside[1:-1] = score - 0.02
+        options = np.stack([beside[2:], score, beside[:-2]])
+        back.append(options.argmax(0) - 1)
         score = options.max(0) + gain[:, column]
     row = int(score.argmax())
     found = [row]
@@ -273,13 +273,15 @@ def choose_places(match: np.ndarray, period: float) -> list[int]:
     turns = steps / period
     # One stitch missing costs as much as being a quarter of a pitch off; being off grows with the square.
     cost = np.minimum(6 * (turns - 1) ** 2, 0.4 + 6 * (turns - 2) ** 2)
-    for t in range(near, len(gain)):
-        from_ = t - steps[steps <= t]
-        options = score[from_] - cost[: len(from_)]
-        best = int(options.argmax())
-        if options[best] > 0:
-            score[t] += options[best]
-            back[t] = from_[best]
+    # The nearest place before lies ``near`` away: so many can be decided at once.
+    for first in range(near, len(gain), near):
+        t = np.arange(first, min(first + near, len(gain)))
+        from_ = t[:, None] - steps
+        options = np.where(from_ >= 0, score[from_.clip(0)] - cost, -np.inf)
+        best = options.argmax(1)
+        worth = options[np.arange(len(t)), best]
+        score[t] += worth.clip(0)
+        back[t] = np.where(worth > 0, t - steps[best], -1)
     t = int(score.argmax())
     places = []
     while t >= 0:

@@ -87,8 +87,8 @@ def _measure(case: Case, user, ground: Ground, done: int, only: Photo | None = N
     laid: dict[tuple[int, int], Alignment | CannotAlign] = {}
     measured: dict = {}
     before = Reading.objects.aggregate(newest=Max("pk"))["newest"] or 0
-    waiting = _to_measure(case, only)
-    _tell(case, done, len(waiting))
+    waiting, arrived = _to_measure(case, only), _arrived(case).count()
+    _tell(case, done, arrived + len(waiting))
     if not {checkpoint.pk for checkpoint, *_ in waiting} <= set(ground.retail):
         ground = ground_of(case)  # a check was drawn since
     known = markings_on({photo for _, *photos in waiting for photo in photos if photo})
@@ -103,13 +103,12 @@ def _measure(case: Case, user, ground: Ground, done: int, only: Photo | None = N
             reading = measure_photo(marking=marking, by=user, done=measured)
         regrade_one(case, ground, checkpoint, reading)
         done += 1
-        _tell(case, done, left)
+        _tell(case, done, arrived + left)
     return done
 
 
-def _tell(case: Case, done: int, left: int) -> None:
-    """Show how far the run is: ``left`` to measure, besides photographs that nobody has read yet."""
-    waiting = _arrived(case).count() + left
+def _tell(case: Case, done: int, waiting: int) -> None:
+    """Show how far the run is: ``waiting`` to measure and to be read."""
     Case.objects.filter(pk=case.pk).update(analysed=done, to_analyse=done + waiting, analysis_began=timezone.now())
 
 
@@ -119,7 +118,7 @@ def _carry_to_show(photo: Photo, references: dict[tuple[str, str], Photo]) -> No
     if reference is None or photo.state != Photo.State.READ:
         return
     shown = list(reference.markings.filter(checkpoint__measure="").select_related("checkpoint"))
-    with suppress(CannotAlign):
+    with suppress(CannotAlign), transaction.atomic():
         alignment = align_photo(reference=reference, photo=photo) if shown else None
         for drawn in shown:
             with suppress(CannotMeasure):
@@ -193,6 +192,7 @@ def _marking(checkpoint, photo: Photo, reference: Photo | None, known: dict, lai
     drawn = known.get((reference.pk, checkpoint.pk)) if reference else None
     if drawn is None:
         return CannotAlign("nothing_drawn")
+    drawn.checkpoint = checkpoint  # known: not to be asked for
     alignment = _laid_once(reference, photo, laid)
     if isinstance(alignment, CannotAlign):
         return alignment
