@@ -16,10 +16,10 @@ from assay.errors import CannotMeasure
 from assay.photo.follow import best_path, refined
 from assay.photo.strip import Strip, straighten
 
-METHOD = "parallel/1"
+METHOD = "parallel/2"
 PARTS = ("mean_mm", "drift_mm", "least_mm", "most_mm", "scatter_mm")
 # Softening across and along the lines, px; what a sideways step costs; how far a line must rise over the scatter.
-ACROSS_PX, ALONG_PX, STIFF, CLEAR = 1.0, 6.0, 0.25, 3.5
+ACROSS_PX, ALONG_PX, STIFF, CLEAR = 1.0, 16.0, 0.25, 3.0
 # A step this strong against the typical one is as good as any; and what one nearer to the gap takes from one behind it.
 FIRM, NEARER_WINS, FLANK_PX = 0.6, 0.5, 4
 # Nothing is looked for nearer to the traced path than this, px: the gap itself.

@@ -45,7 +45,7 @@ MEASURES = {
         Measure("layers", MarkKind.PATH, layers.measure, layers.rebuild, layers.PARTS, 1, 0.12),
         Measure("lettering", MarkKind.REGION, lettering.measure, lettering.rebuild, lettering.PARTS, 3, 0.16),
         Measure("outline", MarkKind.REGION, outline.measure, outline.rebuild, outline.PARTS, *_RIM),
-        Measure("parallel", MarkKind.PATH, parallel.measure, parallel.rebuild, parallel.PARTS, 1, 0.22),
+        Measure("parallel", MarkKind.PATH, parallel.measure, parallel.rebuild, parallel.PARTS, 2, 0.22),
         Measure("place", MarkKind.PATH, place.measure, place.rebuild, place.PARTS, 1, 0.25),
         Measure("profile_side", MarkKind.REGION, profile.measure_side, profile.rebuild, profile.SIDE_PARTS, *_RIM),
         Measure("profile_rear", MarkKind.REGION, profile.measure_rear, profile.rebuild, profile.REAR_PARTS, *_RIM),
