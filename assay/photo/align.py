@@ -181,10 +181,10 @@ def by_outline(ours: Features, theirs: Features) -> Alignment | None:
 
 def by_outlines(known: list[Features], theirs: Features) -> list[Alignment | None]:
     """The same for several at once."""
-    usable = [ours for ours in known if min(len(ours.outline), len(theirs.outline)) >= FEWEST_OUTLINE]
-    laid = iter(lay_loops([ours.outline.astype(float) for ours in usable], theirs.outline.astype(float)))
-    usable = {id(ours) for ours in usable}
-    return [_by_outline(ours, theirs, next(laid)) if id(ours) in usable else None for ours in known]
+    usable = [n for n, ours in enumerate(known) if min(len(ours.outline), len(theirs.outline)) >= FEWEST_OUTLINE]
+    loops = lay_loops([known[n].outline.astype(float) for n in usable], theirs.outline.astype(float))
+    laid = dict(zip(usable, loops, strict=True))
+    return [_by_outline(ours, theirs, laid[n]) if n in laid else None for n, ours in enumerate(known)]
 
 
 def _by_outline(ours: Features, theirs: Features, laid: LaidLoop) -> Alignment | None:

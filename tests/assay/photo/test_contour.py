@@ -19,6 +19,13 @@ class Rims(SimpleTestCase):
             self.assertLess(np.percentile(off, 95), 0.4)
             self.assertLess(rim.guessed, 0.05)
 
+    def test_a_shadow_under_the_sole_does_not_draw_the_rim_off_it(self):
+        for seed in (1207, 1222):
+            picture = shoe("hard", seed)
+            rim = find_rim(picture.rgb, picture.region)
+            off = cKDTree(even(picture.outline_mm, 0.1)).query(rim.points * MM_PER_PX)[0]
+            self.assertLess(off.max(), 0.5)
+
     def test_bare_ground_and_a_shoe_cut_by_its_region_are_refused(self):
         picture = heel("easy", 1)
         ground = np.full_like(picture.rgb, 150)
