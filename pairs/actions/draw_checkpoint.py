@@ -1,6 +1,7 @@
 """A new checkpoint drawn on a retail pair's photograph: tried on all verified pairs, then kept."""
 
 from collections.abc import Mapping
+from contextlib import suppress
 from dataclasses import dataclass
 from statistics import stdev
 
@@ -8,13 +9,13 @@ from django.db import transaction
 from django.utils.text import slugify
 
 from assay.contracts import Reading as CoreReading
-from assay.errors import AssayError
+from assay.errors import AssayError, CannotMeasure
 from assay.judge.judgement import Kind
 from library.models import Checkpoint
 from library.writers import MAY_CHECK, must
 from pairs.actions.align_photo import align_photo
-from pairs.actions.mark_photo import carry_marking, mark_photo
-from pairs.actions.take_reading import measure_photo, read_marks
+from pairs.actions.mark_photo import mark_photo
+from pairs.actions.take_reading import measure_photo, name_of, read_marks
 from pairs.models import Marking, Pair, Photo
 from pairs.pictures import marks
 from pairs.queries import photos_in_use, retail_pairs
@@ -28,11 +29,18 @@ ROOM_BETWEEN = 4
 
 @dataclass(frozen=True, slots=True)
 class Tried:
-    """What the drawn marks read on one verified pair."""
+    """What the drawn marks read on one verified pair's photograph."""
 
-    pair: Pair
+    photo: Photo
+    points: list
+    """Where the marks lie there; empty where they could not be carried over."""
     reading: CoreReading | None
     refusal: AssayError | None
+
+    @property
+    def pair(self) -> Pair:
+        """Whose photograph it is."""
+        return self.photo.pair
 
 
 def try_checkpoint(*, photo: Photo, measure: str, points: list) -> list[Tried]:
@@ -44,11 +52,12 @@ def try_checkpoint(*, photo: Photo, measure: str, points: list) -> list[Tried]:
     marks(drawn, points).checked((photo.width, photo.height))
     tried = []
     for theirs in (photo, *_others(photo)):
+        placed: list = []
         try:
             placed = points if theirs == photo else _carried(drawn, points, photo, theirs)
-            tried.append(Tried(theirs.pair, read_marks(checkpoint=drawn, photo=theirs, points=placed), None))
+            tried.append(Tried(theirs, placed, read_marks(checkpoint=drawn, photo=theirs, points=placed), None))
         except AssayError as refusal:
-            tried.append(Tried(theirs.pair, None, refusal))
+            tried.append(Tried(theirs, placed, None, refusal))
     return tried
 
 
@@ -78,7 +87,7 @@ def draw_checkpoint(*, photo: Photo, points: list, given: Mapping, by) -> Checkp
     )
     checkpoint.clean()
     checkpoint.save()
-    _put_on_retail(checkpoint, photo, points, by)
+    _put_on_retail(checkpoint, tried, by)
     return checkpoint
 
 
@@ -92,20 +101,21 @@ def redraw_checkpoint(*, checkpoint: Checkpoint, photo: Photo, points: list, by)
     tried = try_checkpoint(photo=photo, measure=checkpoint.measure, points=points)
     if tried[0].refusal:
         raise tried[0].refusal
-    _put_on_retail(checkpoint, photo, points, by)
+    _put_on_retail(checkpoint, tried, by)
 
 
-def _put_on_retail(checkpoint: Checkpoint, photo: Photo, points: list, by) -> None:
-    marking = mark_photo(checkpoint=checkpoint, photo=photo, points=points, origin=Marking.Origin.DRAWN)
-    measure_photo(marking=marking, by=by)
-    for theirs in _others(photo):
-        if theirs.markings.filter(checkpoint=checkpoint, origin=Marking.Origin.MOVED).exists():
+def _put_on_retail(checkpoint: Checkpoint, tried: list[Tried], by) -> None:
+    """Keep marks and readings as they were tried; the first is the photograph that was drawn on."""
+    done = {name_of(checkpoint.measure, one.photo, one.points): one.reading for one in tried if one.reading}
+    for one in tried:
+        first = one is tried[0]
+        by_hand = one.photo.markings.filter(checkpoint=checkpoint, origin=Marking.Origin.MOVED)
+        if not one.points or (not first and by_hand.exists()):
             continue
-        try:
-            carried = carry_marking(drawn=marking, photo=theirs, alignment=align_photo(reference=photo, photo=theirs))
-        except AssayError:
-            continue
-        measure_photo(marking=carried, by=by)
+        origin = Marking.Origin.DRAWN if first else Marking.Origin.CARRIED
+        with suppress(CannotMeasure):
+            marking = mark_photo(checkpoint=checkpoint, photo=one.photo, points=one.points, origin=origin)
+            measure_photo(marking=marking, by=by, done=done)
 
 
 def _others(photo: Photo) -> list[Photo]:

@@ -30,7 +30,7 @@ def measure_photo(*, marking: Marking, by, done: dict | None = None) -> Reading:
     """
     checkpoint, photo = marking.checkpoint, marking.photo
     measure = MEASURES[checkpoint.measure]
-    same = (measure.name, photo.pk, str(marking.points))
+    same = name_of(measure.name, photo, marking.points)
     try:
         found = (done or {}).get(same) or _measured(checkpoint, photo, marking.points)
         if done is not None:
@@ -44,6 +44,11 @@ def measure_photo(*, marking: Marking, by, done: dict | None = None) -> Reading:
             checkpoint=checkpoint, pair=photo.pair, photo=photo, refusal=refusal, by=by, marked=marking.points
         )
     return _keep(found, checkpoint, photo, by, marking.points)
+
+
+def name_of(measure: str, photo: Photo, points: list) -> tuple[str, int, str]:
+    """What a measurement is called among those ``done``."""
+    return measure, photo.pk, str(points)
 
 
 def _as_carried(found: CoreReading) -> CoreReading:
