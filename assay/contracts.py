@@ -10,6 +10,8 @@ import numpy as np
 from assay.errors import CannotMeasure
 
 Point = tuple[float, float]
+# Places nearer than this are one, px: a click takes a pixel.
+SAME_PX = 1.0
 
 
 class Light(StrEnum):
@@ -71,6 +73,13 @@ class Marks:
             raise CannotMeasure("marks_off_picture", width=size[0], height=size[1])
         if crosses_itself(points, closed=self.kind is MarkKind.REGION):
             raise CannotMeasure("marks_cross", points=len(points))
+        return points
+
+    def parted(self, size: tuple[int, int]) -> np.ndarray:
+        """The same where every point is a place of its own. Raises ``points_on_each_other`` as well."""
+        points = self.checked(size)
+        if (np.hypot(*np.diff(points, axis=0).T) < SAME_PX).any():
+            raise CannotMeasure("points_on_each_other")
         return points
 
 

@@ -33,7 +33,7 @@ def measure(picture: Picture, marks: Marks) -> Reading:
     Parts: ``angle_deg`` between line and edge, 0 to 90; ``scatter_mm`` of the holes about their line. Raises
     CannotMeasure ``four_places``, ``too_few_on_line``, ``line_misses_edge`` or what holes and marks raise.
     """
-    points = marks.checked(picture.size)
+    points = marks.parted(picture.size)
     if len(points) != 4:
         raise CannotMeasure("four_places", points=len(points))
     centres, rings, odd = _row(picture, points[:2])

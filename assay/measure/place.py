@@ -24,7 +24,7 @@ def measure(picture: Picture, marks: Marks) -> Reading:
     second; of four, ``ratio`` of the first two's distance to the last two's, and ``angle_deg`` between those lines.
     Raises CannotMeasure ``two_to_four_places`` or what the marks raise.
     """
-    points = marks.checked(picture.size)
+    points = marks.parted(picture.size)
     if not 2 <= len(points) <= 4:
         raise CannotMeasure("two_to_four_places", points=len(points))
     unit, name = picture.mm_per_px or 1.0, "mm" if picture.mm_per_px else "px"

@@ -11,7 +11,7 @@ from types import MappingProxyType
 
 import numpy as np
 
-from assay.contracts import Marks, Picture, Point, Reading, Stroke, StrokeKind
+from assay.contracts import SAME_PX, Marks, Picture, Point, Reading, Stroke, StrokeKind
 from assay.errors import CannotMeasure
 from assay.photo.edge import edge_along
 from assay.photo.stitch import form_of
@@ -37,6 +37,8 @@ def measure(picture: Picture, marks: Marks) -> Reading:
     row and edge, 0 to 90.
     """
     points = marks.checked(picture.size)
+    # A double click puts two places on each other.
+    points = points[np.append(True, np.hypot(*np.diff(points, axis=0).T) > SAME_PX)]
     if len(points) < FEWEST_PLACES:
         raise CannotMeasure("row_then_edge", points=len(points))
     path, unit = points[:-2], picture.mm_per_px or 1.0
@@ -67,7 +69,7 @@ def measure(picture: Picture, marks: Marks) -> Reading:
         "angle_deg_uncertainty": float(np.degrees(END_PX / max(found.row.period, 1.0))),
     }
     doubts = tuple(dict.fromkeys((*picture.doubts, *doubts)))
-    drawn = _drawn(centres, (end, end + away * way), np.array([at, edge]), past)
+    drawn = _drawn(centres, (end, end + away * way), edge, past)
     return Reading(away * unit, name, off * unit, METHOD, MappingProxyType(parts), drawn, doubts)
 
 
@@ -99,7 +101,7 @@ def _past(centres: np.ndarray, start: np.ndarray, at: np.ndarray, edge: np.ndarr
 
 
 def _drawn(centres: np.ndarray, gap: tuple, edge: np.ndarray, past: int) -> tuple[Stroke, ...]:
-    """The row, the gap to the edge, the edge where they meet, and a ring on every stitch beyond it."""
+    """The row, the gap to the edge, the edge where they meet (``edge``: its way), a ring on every stitch past it."""
 
     def line(points: Sequence) -> Stroke:
         return Stroke(StrokeKind.LINE, tuple((float(x), float(y)) for x, y in points))
@@ -107,4 +109,4 @@ def _drawn(centres: np.ndarray, gap: tuple, edge: np.ndarray, past: int) -> tupl
     pitch = float(np.median(np.hypot(*np.diff(centres, axis=0).T)))
     beyond = centres[len(centres) - past :]
     rings = (Stroke(StrokeKind.RING, ((float(x), float(y)),), radius_px=0.5 * pitch) for x, y in beyond)
-    return line(centres), line(gap), line([gap[1] - 2 * pitch * edge[1], gap[1] + 2 * pitch * edge[1]]), *rings
+    return line(centres), line(gap), line([gap[1] - 2 * pitch * edge, gap[1] + 2 * pitch * edge]), *rings

@@ -46,11 +46,11 @@ def reach_of(picture: Picture) -> float:
 def edge_along(picture: Picture, ends: np.ndarray) -> tuple[np.ndarray, np.ndarray, float, tuple[str, ...]]:
     """The edge that two places (2, 2) lie on: a place on it, its direction (from the first to the second), how unsure
     it is, px; and a doubt where no edge can be seen and it is only as it was drawn."""
-    along = (ends[1] - ends[0]) / np.hypot(*(ends[1] - ends[0]))
+    length = float(np.hypot(*(ends[1] - ends[0])))
+    along = (ends[1] - ends[0]) / length
     across = np.array([-along[1], along[0]])
     try:
-        half = float(np.hypot(*(ends[1] - ends[0]))) / 2
-        found = find_edge(picture, ends.mean(0), across, half=half, reach=reach_of(picture))
+        found = find_edge(picture, ends.mean(0), across, half=length / 2, reach=reach_of(picture))
     except CannotMeasure:
         return ends[0], along, HAND_PX, ("edge_as_drawn",)
     # ``lean`` counts along ``across`` for every pixel along its own normal, which is minus our direction.

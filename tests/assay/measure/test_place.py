@@ -29,7 +29,11 @@ class Places(SimpleTestCase):
         self.assertAlmostEqual(found.parts["ratio"], 0.5)
         self.assertAlmostEqual(found.parts["angle_deg"], 0)
 
-    def test_one_place_or_five_are_refused(self):
-        with self.assertRaises(CannotMeasure) as caught:
-            read((1, 1), (50, 1), (90, 5), (100, 50), (50, 90))
-        self.assertEqual(caught.exception.reason, "two_to_four_places")
+    def test_one_place_or_five_and_places_on_each_other_are_refused(self):
+        for reason, places in (
+            ("two_to_four_places", ((1, 1), (50, 1), (90, 5), (100, 50), (50, 90))),
+            ("points_on_each_other", ((10, 10), (10, 10), (40, 50))),
+        ):
+            with self.assertRaises(CannotMeasure) as caught:
+                read(*places)
+            self.assertEqual(caught.exception.reason, reason)

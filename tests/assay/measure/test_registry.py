@@ -1,9 +1,11 @@
 """What every measure owes, whatever it measures."""
 
+from contextlib import suppress
+
 import numpy as np
 from django.test import SimpleTestCase
 
-from assay.contracts import Marks, Picture
+from assay.contracts import MarkKind, Marks, Picture
 from assay.errors import CannotMeasure
 from assay.measure.registry import MEASURES
 from assay.simulator.swatch import Swatch, hole_swatch, seam_swatch
@@ -77,6 +79,15 @@ class EveryMeasure(SimpleTestCase):
             if measure.name in COUNTING:
                 self.assertEqual(reading.value, len(swatch.centres))
             self.assertFalse([name for name in reading.parts if "_mm" in name])
+
+    def test_a_double_click_anywhere_gives_a_number_or_a_reason(self):
+        paths = [name for name, measure in MEASURES.items() if measure.marks is MarkKind.PATH]
+        for measure, swatch, marks in self.each(paths):
+            for n in range(len(marks.points)):
+                doubled = (*marks.points[: n + 1], *marks.points[n:])
+                with suppress(CannotMeasure):
+                    found = measure.measure(Picture(swatch.rgb, swatch.mm_per_px), Marks(MarkKind.PATH, doubled))
+                    self.assertTrue(np.isfinite(found.value))
 
     def test_what_has_no_points_is_put_right_by_its_marks(self):
         for measure, swatch, marks in self.each(set(MEASURES) - set(COUNTING)):

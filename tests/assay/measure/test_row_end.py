@@ -64,6 +64,7 @@ class RowEnd(SimpleTestCase):
         row = marks(edge).points[:-2]
         for points, reason in (
             (marks(edge).points[-3:], "row_then_edge"),
+            ((*row[:2], (edge, 60.0), (edge, 60.3)), "row_then_edge"),
             ((*row, (400.0, 180.0), (100.0, 170.0)), "line_misses_edge"),
             ([(x, 30.0) for x in np.linspace(52, 286, 5)] + [(edge, 20.0), (edge, 60.0)], "no_row_found"),
         ):
