@@ -94,8 +94,10 @@ class Carried(NamedTuple):
     """Whether the last of them, or one more, may as well be none."""
 
 
-def carried_past(places: Sequence[int], around: Surroundings) -> Carried:
+def carried_past(places: Sequence[int], around: Surroundings, turn: int) -> Carried:
     """Places past the last that show what the row's own show, for as long as they follow each other.
+
+    ``turn``: how far across the line the next is pointed at, px: a path's last click may lead away from the row.
 
     The row is held against its sides, and its even tone left out: beyond an edge it may run on another panel. It may
     bend where nobody has traced it.
@@ -106,7 +108,7 @@ def carried_past(places: Sequence[int], around: Surroundings) -> Carried:
     mean, spread = own.mean(0), gaussian_filter(own.var(0), (0, 1, 1.5))
     shape = (mean - mean.mean(2, keepdims=True)) / (spread + spread.mean() + 1e-12)
     typical = float(np.median((own * shape).sum((1, 2, 3))))
-    found, (at, off), turn, in_doubt = [], (places[-1], 0), 0, False
+    found, (at, off), in_doubt = [], (places[-1], 0), False
     while True:
         tried = []
         for across in range(off + turn - VEERS_PX, off + turn + VEERS_PX + 1):

@@ -30,6 +30,8 @@ LONGEST_PITCH_MM = 6.5
 # may pass for a row.
 LEAST_LIKENESS, OF_FEW, LEAST_REPEATING = 0.3, 1.0, 0.15
 WEAK_LIKENESS, WEAK_REPEATING = 0.42, 0.26
+# So many stitches tell where a row points.
+POINTING = 4
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,9 +46,18 @@ class Stitched:
         whether how many they are is in doubt."""
         row = self.row
         telling = telling_channels(self.strip, row.period)
-        found = carried_past(row.places, Surroundings(telling, row.line, row.band, row.period))
+        found = carried_past(row.places, Surroundings(telling, row.line, row.band, row.period), self._turn())
         t, off = np.array(found.places, int).reshape(-1, 2).T
         return self.at(self.along(t)) + self.strip.normal[t] * off[:, None], found.in_doubt
+
+    def _turn(self) -> int:
+        """How far across the row's line its last stitches point one pitch on, px."""
+        last = self.row.places[-POINTING:]
+        centres = self.at(self.along(last))
+        ahead = (centres[-1] - centres[0]) * self.row.period / (last[-1] - last[0])
+        next_ = min(last[-1] + round(self.row.period), len(self.strip.path) - 1)
+        (there,) = self.at(np.array([next_]))
+        return round(float((centres[-1] + ahead - there) @ self.strip.normal[next_]))
 
     @property
     def weak(self) -> bool:
