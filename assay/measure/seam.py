@@ -29,7 +29,7 @@ from assay.photo.stitch import form_of, tightest_bend
 from assay.photo.stitched import FEWEST_PX_PER_STITCH, Stitched, find_stitches
 from assay.photo.strip import Strip, smooth_path
 
-METHOD = "seam/4"
+METHOD = "seam/5"
 PARTS = (
     "pitch_mm",
     "pitch_cv",
@@ -70,7 +70,8 @@ def measure(picture: Picture, marks: Marks) -> Reading:
     strip, row = found.strip, found.row
     centres = found.at(found.along(row.places))
     ends = (strip.start, strip.stop)
-    uncertainty = max(_uncertainty(row, ends), UNSURE if found.weak or any(row.goes_on) else 0.0)
+    unsure = found.weak or any(row.goes_on) or found.ends_in_doubt
+    uncertainty = max(_uncertainty(row, ends), UNSURE if unsure else 0.0)
     reading = _reading(picture, points, centres, _half_ticks(row), uncertainty, _doubts(found, ends))
     more, beside = _more(picture, strip, row, centres)
     return replace(reading, parts=MappingProxyType({**reading.parts, **more}), overlay=(*reading.overlay, *beside))
@@ -142,6 +143,8 @@ def _doubts(stitched: Stitched, ends: tuple[int, int]) -> tuple[str, ...]:
         halves = [float(np.median(half[half < 1.6])) for half in np.array_split(gaps, 2)]
         if abs(halves[0] - halves[1]) > OTHER_PITCH:
             found.append("pitch_changes")
+    if stitched.ends_in_doubt:
+        found.append("last_unclear")
     if row.period < 2 * FEWEST_PX_PER_STITCH:
         found.append("few_pixels")
     if stitched.weak:

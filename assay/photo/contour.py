@@ -42,6 +42,9 @@ SOFT_PX, GRAIN_PX, SOFT, SHARP = 4.5, 2.0, 1.25, 1.9
 # A stretch that shows less than so much of what the rim shows round about, some points more on both sides, is astray:
 # up to so many points, where straight on, so many px aside at most, this share of it shows.
 WEAK, ASIDE, MOST_ASTRAY, STRAIGHT_ON_PX, GOES_ON = 0.4, 8, 60, 4.0, 0.35
+# How far out, as a share of the size, another sharp step is looked for; for how long it must stand there, how firmly,
+# and what staying on the rim is worth against it.
+OUT_SHARE, LONG_SHARE, FIRM, STAYS = 0.045, 0.035, 0.8, 0.5
 # Softening along the rim, in points, and how far it reaches.
 ALONG, ALONG_REACH = 1.5, 6
 # Shares of a rim that may be a guess: for the rim to be read at all, and without a word about it.
@@ -107,7 +110,7 @@ def _found(rgb: np.ndarray, within_px: np.ndarray | None) -> Rim:
             break
     if best is None:
         raise refusal
-    return best
+    return _further_out(roots, best, scale, within_px)
 
 
 def _around(roots: np.ndarray, outline: np.ndarray, scale: float) -> Rim:
@@ -124,24 +127,13 @@ def _follow(roots: np.ndarray, loop: np.ndarray, reach: float, sample: float) ->
 
     ``roots``: square roots of sRGB.
     """
-    loop = gaussian_filter1d(loop, SMOOTH, axis=0, mode="wrap")
-    tangent = np.gradient(np.vstack([loop[-1:], loop, loop[:1]]), axis=0)[1:-1]
-    normal = np.stack([tangent[:, 1], -tangent[:, 0]], 1) / (np.hypot(*tangent.T)[:, None] + 1e-9)
-    if _signed_area(loop) < 0:
-        normal = -normal
     across = np.arange(-reach, reach + sample / 2, sample)
-    places = (loop[:, None] + normal[:, None] * across[:, None]).astype(np.float32)
-    band = cv2.remap(roots, places[..., 0], places[..., 1], cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
-    strength = _steepness(band, SOFTEN_PX / sample)
+    loop, normal, strength = _unrolled(roots, loop, across)
     noise = float(np.median(strength[:, -max(3, len(across) // 6) :])) + 1e-4
     # A step that is clear is as good as any clearer one: a shoe's own edges are often stronger than its rim.
     full = max(FULL * noise, FULL_SHARE * float(np.median(strength.max(1))))
     firm = np.minimum(strength / full, 1.0) + 0.1 * np.minimum(strength / full, 3.0)
-    # A soft step, such as a shadow's rim, is as steep on and on; a sharp one stands alone.
-    reach_of_soft = np.ones((1, 2 * round(SOFT_PX / sample) + 1), np.uint8)
-    smooth = gaussian_filter1d(strength, GRAIN_PX / sample, axis=1, mode="nearest")
-    soft = cv2.morphologyEx(smooth, cv2.MORPH_OPEN, reach_of_soft)
-    firm *= np.clip((strength / (soft + noise / 3) - SOFT) / (SHARP - SOFT), 0, 1)
+    firm *= _sharpness(strength, noise, sample)
     outside = np.maximum.accumulate(firm[:, ::-1], axis=1)[:, ::-1]
     # The strongest step outside of a place, its own flank left out.
     gap = round(2.5 * SOFTEN_PX / sample)
@@ -153,6 +145,60 @@ def _follow(roots: np.ndarray, loop: np.ndarray, reach: float, sample: float) ->
     rows = np.arange(len(loop))
     seen = strength[rows, np.clip(np.round(at).astype(int), 0, len(across) - 1)]
     return loop + normal * np.interp(at, np.arange(len(across)), across)[:, None], seen / (CLEAR * noise)
+
+
+def _further_out(roots: np.ndarray, rim: Rim, scale: float, within_px: np.ndarray | None) -> Rim:
+    """The rim moved out where a sharp step stands outside it for long: a lining seen behind the collar has nearly the
+    ground's tone, and was taken for shadow."""
+    size = max(roots.shape[:2])
+    across = np.arange(STRAIGHT_ON_PX, OUT_SHARE * size)
+    loop, normal, strength = _unrolled(roots, _even((rim.points + 0.5) * scale - 0.5, 2 * STEP_PX), across)
+    noise = float(np.median(strength[:, -len(across) // 4 :])) + 1e-4
+    firm = np.minimum(strength / (FULL * noise), 1.0) * _sharpness(strength, noise, 1.0)
+    # The first column stands for the rim as it is.
+    at = np.round(best_path(np.c_[np.full(len(loop), STAYS), firm], STIFF, closed=True)).astype(int)
+    out = np.where(at > 0, across[np.maximum(at, 1) - 1], 0.0)
+    shown = firm[np.arange(len(loop)), np.maximum(at, 1) - 1]
+    turn = int(np.argmin(at))
+    changes = np.flatnonzero(np.diff(np.r_[0, np.roll(at > 0, -turn).astype(int), 0]))
+    for first, last in zip(changes[::2], changes[1::2], strict=True):
+        run = (np.arange(first, last) + turn) % len(loop)
+        places = (loop[run] + normal[run] * out[run, None] + 0.5) / scale - 0.5
+        if len(run) * 2 * STEP_PX < LONG_SHARE * size or np.median(shown[run]) < FIRM or not _inside(places, within_px):
+            out[run] = 0.0
+    if not out.any():
+        return rim
+    points, clear = _follow(
+        roots, _even(_outermost(loop + normal * out[:, None], roots.shape), STEP_PX), REACH_SHARE / 2 * size, 0.5
+    )
+    return Rim((points + 0.5) / scale - 0.5, clear)
+
+
+def _inside(places: np.ndarray, within_px: np.ndarray | None) -> bool:
+    if within_px is None:
+        return True
+    region = within_px.astype(np.float32)
+    return all(cv2.pointPolygonTest(region, (float(x), float(y)), measureDist=False) >= 0 for x, y in places)
+
+
+def _unrolled(roots: np.ndarray, loop: np.ndarray, across: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """The loop smoothed, its outward normals (N, 2), and how steep the picture is ``across`` px out, (N, R)."""
+    loop = gaussian_filter1d(loop, SMOOTH, axis=0, mode="wrap")
+    tangent = np.gradient(np.vstack([loop[-1:], loop, loop[:1]]), axis=0)[1:-1]
+    normal = np.stack([tangent[:, 1], -tangent[:, 0]], 1) / (np.hypot(*tangent.T)[:, None] + 1e-9)
+    if _signed_area(loop) < 0:
+        normal = -normal
+    places = (loop[:, None] + normal[:, None] * across[:, None]).astype(np.float32)
+    band = cv2.remap(roots, places[..., 0], places[..., 1], cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+    return loop, normal, _steepness(band, SOFTEN_PX / (across[1] - across[0]))
+
+
+def _sharpness(strength: np.ndarray, noise: float, sample: float) -> np.ndarray:
+    """0 to 1: a soft step, such as a shadow's rim, is as steep on and on; a sharp one stands alone."""
+    reach = np.ones((1, 2 * round(SOFT_PX / sample) + 1), np.uint8)
+    smooth = gaussian_filter1d(strength, GRAIN_PX / sample, axis=1, mode="nearest")
+    soft = cv2.morphologyEx(smooth, cv2.MORPH_OPEN, reach)
+    return np.clip((strength / (soft + noise / 3) - SOFT) / (SHARP - SOFT), 0, 1)
 
 
 def _healed(strength: np.ndarray, at: np.ndarray, loop: np.ndarray, normal: np.ndarray, sample: float) -> np.ndarray:

@@ -14,7 +14,7 @@ from assay.contracts import Picture
 from assay.errors import CannotMeasure
 from assay.photo.period import telling_channels
 from assay.photo.row import Row, find_row
-from assay.photo.row_ends import Surroundings, carried_past
+from assay.photo.row_ends import Surroundings, carried_past, end_shares
 from assay.photo.strip import Strip, straighten
 
 # Below this a stitch is less than a light and a dark pixel and a margin: aliasing cannot be told from stitches.
@@ -30,6 +30,8 @@ LONGEST_PITCH_MM = 6.5
 # may pass for a row.
 LEAST_LIKENESS, OF_FEW, LEAST_REPEATING = 0.3, 1.0, 0.15
 WEAK_LIKENESS, WEAK_REPEATING = 0.42, 0.26
+# A stitch at an end that shows less than so much of what the others show may be none: in drawn rows one in twenty.
+SURE_SHARE = 0.6
 # So many stitches tell where a row points.
 POINTING = 4
 
@@ -49,6 +51,13 @@ class Stitched:
         found = carried_past(row.places, Surroundings(telling, row.line, row.band, row.period), self._turn())
         t, off = np.array(found.places, int).reshape(-1, 2).T
         return self.at(self.along(t)) + self.strip.normal[t] * off[:, None], found.in_doubt
+
+    @property
+    def ends_in_doubt(self) -> bool:
+        """Whether a stitch at either end shows so little that it may be none."""
+        telling = telling_channels(self.strip, self.row.period)
+        row = self.row
+        return min(end_shares(row.places, Surroundings(telling, row.line, row.band, row.period))) < SURE_SHARE
 
     def _turn(self) -> int:
         """How far across the row's line its last stitches point one pitch on, px."""

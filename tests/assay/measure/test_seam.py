@@ -74,10 +74,13 @@ class CountingStitches(SimpleTestCase):
             self.assertEqual(found.value, len(picture.centres), (level, seed))
 
     def test_a_path_drawn_on_past_the_rows_ends_adds_no_stitch(self):
-        for seed in (3, 4, 10, 16, 23, 26, 34, 40):
-            picture = drawn_rows.row("realistic", seed)
+        rows = [("realistic", seed, 0.6) for seed in (3, 4, 10, 16, 23, 26, 34, 40)]
+        # As carried marks lie: there is room for a whole stitch, but none to be seen.
+        rows += [("easy", seed, 0.9) for seed in (203, 210, 214, 221)]
+        for level, seed, past in rows:
+            picture = drawn_rows.row(level, seed)
             ends = picture.marks[[0, -1]] - picture.marks[[1, -2]]
-            ends *= 0.6 * picture.pitch_mm / drawn_rows.MM_PER_PX / np.hypot(*ends.T)[:, None]
+            ends *= past * picture.pitch_mm / drawn_rows.MM_PER_PX / np.hypot(*ends.T)[:, None]
             path = np.vstack([picture.marks[0] + ends[0], picture.marks, picture.marks[-1] + ends[1]])
             self.assertEqual(counted(picture, path).value, len(picture.centres), seed)
 

@@ -1,5 +1,6 @@
 """The rim on pictures drawn without the simulator: textures, uneven light, soft shadows."""
 
+import cv2
 import numpy as np
 from django.test import SimpleTestCase
 from scipy.spatial import cKDTree
@@ -25,6 +26,24 @@ class Rims(SimpleTestCase):
             rim = find_rim(picture.rgb, picture.region)
             off = cKDTree(even(picture.outline_mm, 0.1)).query(rim.points * MM_PER_PX)[0]
             self.assertLess(off.max(), 0.5)
+
+    def test_a_lining_hardly_darker_than_the_ground_belongs_to_the_shoe_where_its_edge_is_sharp(self):
+        picture = shoe("easy", 5)
+        grey = picture.rgb.copy()
+        hull = cv2.convexHull(np.round(picture.outline_mm / MM_PER_PX).astype(np.int32))
+        body = cv2.fillPoly(
+            np.zeros(grey.shape[:2], np.uint8), [np.round(picture.outline_mm / MM_PER_PX).astype(np.int32)], 1
+        )
+        # The dip between heel and tongue, filled 8 mm deep.
+        dip = cv2.fillConvexPoly(np.zeros_like(body), hull, 1) - body
+        near = cv2.dilate(body, cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (107, 107)))
+        y, x = np.mgrid[: grey.shape[0], : grey.shape[1]]
+        lining = (dip & near).astype(bool) & (x > np.percentile(np.nonzero(body)[1], 55)) & (y < 800)
+        for darker, within in ((0.86, True), (1.0, False)):
+            rgb = np.where(lining[..., None], grey * darker, grey).round().astype(np.uint8)
+            rim = np.round(find_rim(rgb, picture.region).points).astype(np.int32)
+            found = cv2.fillPoly(np.zeros_like(body), [rim], 1)
+            self.assertEqual(found[lining].mean() > 0.8, within)
 
     def test_bare_ground_and_a_shoe_cut_by_its_region_are_refused(self):
         picture = heel("easy", 1)
