@@ -161,17 +161,37 @@ def _further_out(roots: np.ndarray, rim: Rim, scale: float, within_px: np.ndarra
     shown = firm[np.arange(len(loop)), np.maximum(at, 1) - 1]
     turn = int(np.argmin(at))
     changes = np.flatnonzero(np.diff(np.r_[0, np.roll(at > 0, -turn).astype(int), 0]))
+    moved = []
     for first, last in zip(changes[::2], changes[1::2], strict=True):
         run = (np.arange(first, last) + turn) % len(loop)
         places = (loop[run] + normal[run] * out[run, None] + 0.5) / scale - 0.5
         if len(run) * 2 * STEP_PX < LONG_SHARE * size or np.median(shown[run]) < FIRM or not _inside(places, within_px):
             out[run] = 0.0
-    if not out.any():
+        else:
+            moved.append((loop[run[[0, -1]]] + 0.5) / scale - 0.5)
+    if not moved:
         return rim
-    points, clear = _follow(
-        roots, _even(_outermost(loop + normal * out[:, None], roots.shape), STEP_PX), REACH_SHARE / 2 * size, 0.5
+    start = _even(_outermost(loop + normal * out[:, None], roots.shape), STEP_PX)
+    points, clear = _follow(roots, start, REACH_SHARE / 2 * size, 0.5)
+    further = Rim((points + 0.5) / scale - 0.5, clear)
+    for ends in moved:
+        rim = _spliced(rim, further, ends)
+    return rim
+
+
+def _spliced(rim: Rim, other: Rim, ends: np.ndarray) -> Rim:
+    """The rim with the other's way between the places nearest to two ends (2, 2)."""
+    (first, last), (from_, to) = (cKDTree(one.points).query(ends)[1] for one in (rim, other))
+
+    def between(part: np.ndarray, start: int, stop: int) -> np.ndarray:
+        return np.roll(part, -start, axis=0)[: (stop - start) % len(part) + 1]
+
+    return Rim(
+        *(
+            np.concatenate([between(ours, last, first), between(theirs, from_, to)])
+            for ours, theirs in ((rim.points, other.points), (rim.clear, other.clear))
+        )
     )
-    return Rim((points + 0.5) / scale - 0.5, clear)
 
 
 def _inside(places: np.ndarray, within_px: np.ndarray | None) -> bool:
