@@ -70,9 +70,10 @@ def measure(picture: Picture, marks: Marks) -> Reading:
     strip, row = found.strip, found.row
     centres = found.at(found.along(row.places))
     ends = (strip.start, strip.stop)
-    unsure = found.weak or any(row.goes_on) or found.ends_in_doubt
+    doubts = _doubts(found, ends)
+    unsure = {"weak_row", "row_goes_on", "last_unclear"} & set(doubts)
     uncertainty = max(_uncertainty(row, ends), UNSURE if unsure else 0.0)
-    reading = _reading(picture, points, centres, _half_ticks(row), uncertainty, _doubts(found, ends))
+    reading = _reading(picture, points, centres, _half_ticks(row), uncertainty, doubts)
     more, beside = _more(picture, strip, row, centres)
     return replace(reading, parts=MappingProxyType({**reading.parts, **more}), overlay=(*reading.overlay, *beside))
 
