@@ -13,7 +13,7 @@ import numpy as np
 
 from assay.contracts import Marks, Picture, Point, Reading, Stroke, StrokeKind
 from assay.errors import CannotMeasure
-from assay.photo.edge import HAND_PX, edge_along
+from assay.photo.edge import HAND_PX, crossing, edge_along
 from assay.photo.round_holes import find_holes
 
 METHOD = "landing/1"
@@ -39,11 +39,7 @@ def measure(picture: Picture, marks: Marks) -> Reading:
     centres, rings, odd = _row(picture, points[:2])
     middle, along, scatter = _line(centres, points[1] - points[0])
     at, edge, edge_off, doubts = edge_along(picture, points[2:])
-    crossing = np.column_stack([along, -edge])
-    angle = float(np.degrees(np.arcsin(min(1.0, abs(np.linalg.det(crossing))))))
-    if angle < FLATTEST_DEG:
-        raise CannotMeasure("line_misses_edge", angle_deg=round(angle, 1))
-    away = float(np.linalg.solve(crossing, at - middle)[0])
+    away, angle = crossing(middle, along, (at, edge), FLATTEST_DEG)
     lands = middle + away * along
     value = float((lands - points[2]) @ edge)
     # Of a fitted line, where it is carried on to; of the edge, where they meet at a slant; of the place put by hand.

@@ -13,7 +13,7 @@ import numpy as np
 
 from assay.contracts import SAME_PX, Marks, Picture, Point, Reading, Stroke, StrokeKind
 from assay.errors import CannotMeasure
-from assay.photo.edge import edge_along
+from assay.photo.edge import crossing, edge_along
 from assay.photo.stitch import form_of
 from assay.photo.stitched import Stitched, find_stitches
 
@@ -43,7 +43,7 @@ def measure(picture: Picture, marks: Marks) -> Reading:
         raise CannotMeasure("row_then_edge", points=len(points))
     path, unit = points[:-2], picture.mm_per_px or 1.0
     at, edge, edge_off, doubts = edge_along(picture, points[-2:])
-    ahead = float(_crossing(path[-1], path[-1] - path[-2], at, edge)[0])
+    ahead, _ = crossing(path[-1], path[-1] - path[-2], (at, edge), FLATTEST_DEG)
     room = PAST_PX if picture.mm_per_px is None else PAST_MM / picture.mm_per_px
     found = find_stitches(picture, path, max(0.0, ahead) + room)
     further, in_doubt = found.past_end()
@@ -51,7 +51,7 @@ def measure(picture: Picture, marks: Marks) -> Reading:
     last, before = centres[-1], centres[-2]
     way = (last - before) / np.hypot(*(last - before))
     end = last + _half_length(found) * way
-    away, angle = _crossing(end, way, at, edge)
+    away, angle = crossing(end, way, (at, edge), FLATTEST_DEG)
     past = _past(centres, path[0], at, edge)
     off = float(np.hypot(END_PX, edge_off / np.sin(np.radians(angle))))
     if found.weak or in_doubt:
@@ -76,16 +76,6 @@ def measure(picture: Picture, marks: Marks) -> Reading:
 def rebuild(picture: Picture, marks: Marks, points: Sequence[Point]) -> Reading:
     """The end is put right by moving its places: always raises CannotMeasure."""
     raise CannotMeasure("move_the_region", points=len(points))
-
-
-def _crossing(start: np.ndarray, way: np.ndarray, at: np.ndarray, edge: np.ndarray) -> tuple[float, float]:
-    """How far along ``way`` the edge lies from a place, px, and the angle between the two, degrees."""
-    way = way / np.hypot(*way)
-    crossing = np.column_stack([way, -edge])
-    angle = float(np.degrees(np.arcsin(min(1.0, abs(np.linalg.det(crossing))))))
-    if angle < FLATTEST_DEG:
-        raise CannotMeasure("line_misses_edge", angle_deg=round(angle, 1))
-    return float(np.linalg.solve(crossing, at - start)[0]), angle
 
 
 def _half_length(found: Stitched) -> float:

@@ -6,6 +6,7 @@ dynamic programming (Amini, Weymouth & Jain, IEEE PAMI 12(9), 1990): a shadow's 
 has the rim outside of it and loses as well.
 """
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 import cv2
@@ -102,7 +103,8 @@ def _found(rgb: np.ndarray, within_px: np.ndarray | None) -> Rim:
             refusal = refusal if not subject.found else CannotMeasure("cut_by_frame")
             continue
         # An outline within the reach of what was found leads to the same rim.
-        if best is None or _furthest(subject.outline, best.points) * scale > REACH_SHARE / 2 * max(small.shape[:2]):
+        away = np.inf if best is None else cKDTree(best.points).query(subject.outline)[0].max() * scale
+        if away > REACH_SHARE / 2 * max(small.shape[:2]):
             rim = _around(roots, subject.outline, scale)
             if best is None or rim.guessed < best.guessed:
                 best = rim
@@ -160,9 +162,8 @@ def _further_out(roots: np.ndarray, rim: Rim, scale: float, within_px: np.ndarra
     out = np.where(at > 0, across[np.maximum(at, 1) - 1], 0.0)
     shown = firm[np.arange(len(loop)), np.maximum(at, 1) - 1]
     turn = int(np.argmin(at))
-    changes = np.flatnonzero(np.diff(np.r_[0, np.roll(at > 0, -turn).astype(int), 0]))
     moved = []
-    for first, last in zip(changes[::2], changes[1::2], strict=True):
+    for first, last in _stretches(np.roll(at > 0, -turn)):
         run = (np.arange(first, last) + turn) % len(loop)
         places = (loop[run] + normal[run] * out[run, None] + 0.5) / scale - 0.5
         if len(run) * 2 * STEP_PX < LONG_SHARE * size or np.median(shown[run]) < FIRM or not _inside(places, within_px):
@@ -192,6 +193,12 @@ def _spliced(rim: Rim, other: Rim, ends: np.ndarray) -> Rim:
             for ours, theirs in ((rim.points, other.points), (rim.clear, other.clear))
         )
     )
+
+
+def _stretches(on: np.ndarray) -> Iterator[tuple[int, int]]:
+    """First and past-the-last index of every stretch that is set."""
+    changes = np.flatnonzero(np.diff(np.r_[0, on.astype(int), 0]))
+    return zip(changes[::2], changes[1::2], strict=True)
 
 
 def _inside(places: np.ndarray, within_px: np.ndarray | None) -> bool:
@@ -236,8 +243,7 @@ def _healed(strength: np.ndarray, at: np.ndarray, loop: np.ndarray, normal: np.n
     weak, at, usual, strength, loop, normal = (
         np.roll(one, -turn, axis=0) for one in (weak, at, usual, strength, loop, normal)
     )
-    changes = np.flatnonzero(np.diff(np.r_[0, weak.astype(int), 0]))
-    for first, last in zip(changes[::2], changes[1::2], strict=True):
+    for first, last in _stretches(weak):
         if last - first > MOST_ASTRAY or last >= len(at):
             continue
         run, ends = np.arange(first, last), np.array([first - 1, last])
@@ -290,8 +296,3 @@ def _signed_area(loop: np.ndarray) -> float:
     """Positive where the loop runs clockwise as seen (y down)."""
     x, y = loop.T
     return float(np.dot(x, np.roll(y, -1)) - np.dot(y, np.roll(x, -1))) / 2
-
-
-def _furthest(loop: np.ndarray, other: np.ndarray) -> float:
-    """How far the furthest of a loop's places lies from another loop, px."""
-    return float(cKDTree(other).query(loop)[0].max())

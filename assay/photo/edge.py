@@ -58,6 +58,19 @@ def edge_along(picture: Picture, ends: np.ndarray) -> tuple[np.ndarray, np.ndarr
     return ends.mean(0) + found.at * across, way / np.hypot(*way), found.off, ()
 
 
+def crossing(
+    start: np.ndarray, way: np.ndarray, edge: tuple[np.ndarray, np.ndarray], flattest_deg: float
+) -> tuple[float, float]:
+    """How far along ``way`` (2,) from a place an edge (a place on it, its direction) lies, px, and the angle between
+    the two, 0 to 90 degrees. Raises CannotMeasure ``line_misses_edge`` where that is less than ``flattest_deg``."""
+    at, along = edge
+    both = np.column_stack([way / np.hypot(*way), -along])
+    angle = float(np.degrees(np.arcsin(min(1.0, abs(np.linalg.det(both))))))
+    if angle < flattest_deg:
+        raise CannotMeasure("line_misses_edge", angle_deg=round(angle, 1))
+    return float(np.linalg.solve(both, at - start)[0]), angle
+
+
 def find_edge(
     picture: Picture, near: np.ndarray, along: np.ndarray, *, half: float, reach: float, end: int = 1
 ) -> Edge:

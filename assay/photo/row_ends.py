@@ -99,11 +99,11 @@ def _end_shares(places: Sequence[int], ridge: np.ndarray, period: float) -> tupl
     own = pieces(ridge, places[1:-1], half)
     if len(own) < 2:
         return 1.0, 1.0
-    mean, spread = own.mean(0), gaussian_filter(own.var(0), (0, 1, 1.5))
+    mean, unlike = _typical(own)
     # By its tone against the sides, and by its form alone, whatever the tone: a worn stitch keeps one of them.
     shares = []
     for shape in (mean, mean - mean.mean(2, keepdims=True)):
-        weight = shape / (spread + spread.mean() + 1e-12)
+        weight = shape / unlike
         typical = max(float(np.median((own * weight).sum((1, 2, 3)))), 1e-12)
         ends = (pieces(ridge, [t], half) for t in (places[0], places[-1]))
         shares.append([float((end * weight).sum()) / typical if len(end) else 1.0 for end in ends])
@@ -144,8 +144,8 @@ def carried_past(places: Sequence[int], around: Surroundings, turn: int) -> Carr
     half, widths = round(0.5 * around.period), _widths(places, around)
     ridges = {0: _ridge(around, widths)}
     own = pieces(ridges[0], places, half)
-    mean, spread = own.mean(0), gaussian_filter(own.var(0), (0, 1, 1.5))
-    shape = (mean - mean.mean(2, keepdims=True)) / (spread + spread.mean() + 1e-12)
+    mean, unlike = _typical(own)
+    shape = (mean - mean.mean(2, keepdims=True)) / unlike
     typical = float(np.median((own * shape).sum((1, 2, 3))))
     found, (at, off), in_doubt = [], (places[-1], 0), False
     while True:
@@ -217,10 +217,16 @@ def _seen(
     inside = [ridge[:, :, t + low : t + high] for t in places if least <= t + low and t + high <= most]
     if len(inside) < 2:
         return 0.0, 0.0
-    mean, spread = np.mean(inside, axis=0), gaussian_filter(np.var(inside, axis=0), (0, 1, 1.5))
-    weight = mean / (spread + spread.mean() + 1e-12)
+    mean, unlike = _typical(np.array(inside))
+    weight = mean / unlike
     typical = np.median([(one * weight).sum() for one in inside])
     return float((ridge[:, :, at + low : at + high] * weight).sum()), float(typical)
+
+
+def _typical(each: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """The mean of pieces (N, C, Y, T), and how much they differ at each spot: by that it counts the less."""
+    spread = gaussian_filter(each.var(0), (0, 1, 1.5))
+    return each.mean(0), spread + spread.mean() + 1e-12
 
 
 def _widths(places: Sequence[int], around: Surroundings) -> tuple[int, int]:

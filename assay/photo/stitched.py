@@ -46,18 +46,18 @@ class Stitched:
     def past_end(self) -> tuple[np.ndarray, bool]:
         """(N, 2) picture pixels of the places past the row's last, for as long as it goes on, over an edge as well; and
         whether how many they are is in doubt."""
-        row = self.row
-        telling = telling_channels(self.strip, row.period)
-        found = carried_past(row.places, Surroundings(telling, row.line, row.band, row.period), self._turn())
+        found = carried_past(self.row.places, self._around(), self._turn())
         t, off = np.array(found.places, int).reshape(-1, 2).T
         return self.at(self.along(t)) + self.strip.normal[t] * off[:, None], found.in_doubt
 
     @property
     def ends_in_doubt(self) -> bool:
         """Whether a stitch at either end shows so little that it may be none."""
-        telling = telling_channels(self.strip, self.row.period)
+        return min(end_shares(self.row.places, self._around())) < SURE_SHARE
+
+    def _around(self) -> Surroundings:
         row = self.row
-        return min(end_shares(row.places, Surroundings(telling, row.line, row.band, row.period))) < SURE_SHARE
+        return Surroundings(telling_channels(self.strip, row.period), row.line, row.band, row.period)
 
     def _turn(self) -> int:
         """How far across the row's line its last stitches point one pitch on, px."""

@@ -69,9 +69,7 @@ def draw_checkpoint(*, photo: Photo, points: list, given: Mapping, by) -> Checkp
     applies_when. Raises AssayError ``not_allowed`` or what the marks raise.
     """
     must(by, MAY_CHECK)
-    tried = try_checkpoint(photo=photo, measure=given["measure"], points=points)
-    if tried[0].refusal:
-        raise tried[0].refusal
+    tried = _tried_well(photo, given["measure"], points)
     release = photo.pair.release
     kind = Kind.COUNT if given["unit"] == "count" else Kind.CONTINUOUS
     checkpoint = Checkpoint(
@@ -98,10 +96,15 @@ def redraw_checkpoint(*, checkpoint: Checkpoint, photo: Photo, points: list, by)
     Marks that a person put in place on one of those stay. Raises AssayError ``not_allowed`` or what the marks raise.
     """
     must(by, MAY_CHECK)
-    tried = try_checkpoint(photo=photo, measure=checkpoint.measure, points=points)
+    _put_on_retail(checkpoint, _tried_well(photo, checkpoint.measure, points), by)
+
+
+def _tried_well(photo: Photo, measure: str, points: list) -> list[Tried]:
+    """As ``try_checkpoint``; raises as well what refuses on the photograph itself."""
+    tried = try_checkpoint(photo=photo, measure=measure, points=points)
     if tried[0].refusal:
         raise tried[0].refusal
-    _put_on_retail(checkpoint, tried, by)
+    return tried
 
 
 def _put_on_retail(checkpoint: Checkpoint, tried: list[Tried], by) -> None:
