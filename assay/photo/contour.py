@@ -28,6 +28,7 @@ BAND_SIDE = 1800
 STEP_PX, REACH_SHARE, SMOOTH = 1.5, 0.012, 4
 # Light counts through its square root: between light, in which dark steps vanish, and its logarithm.
 SOFTEN_PX = 1.1
+ROOTS = np.sqrt(np.arange(256, dtype=np.float32))
 # A step further out counts against one further in by this share of its strength.
 OUTER_WINS = 0.85
 # A firm step is as good as a firmer one: where the way runs on its flank it is moved to its top, so many px at most.
@@ -95,17 +96,18 @@ def _found(rgb: np.ndarray, within_px: np.ndarray | None) -> Rim:
     # Shrunk by area: rims move by what cheaper ways leave behind.
     scale = min(1.0, BAND_SIDE / max(rgb.shape[:2]))
     small = cv2.resize(rgb, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA) if scale < 1 else rgb
-    roots = np.sqrt(small.astype(np.float32))
-    best, refusal = None, CannotMeasure("nothing_stands_out")
+    roots = cv2.LUT(small, ROOTS)
+    best, refusal, begun = None, CannotMeasure("nothing_stands_out"), []
     for off_ground in OFF_GROUND:
         subject = find_subject(frame, within_px=within_px, off_ground=off_ground)
         if not subject.found or subject.cut_off:
             refusal = refusal if not subject.found else CannotMeasure("cut_by_frame")
             continue
-        # An outline within the reach of what was found leads to the same rim.
-        away = np.inf if best is None else cKDTree(best.points).query(subject.outline)[0].max() * scale
+        # An outline within the reach of what was found, or of what that began with, leads to the same rim.
+        away = min((tree.query(subject.outline)[0].max() * scale for tree in begun), default=np.inf)
         if away > REACH_SHARE / 2 * max(small.shape[:2]):
             rim = _around(roots, subject.outline, scale)
+            begun += [cKDTree(subject.outline), cKDTree(rim.points)]
             if best is None or rim.guessed < best.guessed:
                 best = rim
         if best.guessed < SURE:
@@ -215,15 +217,19 @@ def _unrolled(roots: np.ndarray, loop: np.ndarray, across: np.ndarray) -> tuple[
     normal = np.stack([tangent[:, 1], -tangent[:, 0]], 1) / (np.hypot(*tangent.T)[:, None] + 1e-9)
     if _signed_area(loop) < 0:
         normal = -normal
-    places = (loop[:, None] + normal[:, None] * across[:, None]).astype(np.float32)
-    band = cv2.remap(roots, places[..., 0], places[..., 1], cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+    x, y = (
+        middle[:, None] + way[:, None] * across.astype(np.float32)
+        for middle, way in zip(loop.T.astype(np.float32), normal.T.astype(np.float32), strict=True)
+    )
+    band = cv2.remap(roots, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
     return loop, normal, _steepness(band, SOFTEN_PX / (across[1] - across[0]))
 
 
 def _sharpness(strength: np.ndarray, noise: float, sample: float) -> np.ndarray:
     """0 to 1: a soft step, such as a shadow's rim, is as steep on and on; a sharp one stands alone."""
     reach = np.ones((1, 2 * round(SOFT_PX / sample) + 1), np.uint8)
-    smooth = gaussian_filter1d(strength, GRAIN_PX / sample, axis=1, mode="nearest")
+    grain = (2 * round(4 * GRAIN_PX / sample) + 1, 1)
+    smooth = cv2.GaussianBlur(strength, grain, GRAIN_PX / sample, borderType=cv2.BORDER_REPLICATE)
     soft = cv2.morphologyEx(smooth, cv2.MORPH_OPEN, reach)
     return np.clip((strength / (soft + noise / 3) - SOFT) / (SHARP - SOFT), 0, 1)
 

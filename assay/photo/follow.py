@@ -33,25 +33,36 @@ def refined(strength: np.ndarray, at: np.ndarray) -> np.ndarray:
 
 
 def _walk(score: np.ndarray, stiff: float, *, closed: bool) -> np.ndarray:
+    """From both ends towards the middle at once, which halves the steps; then outwards along what was best."""
     count, width = score.shape
-    total, back = score[0].copy(), np.zeros((count, width), np.int8)
-    pinned = int(np.argmax(score[0]))
+    if count < 2:
+        return score.argmax(1).astype(float)
+    half = (count + 1) // 2
+    # Lane 0 comes from the first row, lane 1 from the last; with an odd number of rows both reach the middle one.
+    lanes = np.stack([score[:half], score[::-1][:half]], 1)
+    totals = np.full((half, 2, width + 2 * MOVES), -1e9)
+    totals[0, :, MOVES:-MOVES] = lanes[0]
     if closed:
-        total[np.abs(np.arange(width) - pinned) > MOVES] = -1e9
+        away = np.abs(np.arange(width) - int(np.argmax(score[0])))
+        totals[0, 0, MOVES:-MOVES][away > MOVES] = -1e9
+        totals[0, 1, MOVES:-MOVES][away > MOVES + 1] = -1e9
+    # Row k of these views is the totals moved by k - MOVES columns.
+    moved = np.lib.stride_tricks.sliding_window_view(totals, width, axis=-1)
     cost = stiff * np.abs(np.arange(-MOVES, MOVES + 1))[:, None]
-    padded = np.full(width + 2 * MOVES, -1e9)
-    # Row k of this view is the total before, moved by k - MOVES columns.
-    before = np.lib.stride_tricks.sliding_window_view(padded, width)
-    columns = np.arange(width)
-    for n in range(1, count):
-        padded[MOVES:-MOVES] = total
-        options = before - cost
-        best = options.argmax(0)
-        back[n] = best - MOVES
-        total = options[best, columns] + score[n]
-    ends = np.where(np.abs(np.arange(width) - pinned) <= MOVES + 1, total, -1e12) if closed else total
-    path, here = np.empty(count), int(np.argmax(ends))
-    for n in range(count - 1, -1, -1):
-        path[n] = here
-        here = min(max(here + int(back[n, here]), 0), width - 1)
+    options, best = np.empty((2, 2 * MOVES + 1, width)), np.empty((2, width))
+    for before, own, after in zip(moved, lanes[1:], totals[1:, :, MOVES:-MOVES], strict=False):
+        np.subtract(before, cost, out=options)
+        np.maximum.reduce(options, axis=1, out=best)
+        np.add(best, own, out=after)
+    back = (moved - cost).argmax(2) - MOVES
+    from_end = count - half - 1
+    meeting = totals[half - 1, 0, MOVES:-MOVES] + (moved[from_end, 1] - cost).max(0)
+    path = np.empty(count)
+    first = int(meeting.argmax())
+    path[half - 1], path[half] = first, first + back[from_end, 1, first]
+    for lane, step, rows in ((0, -1, range(half - 2, -1, -1)), (1, 1, range(half + 1, count))):
+        here = int(path[rows.start - step]) if len(rows) else 0
+        for n in rows:
+            here += int(back[n if step < 0 else count - 1 - n, lane, here])
+            path[n] = here
     return path
