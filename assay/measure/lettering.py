@@ -90,9 +90,8 @@ def _found(picture: Picture, corners: np.ndarray, turned: np.ndarray, finer: int
     )
     inside = np.zeros(piece.shape, np.uint8)
     cv2.fillPoly(inside, [np.round((flat - low) * finer).astype(np.int32)], 1)
-    ink = _ink(piece, inside)
-    ink = _whole(ink, inside)
-    boxes = _letters(ink, finer)
+    ink, blobs = _whole(_ink(piece, inside), inside)
+    boxes = _letters(blobs, finer)
     if len(boxes) < LEAST_LETTERS:
         raise CannotMeasure("no_print_found", letters=len(boxes))
     return _Line(boxes, ink, onto, finer)
@@ -116,19 +115,20 @@ def _ink(piece: np.ndarray, inside: np.ndarray) -> np.ndarray:
     return ((share < (usual + darkest) / 2) & (inside > 0)).astype(np.uint8)
 
 
-def _whole(ink: np.ndarray, inside: np.ndarray) -> np.ndarray:
-    """Ink without what the region's rim cuts: the foot of the line above, a frame, a letter half outside."""
-    _, marked = cv2.connectedComponents(ink)
+def _whole(ink: np.ndarray, inside: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Ink without what the region's rim cuts: the foot of the line above, a frame, a letter half outside; and its blobs
+    (N, 5): box and area."""
+    _, marked, stats, _ = cv2.connectedComponentsWithStats(ink)
     rim = (inside > 0) & (cv2.erode(inside, np.ones((3, 3), np.uint8), borderValue=0) == 0)
-    cut = np.unique(marked[rim & (ink > 0)])
-    ink[np.isin(marked, cut[cut > 0])] = 0
-    return ink
+    left = np.ones(len(stats), bool)
+    left[marked[rim]] = False
+    left[0] = False
+    return left[marked].astype(np.uint8), stats[left]
 
 
-def _letters(ink: np.ndarray, finer: int) -> np.ndarray:
+def _letters(blobs: np.ndarray, finer: int) -> np.ndarray:
     """Boxes of the letters: blobs that overlap from side to side are one letter (i, =, %); specks are none."""
-    _, _, stats, _ = cv2.connectedComponentsWithStats(ink)
-    blobs = stats[1:][(stats[1:, 4] > (0.6 * finer) ** 2)]
+    blobs = blobs[blobs[:, 4] > (0.6 * finer) ** 2]
     if not len(blobs):
         return np.zeros((0, 4))
     tall = blobs[:, 3].max()

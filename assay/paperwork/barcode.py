@@ -101,9 +101,10 @@ def _barred(half: np.ndarray) -> list[tuple[int, int, int, int]]:
 
     Coherence of the structure tensor (Bigun & Granlund 1987) of the picture at half size.
     """
-    gx, gy = cv2.spatialGradient(half)
+    # Every other place of every other row tells a cell's grain.
+    gx, gy = (slope[::2, ::2].astype(np.float32) for slope in cv2.spatialGradient(half))
     size = (half.shape[1] // CELL_PX, half.shape[0] // CELL_PX)
-    products = (cv2.multiply(a, b, dtype=cv2.CV_32F) for a, b in ((gx, gx), (gy, gy), (gx, gy)))
+    products = (a * b for a, b in ((gx, gx), (gy, gy), (gx, gy)))
     cells = (cv2.resize(product, size, interpolation=cv2.INTER_AREA) for product in products)
     xx, yy, xy = (cv2.blur(cell, (BLOCK_CELLS, BLOCK_CELLS)) for cell in cells)
     along = np.sqrt((xx - yy) ** 2 + 4 * xy * xy)

@@ -18,6 +18,7 @@ from assay.errors import CannotAlign
 from assay.photo.frame import Frame
 from assay.photo.loops import LaidLoop, lay_loops
 from assay.photo.match import alike
+from assay.photo.remember import Remembered
 from assay.photo.subject import Subject
 
 # Longest side of the thing when features are sought on it.
@@ -36,6 +37,8 @@ OUTLINE_POINTS, FEWEST_OUTLINE = 240, 20
 # Between two photographs of one view a thing is not larger than this; and another turn must fit so much worse.
 OUTLINE_SIZE, OUTLINE_CLEARLY = 1.6, 1.4
 SEED = 7
+# As it is and as a mirror shows it, a thing is looked at alike.
+_remembered = Remembered(kept=1)
 
 
 @dataclass(frozen=True, slots=True)
@@ -87,6 +90,23 @@ def features_of(frame: Frame, subject: Subject, *, mirror: bool = False) -> Feat
 
     Mirrored features fit the other foot's photographs: ``by_features`` then wants ``mirror`` as well.
     """
+    grey, scale, corner = _remembered.of(frame.rgb, str(subject.box).encode(), lambda: _looked_at(frame, subject))
+    finder = cv2.ORB_create(nfeatures=FEATURES, fastThreshold=8, edgeThreshold=16)
+    found, described = finder.detectAndCompute(np.ascontiguousarray(grey[:, ::-1]) if mirror else grey, None)
+    points = np.array([p.pt for p in found], np.float32).reshape(-1, 2)
+    if mirror:
+        points = points * [-1, 1] + [grey.shape[1] - 1, 0]
+    points = (points + 0.5) / scale + corner - 0.5
+    points, described = _on_subject(points, described, subject)
+    outline = subject.outline if subject.found else np.zeros((0, 2))
+    if len(outline) > OUTLINE_POINTS:
+        outline = outline[np.linspace(0, len(outline) - 1, OUTLINE_POINTS).astype(int)]
+    return Features(points, described, outline.astype(np.float32), frame.size)
+
+
+def _looked_at(frame: Frame, subject: Subject) -> tuple[np.ndarray, float, np.ndarray]:
+    """The thing at its working size, grey, its contrast evened; its size against the picture's, and its corner there,
+    px."""
     x, y, width, height = subject.box
     scale = min(1.0, WORKING_SIDE / max(width, height))
     level, at = next(
@@ -99,18 +119,7 @@ def features_of(frame: Frame, subject: Subject, *, mirror: bool = False) -> Feat
     if scale < at:
         # By area: with cheaper ways marks are carried worse.
         grey = cv2.resize(grey, None, fx=scale / at, fy=scale / at, interpolation=cv2.INTER_AREA)
-    grey = cv2.createCLAHE(2.0, (8, 8)).apply(grey)
-    finder = cv2.ORB_create(nfeatures=FEATURES, fastThreshold=8, edgeThreshold=16)
-    found, described = finder.detectAndCompute(np.ascontiguousarray(grey[:, ::-1]) if mirror else grey, None)
-    points = np.array([p.pt for p in found], np.float32).reshape(-1, 2)
-    if mirror:
-        points = points * [-1, 1] + [grey.shape[1] - 1, 0]
-    points = (points + 0.5) / scale + np.array([left, top]) / at - 0.5
-    points, described = _on_subject(points, described, subject)
-    outline = subject.outline if subject.found else np.zeros((0, 2))
-    if len(outline) > OUTLINE_POINTS:
-        outline = outline[np.linspace(0, len(outline) - 1, OUTLINE_POINTS).astype(int)]
-    return Features(points, described, outline.astype(np.float32), frame.size)
+    return cv2.createCLAHE(2.0, (8, 8)).apply(grey), scale, np.array([left, top]) / at
 
 
 def _on_subject(points: np.ndarray, described: np.ndarray | None, subject: Subject) -> tuple[np.ndarray, np.ndarray]:
@@ -189,10 +198,11 @@ def by_outlines(known: list[Features], theirs: Features) -> list[Alignment | Non
 
 def _by_outline(ours: Features, theirs: Features, laid: LaidLoop) -> Alignment | None:
     size = abs(laid.factor) * _extent(ours) / _extent(theirs)
+    # Places that are known a step apart lie a quarter of it off each other where they fall as they like.
+    step = float(np.hypot(*np.diff(theirs.outline, axis=0).T).mean())
     # A long thing laid on back to front fits nearly as well: then the outline decides nothing.
-    if not 1 / OUTLINE_SIZE < size < OUTLINE_SIZE or laid.elsewhere < OUTLINE_CLEARLY * max(
-        laid.error, 0.002 * _extent(theirs)
-    ):
+    back_to_front = laid.elsewhere < OUTLINE_CLEARLY * max(laid.error, step / 4)
+    if back_to_front or not 1 / OUTLINE_SIZE < size < OUTLINE_SIZE:
         return None
     turn, shift = laid.factor, laid.shift
     matrix = np.array([[turn.real, -turn.imag, shift.real], [turn.imag, turn.real, shift.imag]])

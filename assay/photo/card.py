@@ -80,7 +80,7 @@ def find_card(frame: Frame, *, bar_mm: float = BAR_MM) -> FoundCard:
     if len(set(seen.ids)) < len(seen.ids):
         raise CannotMeasure("two_cards")
     if len(seen.ids) < FEWEST_MARKERS:
-        if len(_detect(np.ascontiguousarray(frame.quarter[:, ::-1]), thorough=False).ids) >= FEWEST_MARKERS:
+        if len(_detect(np.ascontiguousarray(frame.eighth[:, ::-1]), thorough=False).ids) >= FEWEST_MARKERS:
             raise CannotMeasure("mirrored_photo")
         raise CannotMeasure("card_cut_off" if seen.ids else "no_card", markers=len(seen.ids))
     printed = bar_mm / BAR_MM
@@ -116,10 +116,10 @@ class _Seen:
 def _markers(frame: Frame) -> _Seen:
     """The card's markers, corners refined on the full picture.
 
-    A more thorough look where the first misses one, and a larger one where that shows some of them.
+    A larger look where the first misses one, then more thorough ones, the larger of them where there is one at all.
     """
-    found = _Seen([], np.zeros((0, 2)))
-    for thorough, level in ((False, frame.quarter), (True, frame.quarter), (True, frame.half)):
+    found, small = _Seen([], np.zeros((0, 2))), (frame.eighth, frame.quarter)
+    for thorough, level in (*((False, one) for one in small), *((True, one) for one in (*small, frame.half))):
         seen = _detect(level, thorough=thorough)
         if len(seen.ids) > len(found.ids):
             scale = level.shape[1] / frame.size[0]
@@ -149,10 +149,18 @@ def _detect(level: np.ndarray, *, thorough: bool) -> _Seen:
 
 def _refined(frame: Frame, corners: np.ndarray, scale: float) -> np.ndarray:
     """Corners to a fraction of a pixel, each by its gradients (Förstner's principle, as OpenCV has it)."""
+    stop = (cv2.TERM_CRITERIA_EPS + cv2.TERM_CRITERIA_MAX_ITER, 30, 0.01)
+    quarter = frame.quarter.shape[1] / frame.size[0]
+    if scale < quarter:
+        # Found on a smaller picture still: step by step to where a look at the quarter would have begun.
+        for level in (frame.eighth, frame.quarter):
+            own = level.shape[1] / frame.size[0]
+            near = ((corners + 0.5) * own - 0.5).astype(np.float32)
+            near = cv2.cornerSubPix(cv2.cvtColor(level, cv2.COLOR_RGB2GRAY), near, (3, 3), (-1, -1), stop)
+            corners, scale = (near.astype(float) + 0.5) / own - 0.5, own
     squares = corners.reshape(-1, 4, 2)
     sides = np.hypot(*(squares - np.roll(squares, 1, axis=1)).transpose(2, 0, 1))
     reach = int(np.clip(min(1.5 / scale + 2, sides.min() / 8), 2, 14))
-    stop = (cv2.TERM_CRITERIA_EPS + cv2.TERM_CRITERIA_MAX_ITER, 30, 0.01)
     refined = []
     for square in squares:
         room = 3 * reach

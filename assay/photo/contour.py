@@ -19,7 +19,7 @@ from assay.errors import CannotMeasure
 from assay.photo.follow import best_path, refined
 from assay.photo.frame import frame_of
 from assay.photo.remember import Remembered
-from assay.photo.subject import find_subject
+from assay.photo.subject import find_subjects
 
 # How far from the ground's colour (Lab) the thing is looked for: pale on pale is tried where the first is not sure.
 OFF_GROUND, SURE = (7.0, 4.0, 2.5), 0.01
@@ -42,8 +42,10 @@ CLEAR = 4.0
 # that, a shadow less than SOFT, a rim more than SHARP.
 SOFT_PX, GRAIN_PX, SOFT, SHARP = 4.5, 2.0, 1.25, 1.9
 # A stretch that shows less than so much of what the rim shows round about, some points more on both sides, is astray:
-# up to so many points, where straight on, so many px aside at most, this share of it shows.
+# up to so many points, where straight on, so many px aside at most, this share of it shows; or a fainter one, but so
+# many times what shows on the way.
 WEAK, ASIDE, MOST_ASTRAY, STRAIGHT_ON_PX, GOES_ON = 0.4, 8, 60, 4.0, 0.35
+FAINTLY, MUCH_MORE = 0.2, 1.5
 # How far out, as a share of the size, another sharp step is looked for; for how long it must stand there, how firmly,
 # and what staying on the rim is worth against it.
 OUT_SHARE, LONG_SHARE, FIRM, STAYS = 0.045, 0.035, 0.8, 0.5
@@ -98,8 +100,7 @@ def _found(rgb: np.ndarray, within_px: np.ndarray | None) -> Rim:
     small = cv2.resize(rgb, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA) if scale < 1 else rgb
     roots = cv2.LUT(small, ROOTS)
     best, refusal, begun = None, CannotMeasure("nothing_stands_out"), []
-    for off_ground in OFF_GROUND:
-        subject = find_subject(frame, within_px=within_px, off_ground=off_ground)
+    for subject in find_subjects(frame, OFF_GROUND, within_px=within_px):
         if not subject.found or subject.cut_off:
             refusal = refusal if not subject.found else CannotMeasure("cut_by_frame")
             continue
@@ -246,8 +247,8 @@ def _healed(strength: np.ndarray, at: np.ndarray, loop: np.ndarray, normal: np.n
         return at
     # Begun where the way is well, so that no stretch runs over the end.
     turn, middle = int(np.flatnonzero(~weak)[0]), (strength.shape[1] - 1) / 2
-    weak, at, usual, strength, loop, normal = (
-        np.roll(one, -turn, axis=0) for one in (weak, at, usual, strength, loop, normal)
+    weak, seen, at, usual, strength, loop, normal = (
+        np.roll(one, -turn, axis=0) for one in (weak, seen, at, usual, strength, loop, normal)
     )
     for first, last in _stretches(weak):
         if last - first > MOST_ASTRAY or last >= len(at):
@@ -257,7 +258,8 @@ def _healed(strength: np.ndarray, at: np.ndarray, loop: np.ndarray, normal: np.n
         chord = np.stack([np.interp(run, ends, places[:, k]) for k in (0, 1)], 1)
         straight = ((chord - loop[run]) * normal[run]).sum(1) / sample + middle
         on = _on_top(strength[run], straight, round(STRAIGHT_ON_PX / sample))
-        if np.percentile(strength[run, on], 10) > GOES_ON * usual[ends].min():
+        shows, astray = np.percentile(strength[run, on], 10), float(np.median(seen[run[ASIDE:-ASIDE]]))
+        if shows > GOES_ON * usual[ends].min() or shows > max(MUCH_MORE * astray, FAINTLY * usual[ends].min()):
             at[run] = refined(strength[run], on)
     return np.roll(at, turn)
 

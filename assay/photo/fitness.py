@@ -32,9 +32,11 @@ LENGTH_DOUBT_PX, LENGTH_RETAKE_PX = 1200, 600
 # Tilt at which foreshortening and depth begin to tell, and at which nothing can be trusted.
 TILT_DOUBT, TILT_RETAKE = 20.0, 45.0
 # Sharpness is read off a window of at most this side, which keeps the cost flat.
-SHARPNESS_PX = 512
+SHARPNESS_PX = 384
 # A lone peak of the spectrum against its ring's median: woven cloth and sewing stay under, screens far above.
 SCREEN_PEAK, SCREEN_PX, SCREEN_COARSE = 24.0, 160, 8
+_BELL = np.outer(np.hanning(SCREEN_PX), np.hanning(SCREEN_PX)).astype(np.float32)
+_COARSE = np.hypot(*np.mgrid[-SCREEN_PX // 2 : SCREEN_PX // 2, -SCREEN_PX // 2 : SCREEN_PX // 2]) < SCREEN_COARSE
 
 
 class Fitness(StrEnum):
@@ -132,11 +134,10 @@ def blur_effect(grey: np.ndarray) -> float:
     for axis in (0, 1):
         reach = (1, BLUR_REACH) if axis == 0 else (BLUR_REACH, 1)
         order = (0, 1) if axis == 0 else (1, 0)
-        sharp = np.abs(cv2.Sobel(grey, cv2.CV_32F, *order))
-        soft = np.abs(cv2.Sobel(cv2.blur(grey, reach, borderType=cv2.BORDER_REFLECT), cv2.CV_32F, *order))
-        inner = (slice(2, -1), slice(2, -1))
-        whole = float(sharp[inner].sum())
-        lost = float(np.maximum(0, sharp - soft)[inner].sum())
+        sharp = np.abs(cv2.Sobel(grey, cv2.CV_32F, *order))[2:-1, 2:-1]
+        soft = np.abs(cv2.Sobel(cv2.blur(grey, reach, borderType=cv2.BORDER_REFLECT), cv2.CV_32F, *order))[2:-1, 2:-1]
+        whole = float(sharp.sum())
+        lost = float(np.maximum(0, sharp - soft).sum())
         effects.append(abs(whole - lost) / (whole + 1e-9))
     return max(effects)
 
@@ -168,10 +169,8 @@ def _screen_peak(frame: Frame, subject: Subject) -> float:
         return 0.0
     left, top = clear[-1]
     patch = frame.grey(left, top, left + SCREEN_PX - 1, top + SCREEN_PX - 1)[0].astype(np.float32)
-    patch = (patch - cv2.GaussianBlur(patch, (0, 0), 4)) * np.outer(np.hanning(SCREEN_PX), np.hanning(SCREEN_PX))
+    patch = (patch - cv2.GaussianBlur(patch, (0, 0), 4)) * _BELL
     power = np.abs(np.fft.fftshift(np.fft.fft2(patch)))
-    middle = SCREEN_PX // 2
-    rows, columns = np.mgrid[-middle:middle, -middle:middle]
-    power[np.hypot(rows, columns) < SCREEN_COARSE] = 0
+    power[_COARSE] = 0
     around = cv2.blur(power.astype(np.float32), (31, 31))
     return float((power / (around + 1e-6)).max())

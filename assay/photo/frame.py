@@ -8,7 +8,7 @@ import numpy as np
 
 @dataclass(frozen=True, slots=True)
 class Frame:
-    """A picture at three sizes."""
+    """A picture at four sizes."""
 
     rgb: np.ndarray
     """(H, W, 3) uint8, upright sRGB."""
@@ -16,6 +16,8 @@ class Frame:
     """(H/2, W/2, 3)."""
     quarter: np.ndarray
     """(H/4, W/4, 3)."""
+    eighth: np.ndarray
+    """(H/8, W/8, 3)."""
 
     def grey(self, left: float, top: float, right: float, bottom: float) -> tuple[np.ndarray, tuple[int, int]]:
         """A piece in grey, (h, w) uint8, kept inside the picture; and where its top left pixel lies."""
@@ -32,16 +34,17 @@ class Frame:
 
 def frame_of(rgb: np.ndarray) -> Frame:
     """Levels by area averaging, each from the one before."""
-    half = cv2.resize(rgb, None, fx=0.5, fy=0.5, interpolation=cv2.INTER_AREA)
-    quarter = cv2.resize(half, None, fx=0.5, fy=0.5, interpolation=cv2.INTER_AREA)
-    return Frame(rgb, half, quarter)
+    levels = [rgb]
+    for _ in range(3):
+        levels.append(cv2.resize(levels[-1], None, fx=0.5, fy=0.5, interpolation=cv2.INTER_AREA))
+    return Frame(*levels)
 
 
 def level_of(frame: Frame, longest: int) -> tuple[np.ndarray, float]:
     """The smallest level that still has ``longest`` pixels a side, shrunk to it; and its size against the full one."""
     width, height = frame.size
     level, share = frame.rgb, 1.0
-    for smaller, ratio in ((frame.half, 0.5), (frame.quarter, 0.25)):
+    for smaller, ratio in ((frame.half, 0.5), (frame.quarter, 0.25), (frame.eighth, 0.125)):
         if max(width, height) * ratio >= longest:
             level, share = smaller, ratio
     scale = min(1.0, longest / max(level.shape[:2]))

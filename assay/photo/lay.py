@@ -19,6 +19,8 @@ STEP_MM = 0.4
 THIN, SURELY_MM = 8, 0.5
 # Rounds of laying on at most; and when it has settled, mm, where a turn counts by what it moves at an arm's length.
 ROUNDS, SETTLED_MM, ARM_MM = 40, 1e-3, 100.0
+# A rim that a turn by one radian moves by less than this, mm, is round: its turn cannot be told, and is left.
+ROUND_MM = 0.3
 # What agreeing rims scatter by at best, mm.
 LEAST_SCATTER_MM = 0.08
 # A departure counts where it lasts: the middle one of so much of the rim, mm. What is shorter is the rim's reading, not
@@ -57,9 +59,9 @@ class Laid:
 def lay(ours: np.ndarray, theirs: np.ndarray) -> Laid:
     """Lay our closed rim (N, 2) on theirs (M, 2), both in mm. Raises CannotAlign ``rims_too_unlike``."""
     reference, rim = even(theirs, STEP_MM), even(ours, STEP_MM / 2)
-    # Which way round: by a thin rim; then by the whole one.
-    thin, thin_rim = even(theirs, THIN * STEP_MM), even(ours, THIN * STEP_MM / 2)
-    normals, thin_normals = outward(reference), outward(thin)
+    # Which way round: by a thin rim; then by half of the places, which tell as well as all how it lies.
+    thin, thin_rim, half = even(theirs, THIN * STEP_MM), even(ours, THIN * STEP_MM / 2), even(theirs, 2 * STEP_MM)
+    thin_normals = outward(thin)
     tried = []
     for turn in _starts(rim, reference):
         shift = reference.mean(0) - turn @ rim.mean(0)
@@ -67,7 +69,8 @@ def lay(ours: np.ndarray, theirs: np.ndarray) -> Laid:
         if tried[-1].scatter < SURELY_MM:
             break
     best = min(tried, key=lambda fitted: fitted.scatter)
-    turn, shift, scatter, off = _fit(rim, reference, normals, (best.turn, best.shift, 3 * best.scatter))
+    turn, shift, scatter, _ = _fit(rim, half, outward(half), (best.turn, best.shift, 3 * best.scatter))
+    off, _ = _off(cKDTree(rim), reference, outward(reference), turn, shift)
     if float(np.median(np.abs(off))) > FURTHEST_MM:
         raise CannotAlign("rims_too_unlike")
     lasting = median_filter(off, int(LASTING_MM / STEP_MM) | 1, mode="wrap")
@@ -125,7 +128,8 @@ def _fit(rim: np.ndarray, reference: np.ndarray, normal: np.ndarray, start: tupl
         arm = spots - middle
         design = np.column_stack([normal, normal[:, 1] * arm[:, 0] - normal[:, 0] * arm[:, 1]])
         heavy = design * weight[:, None]
-        step = np.linalg.solve(heavy.T @ design + 1e-9 * np.eye(3), heavy.T @ -off)
+        hold = np.diag([1e-9, 1e-9, weight.sum() * ROUND_MM**2])
+        step = np.linalg.solve(heavy.T @ design + hold, heavy.T @ -off)
         spin = _rotation(float(np.clip(step[2], -0.1, 0.1)))
         turn, shift = spin @ turn, spin @ (shift - middle) + middle + step[:2]
         if np.abs(step[:2]).max() < SETTLED_MM and abs(step[2]) < SETTLED_MM / ARM_MM:

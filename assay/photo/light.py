@@ -18,7 +18,7 @@ from scipy.interpolate import PchipInterpolator
 from skimage.color import deltaE_ciede2000, xyz2lab
 
 from assay.errors import CannotMeasure
-from assay.photo.card import COLOUR_PATCHES, GREY_PATCHES, HEIGHT_MM, PAPER, PAPER_SPOTS, PATCH_MM, WIDTH_MM
+from assay.photo.card import COLOUR_PATCHES, GREY_PATCHES, PAPER, PAPER_SPOTS, PATCH_MM, WIDTH_MM
 from assay.photo.plane import Plane
 
 # Resolution at which the card is looked at.
@@ -123,12 +123,7 @@ def correction_from_card(rgb: np.ndarray, plane: Plane, printed: float = 1.0) ->
 
 def read_patches(rgb: np.ndarray, plane: Plane, printed: float = 1.0) -> Patches:
     """Medians of every patch, held against the paper around it. Raises CannotMeasure."""
-    size = (int(WIDTH_MM * PX_PER_MM), int(HEIGHT_MM * PX_PER_MM))
-    onto = plane.matrix @ np.diag([printed / PX_PER_MM, printed / PX_PER_MM, 1.0])
-    sheet = cv2.warpPerspective(
-        rgb, onto, size, flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP, borderMode=cv2.BORDER_REPLICATE
-    )
-    paper = _medians(sheet, PAPER_SPOTS, 1.3)
+    paper = _medians(rgb, plane, PAPER_SPOTS, 1.3, printed)
     if np.median(paper.max(1)) >= BURNT:
         raise CannotMeasure("card_burnt_out")
     if np.median(paper.max(1)) < 4 * SUNK:
@@ -137,7 +132,7 @@ def read_patches(rgb: np.ndarray, plane: Plane, printed: float = 1.0) -> Patches
     middles = np.array([(x + PATCH_MM / 2, y + PATCH_MM / 2) for (x, y), _ in (*GREY_PATCHES, *COLOUR_PATCHES)])
     gain = np.exp(fall.log_gain(plane.to_px(middles * printed)))[:, None]
     over_paper = np.exp(fall.log_gain(plane.to_px(np.array(PAPER_SPOTS) * printed)))
-    seen = _medians(sheet, middles, PATCH_MM * 0.32)
+    seen = _medians(rgb, plane, middles, PATCH_MM * 0.32, printed)
     evened = linear_to_srgb(srgb_to_linear(seen) / gain)
     # Burnt-out patches stay so: dividing must not make them look usable.
     evened = np.where(seen >= BURNT, 255, evened)
@@ -145,13 +140,15 @@ def read_patches(rgb: np.ndarray, plane: Plane, printed: float = 1.0) -> Patches
     return Patches(evened, even_paper, float(over_paper.max() / over_paper.min() - 1), fall)
 
 
-def _medians(sheet: np.ndarray, middles_mm: Sequence, half_mm: float) -> np.ndarray:
-    """(N, 3) medians of squares round places on the card."""
+def _medians(rgb: np.ndarray, plane: Plane, middles_mm: Sequence, half_mm: float, printed: float) -> np.ndarray:
+    """(N, 3) medians of squares round places on the card, looked at every PX_PER_MM-th of a mm."""
     half = max(1, round(half_mm * PX_PER_MM))
-    x, y = np.round(np.array(middles_mm) * PX_PER_MM).astype(int).T
     around = np.arange(-half, half + 1)
-    parts = sheet[(y[:, None] + around)[:, :, None], (x[:, None] + around)[:, None]]
-    return np.median(parts.reshape(len(x), -1, 3), axis=1)
+    x, y = np.round(np.array(middles_mm) * PX_PER_MM).T
+    squares = np.broadcast_arrays(x[:, None, None] + around, y[:, None, None] + around[:, None])
+    at = plane.to_px(np.stack(squares, -1).reshape(-1, 2) * printed / PX_PER_MM).reshape(len(x), -1, 2)
+    spots = cv2.remap(rgb, at.astype(np.float32), None, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+    return np.median(spots, axis=1)
 
 
 def _fall(spots_px: np.ndarray, paper: np.ndarray, size: tuple[int, int], middle_px: np.ndarray) -> Fall:
@@ -285,7 +282,8 @@ def linear_to_srgb(value: np.ndarray) -> np.ndarray:
     return 255 * np.where(v <= 0.0031308, 12.92 * v, 1.055 * v ** (1 / 2.4) - 0.055)
 
 
-_LIGHT_OF = srgb_to_linear(np.arange(256)).astype(np.float32)
+# Of every 8-bit value.
+LIGHT_OF = srgb_to_linear(np.arange(256)).astype(np.float32)
 
 
 def grey_light(rgb: np.ndarray) -> np.ndarray:
@@ -294,4 +292,4 @@ def grey_light(rgb: np.ndarray) -> np.ndarray:
     >>> float(grey_light(np.full((1, 1, 3), 255, np.uint8))[0, 0])
     1.0
     """
-    return _LIGHT_OF[cv2.cvtColor(rgb, cv2.COLOR_RGB2GRAY)]
+    return LIGHT_OF[cv2.cvtColor(rgb, cv2.COLOR_RGB2GRAY)]

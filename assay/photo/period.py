@@ -3,12 +3,13 @@
 Source: the autocorrelation by way of the power spectrum (Wiener 1930, Khinchin 1934); a comb over its returns.
 """
 
+from collections.abc import Sequence
 from dataclasses import replace
 
 import numpy as np
-from scipy.fft import irfft, next_fast_len, rfft
+from scipy.fft import irfft, next_fast_len, rfft, rfftfreq
 
-from assay.photo.strip import Strip, smooth_along
+from assay.photo.strip import Strip
 
 # A channel tells something from this share of the clearest channel's periodic energy on.
 TELLING_SHARE = 0.2
@@ -60,14 +61,23 @@ def _autocorrelation(values: np.ndarray) -> np.ndarray:
     return total / (total[0] + 1e-12)
 
 
+def energy_at(values: np.ndarray, periods: Sequence[float], reach: float) -> np.ndarray:
+    """(P, C, Y) mean energy that repeats at each period, a bell of ``reach`` px (standard deviation) wide at a time.
+
+    By Parseval's theorem: the power spectrum, weighted round the period's frequency by the bell's own.
+    """
+    length = next_fast_len(values.shape[2] + round(4 * reach), real=True)
+    power = np.abs(rfft(values, length, axis=2)) ** 2
+    off = rfftfreq(length) - 1 / np.array(periods)[:, None]
+    bell = np.exp(-((2 * np.pi * reach * off) ** 2)) / (length * values.shape[2])
+    return np.moveaxis(power @ bell.T.astype(power.dtype), 2, 0)
+
+
 def telling_channels(strip: Strip, period: float) -> Strip:
     """The strip without those colour channels that do not show the period: they add noise and work."""
-    t = np.arange(strip.values.shape[2])
-    energy = sum(
-        smooth_along(strip.values * wave(2 * np.pi * t / period), 1.5 * period) ** 2 for wave in (np.cos, np.sin)
-    )
+    (energy,) = energy_at(strip.values, [period], 1.5 * period)
     # The best fifth of a channel's rows: a row of stitches is narrow.
-    shown = np.sort(energy.mean(2), axis=1)[:, -max(1, energy.shape[1] // 5) :].mean(1)
+    shown = np.sort(energy, axis=1)[:, -max(1, energy.shape[1] // 5) :].mean(1)
     keep = shown >= TELLING_SHARE * shown.max()
     keep[0] = True
     return replace(strip, values=strip.values[keep], tones=strip.tones[keep])

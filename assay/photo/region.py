@@ -5,6 +5,7 @@ half size, which averages what would else be left out. Lengths in mm get the sca
 5.1.2).
 """
 
+import math
 from collections.abc import Callable, Sequence
 from dataclasses import replace
 from types import MappingProxyType
@@ -73,16 +74,19 @@ def _points(array: np.ndarray) -> list[Point]:
 
 def _brought_back(found: Reading, onto: np.ndarray) -> Reading:
     """Strokes in the picture's own pixels again."""
+    spots = [spot for stroke in found.overlay for spot in (*stroke.points, _on_rim(stroke))]
+    moved, overlay = through(onto, np.array(spots, float).reshape(-1, 2)).tolist(), []
+    for stroke in found.overlay:
+        points, rim, moved = moved[: len(stroke.points)], moved[len(stroke.points)], moved[len(stroke.points) + 1 :]
+        radius = math.dist(rim, points[0]) if stroke.radius_px else 0.0
+        overlay.append(replace(stroke, points=tuple(map(tuple, points)), radius_px=radius))
+    return replace(found, overlay=tuple(overlay))
 
-    def moved(stroke: Stroke) -> Stroke:
-        points = through(onto, np.asarray(stroke.points))
-        radius = stroke.radius_px
-        if radius:
-            rim = through(onto, np.asarray(stroke.points)[:1] + np.array([radius, 0]))
-            radius = float(np.hypot(*(rim - points[:1])[0]))
-        return replace(stroke, points=tuple(_points(points)), radius_px=radius)
 
-    return replace(found, overlay=tuple(moved(stroke) for stroke in found.overlay))
+def _on_rim(stroke: Stroke) -> Point:
+    """A place as far from the first one as the stroke reaches."""
+    x, y = stroke.points[0]
+    return x + stroke.radius_px, y
 
 
 def _widened(found: Reading, relative: float) -> Reading:

@@ -139,13 +139,15 @@ def match_repeats(band: np.ndarray, period: float, half: int) -> np.ndarray:
         wide = _mean(patches)
         middle = _middle(wide, period, bar_from)
         match = _correlate(band, _cut(wide, middle, period), _cut(patches.var(0), middle, period))
-        places = np.asarray(choose_places(match, period), dtype=int)
+        before, places = places, np.asarray(choose_places(match, period), dtype=int)
         if len(places) < FEWEST_PLACES:
             return match
+        if np.array_equal(before, places):
+            break
     for _ in range(2):
         match = match_at(band, places, period)
-        places = np.asarray(choose_places(match, period), dtype=int)
-        if len(places) < FEWEST_PLACES:
+        before, places = places, np.asarray(choose_places(match, period), dtype=int)
+        if len(places) < FEWEST_PLACES or np.array_equal(before, places):
             break
     return match
 
@@ -267,22 +269,22 @@ def choose_places(match: np.ndarray, period: float) -> list[int]:
     if typical <= 0:
         return []
     gain = np.clip(match / typical, -1, 1.3) - PLACE_FROM
-    score, back = gain.copy(), np.full(len(gain), -1)
     near, far = max(2, round(0.62 * period)), round(2.4 * period)
-    steps = np.arange(near, far + 1)
-    turns = steps / period
+    turns = np.arange(far, near - 1, -1) / period
     # One stitch missing costs as much as being a quarter of a pitch off; being off grows with the square.
     cost = np.minimum(6 * (turns - 1) ** 2, 0.4 + 6 * (turns - 2) ** 2)
+    # Before the first place there is none; row t of the view is what lies ``far`` to ``near`` before t.
+    score, back = np.r_[np.full(far, -np.inf), gain], np.full(len(gain), -1)
+    before = np.lib.stride_tricks.sliding_window_view(score, far - near + 1)
     # The nearest place before lies ``near`` away: so many can be decided at once.
     for first in range(near, len(gain), near):
         t = np.arange(first, min(first + near, len(gain)))
-        from_ = t[:, None] - steps
-        options = np.where(from_ >= 0, score[from_.clip(0)] - cost, -np.inf)
+        options = before[t[0] : t[-1] + 1] - cost
         best = options.argmax(1)
-        worth = options[np.arange(len(t)), best]
-        score[t] += worth.clip(0)
-        back[t] = np.where(worth > 0, t - steps[best], -1)
-    t = int(score.argmax())
+        worth = options[t - first, best]
+        score[far + t] += np.maximum(worth, 0)
+        back[t] = np.where(worth > 0, t - far + best, -1)
+    t = int(score[far:].argmax())
     places = []
     while t >= 0:
         places.append(t)

@@ -111,7 +111,7 @@ def _scene(picture: Picture, polygon: np.ndarray, *, bright: bool) -> _Scene:
     margin = int(np.clip(0.25 * span, 8, 60))
     x0, y0 = np.maximum(0, np.floor(polygon.min(0)).astype(int) - margin)
     x1, y1 = np.minimum(picture.size, np.ceil(polygon.max(0)).astype(int) + margin + 1)
-    crop = picture.rgb[y0:y1, x0:x1].astype(np.float32).mean(-1)
+    crop = cv2.transform(picture.rgb[y0:y1, x0:x1].astype(np.float32), np.full((1, 3), 1 / 3, np.float32))
     # Square root: between light as it is, which lets shadows vanish, and its logarithm, which draws rims inwards.
     full = work = np.sqrt((255 - crop if bright else crop) / 255)
     factor = max(1.0, 0.32 * span / LARGEST_WORKING_RADIUS_PX)
@@ -138,8 +138,9 @@ def _candidates(work: np.ndarray, inside: np.ndarray) -> list[Spot]:
     around = np.stack([cv2.dilate(level, np.ones((3, 3), np.uint8)) for level in stack])
     around = np.maximum(around, np.maximum(around[[0, *range(len(stack) - 1)]], around[[*range(1, len(stack)), -1]]))
     peak = (stack == around) & (stack > 0) & (inside > 0)
-    scale, y, x = np.nonzero(peak)
-    strength = stack[scale, y, x]
+    found = np.flatnonzero(peak)
+    scale, y, x = np.unravel_index(found, peak.shape)
+    strength = stack.ravel()[found]
     order = np.argsort(-strength)[:600]
     order = order[strength[order] > 0.08 * strength.max(initial=0)]
     return [Spot(float(x[k]), float(y[k]), float(radii[scale[k]]), 0, 0) for k in order]

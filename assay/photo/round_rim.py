@@ -72,7 +72,8 @@ def _fit_rim(work: np.ndarray, spot: Spot) -> Spot | None:
     if not within.any() or not around.any():
         return None
     inner, outer = np.median(rays[:, within]), np.median(rays[:, around], axis=1)
-    contrast = float(np.percentile(outer, 45) - inner)
+    level = float(np.percentile(outer, 45))
+    contrast = level - float(inner)
     if contrast < LEAST_CONTRAST or np.hypot(*centre) > spot.radius:
         return None
     return Spot(
@@ -82,7 +83,7 @@ def _fit_rim(work: np.ndarray, spot: Spot) -> Spot | None:
         contrast=contrast,
         rim=float(agree.mean()),
         roundness=_roundness((ways * radii[:, None] - centre)[agree]),
-        darkness=float(1 - (inner / max(np.percentile(outer, 45), 1e-6)) ** 2),
+        darkness=float(1 - (inner / max(level, 1e-6)) ** 2),
     )
 
 
@@ -105,13 +106,20 @@ def _roundness(rim: np.ndarray) -> float:
 
 def _circle(points: np.ndarray) -> tuple[np.ndarray, float]:
     """Robust algebraic circle (Kåsa 1976), reweighted three times. (N, 2) to centre, radius."""
+    x, y = points.T
+    square = x * x + y * y
+    terms = np.stack([np.ones_like(x), x, y, x * x, x * y, y * y, square * x, square * y])
     weight = np.ones(len(points))
-    design = np.column_stack([2 * points, np.ones(len(points))])
     for _ in range(3):
-        heavy = design * weight[:, None] ** 2
-        solution = np.linalg.solve(heavy.T @ design + 1e-9 * np.eye(3), heavy.T @ (points**2).sum(1))
-        centre = solution[:2]
-        radius = float(np.sqrt(max(solution[2] + centre @ centre, 1e-6)))
-        off = np.abs(np.hypot(*(points - centre).T) - radius)
+        all_, mx, my, xx, xy, yy, zx, zy = (terms @ weight**2).tolist()
+        # About the weighted middle the normal equations are two: (centre − middle) by its scatter.
+        mx, my = mx / all_, my / all_
+        z = (xx + yy) / all_
+        xx, xy, yy = xx / all_ - mx * mx + 1e-9, xy / all_ - mx * my, yy / all_ - my * my + 1e-9
+        by_x, by_y = (zx / all_ - z * mx) / 2, (zy / all_ - z * my) / 2
+        spread = xx * yy - xy * xy
+        centre = (by_x * yy - by_y * xy) / spread, (by_y * xx - by_x * xy) / spread
+        radius = max(z - 2 * (centre[0] * mx + centre[1] * my) + centre[0] ** 2 + centre[1] ** 2, 1e-6) ** 0.5
+        off = np.abs(np.hypot(x - centre[0], y - centre[1]) - radius)
         weight = 1 / (1 + (off / (0.06 * radius + 0.2)) ** 2)
-    return centre, radius
+    return np.array(centre), radius

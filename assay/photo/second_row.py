@@ -11,10 +11,10 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.ndimage import gaussian_filter1d
 
-from assay.photo.period import telling_channels
+from assay.photo.period import energy_at, telling_channels
 from assay.photo.rhythm import band_along, straightened
 from assay.photo.row import Row, placed
-from assay.photo.strip import Strip, smooth_along
+from assay.photo.strip import Strip
 
 # Periods that stand for everything else, as shares of the pitch.
 OTHERWISE = (0.72, 0.82, 1.2, 1.35)
@@ -69,14 +69,9 @@ def second_row(strip: Strip, row: Row, mm_per_px: float | None) -> SecondRow | N
 def _profile(strip: Strip, row: Row) -> np.ndarray:
     """(Y,) energy at the row's period across the strip, straightened on the row, less what repeats otherwise."""
     values = straightened(strip.values, row.line, strip.values.shape[1] // 2)[:, :, strip.start : strip.stop]
-    t = np.arange(values.shape[2])
-
-    def energy(period: float) -> np.ndarray:
-        wave = np.exp(-2j * np.pi * t / period)
-        return sum(smooth_along(values * part, 2 * period) ** 2 for part in (wave.real, wave.imag)).mean(2).sum(0)
-
-    else_where = np.median([energy(row.period * share) for share in OTHERWISE], axis=0)
-    return gaussian_filter1d(np.clip(energy(row.period) - else_where, 0, None), 1.0)
+    periods = [row.period, *(row.period * share for share in OTHERWISE)]
+    own, *others = energy_at(values, periods, 2 * row.period).sum(1)
+    return gaussian_filter1d(np.clip(own - np.median(others, axis=0), 0, None), 1.0)
 
 
 def _apart(profile: np.ndarray, rough: int) -> float:

@@ -4,12 +4,14 @@ Method: the ground's colour is a gentle surface over the picture in Lab, fitted 
 from it than the ground's own scatter is the thing. The bench card, where found, is left out.
 """
 
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 import cv2
 import numpy as np
 
 from assay.photo.frame import Frame, level_of
+from assay.photo.light import LIGHT_OF
 
 SOUGHT_SIDE = 360
 # Distance in Lab from the ground's colour: at least this, and so many times the ground's own scatter.
@@ -48,44 +50,58 @@ class Subject:
         return (longest[:, 0].astype(float) + 0.5) / self.scale - 0.5
 
 
-def find_subject(
+def find_subject(frame: Frame, card_px: np.ndarray | None = None) -> Subject:
+    """Find the thing; ``card_px``: (4, 2) corners of a card to leave out."""
+    return next(find_subjects(frame, card_px=card_px))
+
+
+def find_subjects(
     frame: Frame,
+    off_grounds: Sequence[float] = (OFF_GROUND,),
     card_px: np.ndarray | None = None,
     within_px: np.ndarray | None = None,
-    off_ground: float = OFF_GROUND,
-) -> Subject:
-    """Find the thing; ``card_px``: (4, 2) corners of a card to leave out; ``within_px``: (N, 2) a loose region around
-    it, the rest of the picture left out; ``off_ground``: least distance from the ground's colour, Lab."""
+) -> Iterator[Subject]:
+    """What stands out from the ground by each least distance (Lab) in turn; ``card_px``: (4, 2) corners of a card to
+    leave out; ``within_px``: (N, 2) a loose region around the thing, the rest of the picture left out."""
     small, scale = level_of(frame, SOUGHT_SIDE)
-    lab = cv2.cvtColor(cv2.GaussianBlur(small, (0, 0), 1.2).astype(np.float32) / 255, cv2.COLOR_RGB2Lab)
+    light = cv2.LUT(cv2.GaussianBlur(small, (0, 0), 1.2), LIGHT_OF)
+    lab = cv2.cvtColor(light, cv2.COLOR_LRGB2Lab)
     free = np.ones(lab.shape[:2], bool)
     if within_px is not None:
         inside = np.zeros(lab.shape[:2], np.uint8)
         cv2.fillPoly(inside, [np.round(within_px * scale).astype(np.int32)], 1)
         free = inside > 0
     rim = _rim(free)
+    edge = (free if within_px is not None else np.ones_like(free)).astype(np.uint8)
+    edge = (edge > 0) & (cv2.erode(edge, np.ones((3, 3), np.uint8), borderValue=0) == 0)
     if card_px is not None:
         hide = np.zeros(lab.shape[:2], np.uint8)
         middle = card_px.mean(0)
         cv2.fillConvexPoly(hide, np.round((middle + 1.06 * (card_px - middle)) * scale).astype(np.int32), 1)
         free &= hide == 0
-    far = (_off_ground(lab, rim & free, off_ground) & free).astype(np.uint8)
-    far = cv2.morphologyEx(far, cv2.MORPH_CLOSE, np.ones((7, 7), np.uint8))
+    away, scatter = _off_ground(lab, rim & free)
+    for least in off_grounds:
+        mask, box = _largest(free & (away > max(least, OFF_SCATTER * scatter) ** 2))
+        if mask is None:
+            whole = (0, 0, *(float(n) for n in frame.size))
+            yield Subject(np.ones(free.shape, bool), scale, whole, found=False, cut_off=False)
+        else:
+            x, y, w, h = (float(n) / scale for n in box)
+            yield Subject(mask, scale, (x, y, w, h), found=True, cut_off=bool(mask[edge].mean() > RIM_TOUCHED))
+
+
+def _largest(far: np.ndarray) -> tuple[np.ndarray | None, np.ndarray]:
+    """Mask of the largest thing, its holes filled, and its box; None where that is no thing."""
+    far = cv2.morphologyEx(far.astype(np.uint8), cv2.MORPH_CLOSE, np.ones((7, 7), np.uint8))
     far = cv2.morphologyEx(far, cv2.MORPH_OPEN, np.ones((3, 3), np.uint8))
     count, labels, stats, _ = cv2.connectedComponentsWithStats(far)
     largest = 1 + int(stats[1:, cv2.CC_STAT_AREA].argmax()) if count > 1 else 0
     if not largest or not _plausible(stats[largest], far.size):
-        return Subject(
-            np.ones(far.shape, bool), scale, (0, 0, *(float(n) for n in frame.size)), found=False, cut_off=False
-        )
+        return None, stats[0, :4]
     loops, _ = cv2.findContours((labels == largest).astype(np.uint8), cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_SIMPLE)
     mask = np.zeros(far.shape, np.uint8)
     cv2.drawContours(mask, loops, -1, 1, -1)
-    mask = mask.astype(bool)
-    x, y, w, h = (float(n) / scale for n in stats[largest, :4])
-    edge = free if within_px is not None else np.ones_like(free)
-    edge = edge & (cv2.erode(edge.astype(np.uint8), np.ones((3, 3), np.uint8), borderValue=0) == 0)
-    return Subject(mask, scale, (x, y, w, h), found=True, cut_off=bool(mask[edge].mean() > RIM_TOUCHED))
+    return mask.astype(bool), stats[largest, :4]
 
 
 def _rim(free: np.ndarray) -> np.ndarray:
@@ -100,8 +116,9 @@ def _plausible(stats: np.ndarray, picture: int) -> bool:
     return bool(stats[cv2.CC_STAT_AREA] >= SMALLEST_SHARE * picture and sides[1] <= LONGEST * sides[0])
 
 
-def _off_ground(lab: np.ndarray, ground: np.ndarray, least: float) -> np.ndarray:
-    """What lies further from the ground's surface than its own scatter; ``ground``: where nothing but ground is."""
+def _off_ground(lab: np.ndarray, ground: np.ndarray) -> tuple[np.ndarray, float]:
+    """How far (squared) each place lies from the ground's surface, and the ground's own scatter round it; ``ground``:
+    where nothing but ground is."""
     height, width = ground.shape
     x, y = np.linspace(-1, 1, width, dtype=np.float32), np.linspace(-1, 1, height, dtype=np.float32)
     at = np.flatnonzero(ground)[:: max(1, np.count_nonzero(ground) // GROUND_LOOKED_AT)]
@@ -115,10 +132,12 @@ def _off_ground(lab: np.ndarray, ground: np.ndarray, least: float) -> np.ndarray
         off = np.linalg.norm((seen - rows @ found) * counts, axis=1)
         scatter = float(np.median(off)) + 0.3
         weight = 1 / np.maximum(1, (off / (2 * scatter)) ** 2)
+    down = np.stack([np.ones_like(y), y, y * y], 1)
+    along = np.stack([np.ones_like(x), x, x * x])
     away = np.zeros(ground.shape, np.float32)
     for channel, (middle, by_x, by_y, by_xy, by_xx, by_yy) in enumerate(found.T):
-        down = middle + by_y * y + by_yy * y * y
-        off = lab[..., channel] - (down[:, None] + np.outer(by_x + by_xy * y, x) + by_xx * x * x)
+        surface = np.array([[middle, by_x, by_xx], [by_y, by_xy, 0], [by_yy, 0, 0]], np.float32)
+        off = lab[..., channel] - down @ surface @ along
         off = np.maximum(LIGHTER * off, -DARKER * off) if channel == 0 else COLOUR * off
         away += off * off
-    return away > max(least, OFF_SCATTER * scatter) ** 2
+    return away, scatter

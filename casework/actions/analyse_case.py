@@ -3,6 +3,7 @@
 One photograph at a time, from reading to the last measure, while it is decoded.
 """
 
+from collections import defaultdict
 from contextlib import suppress
 from datetime import timedelta
 
@@ -13,16 +14,15 @@ from django.utils import timezone
 from django_tasks import task
 
 from assay.contracts import CORRECTED_BY_HAND
-from assay.errors import AssayError, CannotAlign, CannotMeasure
+from assay.errors import AssayError, CannotAlign
 from assay.measure.registry import MEASURES
-from assay.photo.align import Alignment
 from assay.photo.fitness import Needs
 from casework.grading import Ground, ground_of, regrade, regrade_one
 from casework.ledger import note
 from casework.models import Case
 from library.models import View
 from pairs.actions.align_photo import align_photo
-from pairs.actions.mark_photo import carry_marking
+from pairs.actions.mark_photo import carry_markings
 from pairs.actions.read_photo import read_photo
 from pairs.actions.take_paper import inscribe
 from pairs.actions.take_reading import measure_photo, refuse
@@ -60,8 +60,8 @@ def analyse_case(*, case: Case, user) -> None:
         read_photo(photo=photo, references=references, needs=needs)
         _inscribe_codes(case, photo, user)
         _carry_to_show(photo, references)
-        done = _measure(case, user, ground, done + 1, only=photo)
-    done = _measure(case, user, ground, done)
+        done = _measure(case, user, ground, references, done + 1, only=photo)
+    done = _measure(case, user, ground, references, done)
     # Whatever arrived while the last measure ran has a run of its own in the queue.
     Case.objects.filter(pk=case.pk).update(to_analyse=0, analysis_began=None)
     with transaction.atomic():
@@ -83,19 +83,18 @@ def needs_of(checkpoints) -> dict[str, Needs]:
     return {view: Needs(mm_per_px=step) for view, step in coarsest.items()}
 
 
-def _measure(case: Case, user, ground: Ground, done: int, only: Photo | None = None) -> int:
-    laid: dict[tuple[int, int], Alignment | CannotAlign] = {}
+def _measure(case: Case, user, ground: Ground, references: dict, done: int, only: Photo | None = None) -> int:
     measured: dict = {}
     before = Reading.objects.aggregate(newest=Max("pk"))["newest"] or 0
-    waiting, arrived = _to_measure(case, only), _arrived(case).count()
+    waiting, arrived = _to_measure(case, references, only), _arrived(case).count()
     _tell(case, done, arrived + len(waiting))
     if not {checkpoint.pk for checkpoint, *_ in waiting} <= set(ground.retail):
         ground = ground_of(case)  # a check was drawn since
-    known = markings_on({photo for _, *photos in waiting for photo in photos if photo})
-    for left, (checkpoint, photo, reference) in zip(range(len(waiting) - 1, -1, -1), waiting, strict=True):
+    markings = _markings(waiting)
+    for left, (checkpoint, photo, _) in zip(range(len(waiting) - 1, -1, -1), waiting, strict=True):
         if Reading.objects.filter(pair=case.pair, checkpoint=checkpoint, pk__gt=before).exists():
             continue  # a person was faster
-        marking = _marking(checkpoint, photo, reference, known, laid)
+        marking = markings[checkpoint.pk]
         if isinstance(marking, AssayError):
             reading = refuse(checkpoint=checkpoint, pair=case.pair, photo=photo, refusal=marking, by=user)
         else:
@@ -118,11 +117,9 @@ def _carry_to_show(photo: Photo, references: dict[tuple[str, str], Photo]) -> No
     if reference is None or photo.state != Photo.State.READ:
         return
     shown = list(reference.markings.filter(checkpoint__measure="").select_related("checkpoint"))
-    with suppress(CannotAlign), transaction.atomic():
-        alignment = align_photo(reference=reference, photo=photo) if shown else None
-        for drawn in shown:
-            with suppress(CannotMeasure):
-                carry_marking(drawn=drawn, photo=photo, alignment=alignment)
+    with suppress(CannotAlign):
+        if shown:
+            carry_markings(drawn=shown, photo=photo, alignment=align_photo(reference=reference, photo=photo))
 
 
 def _inscribe_codes(case: Case, photo: Photo, user) -> None:
@@ -146,10 +143,10 @@ def _arrived(case: Case):
 
 
 def _waiting(case: Case) -> int:
-    return _arrived(case).count() + len(_to_measure(case))
+    return _arrived(case).count() + len(_to_measure(case, photos_in_use(case.reference)))
 
 
-def _to_measure(case: Case, only: Photo | None = None) -> list[tuple]:
+def _to_measure(case: Case, theirs: dict, only: Photo | None = None) -> list[tuple]:
     """(checkpoint, photograph, reference photograph) still to be read, or read off this photograph ``only``:
     corrections by hand and done work stand."""
     checkpoints = case.pair.release.checkpoints.exclude(measure="")
@@ -157,8 +154,7 @@ def _to_measure(case: Case, only: Photo | None = None) -> list[tuple]:
         checkpoints = checkpoints.filter(view=only.view, foot=only.foot)
     if only and not checkpoints:
         return []
-    ours, theirs = photos_in_use(case.pair), photos_in_use(case.reference)
-    readings, waiting = _last_read(case), []
+    ours, readings, waiting = photos_in_use(case.pair), _last_read(case), []
     marked = set(Marking.objects.filter(photo__pair=case.pair_id).values_list("photo_id", "checkpoint_id"))
     for checkpoint in checkpoints:
         photo = ours.get((checkpoint.view, checkpoint.foot))
@@ -185,28 +181,24 @@ def _to_read(checkpoint, reading: dict | None, photo: Photo, *, marked: bool) ->
     return bool(outdated and not by_hand)
 
 
-def _marking(checkpoint, photo: Photo, reference: Photo | None, known: dict, laid: dict) -> Marking | AssayError:
-    """Marks on this photograph: as put by hand before, or carried over; else the reason why there are none."""
-    if (photo.pk, checkpoint.pk) in known:
-        return known[photo.pk, checkpoint.pk]
-    drawn = known.get((reference.pk, checkpoint.pk)) if reference else None
-    if drawn is None:
-        return CannotAlign("nothing_drawn")
-    drawn.checkpoint = checkpoint  # known: not to be asked for
-    alignment = _laid_once(reference, photo, laid)
-    if isinstance(alignment, CannotAlign):
-        return alignment
-    try:
-        return carry_marking(drawn=drawn, photo=photo, alignment=alignment)
-    except AssayError as refusal:
-        return refusal
-
-
-def _laid_once(reference: Photo, photo: Photo, laid: dict) -> Alignment | CannotAlign:
-    """Tried once a photograph and run: what fails at one checkpoint fails at the next."""
-    try:
-        return laid.get((reference.pk, photo.pk)) or laid.setdefault(
-            (reference.pk, photo.pk), align_photo(reference=reference, photo=photo)
-        )
-    except CannotAlign as refusal:
-        return laid.setdefault((reference.pk, photo.pk), refusal)
+def _markings(waiting: list[tuple]) -> dict[int, Marking | AssayError]:
+    """By checkpoint its marks on the photograph, as put by hand before or carried over; else why there are none."""
+    known = markings_on({photo for _, *photos in waiting for photo in photos if photo})
+    found, to_carry = {}, defaultdict(list)
+    for checkpoint, photo, reference in waiting:
+        drawn = known.get((reference.pk, checkpoint.pk)) if reference else None
+        if (photo.pk, checkpoint.pk) in known:
+            found[checkpoint.pk] = known[photo.pk, checkpoint.pk]
+        elif drawn is None:
+            found[checkpoint.pk] = CannotAlign("nothing_drawn")
+        else:
+            drawn.checkpoint = checkpoint  # known: not to be asked for
+            to_carry[reference, photo].append(drawn)
+    for (reference, photo), drawn in to_carry.items():
+        try:
+            alignment = align_photo(reference=reference, photo=photo)
+            carried = carry_markings(drawn=drawn, photo=photo, alignment=alignment)
+        except CannotAlign as refusal:
+            carried = [refusal] * len(drawn)
+        found |= {one.checkpoint_id: marking for one, marking in zip(drawn, carried, strict=True)}
+    return found

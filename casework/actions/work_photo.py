@@ -14,7 +14,7 @@ from casework.ledger import note
 from casework.models import Case
 from library.models import WITHOUT_FOOT, Foot, View
 from pairs.actions.align_photo import keep_alignment
-from pairs.actions.mark_photo import carry_marking
+from pairs.actions.mark_photo import carry_markings
 from pairs.actions.scale_photo import scale_by_id1, scale_by_points, set_height
 from pairs.actions.take_reading import correct_reading, measure_photo
 from pairs.models import Marking, Photo
@@ -93,8 +93,7 @@ def _relay(case: Case, photo: Photo, user, alignment: Alignment) -> None:
         keep_alignment(reference=reference, photo=photo, alignment=alignment, by=user)
         moved = photo.markings.filter(origin=Marking.Origin.MOVED).values_list("checkpoint_id", flat=True)
         ours = reference.markings.filter(checkpoint__foot=photo.foot).exclude(checkpoint__in=list(moved))
-        for drawn in ours.select_related("checkpoint"):
-            carry_marking(drawn=drawn, photo=photo, alignment=alignment)
+        carry_markings(drawn=ours.select_related("checkpoint"), photo=photo, alignment=alignment)
         _measure_again(photo, user, leave=set(moved))
         regrade(case)
         note(case, user, "laid_on", photo=photo.pk, how=alignment.how)

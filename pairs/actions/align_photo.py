@@ -33,15 +33,17 @@ def offered(photo: Photo) -> Features:
 
 def keep_alignment(*, reference: Photo, photo: Photo, alignment: Alignment, by=None) -> None:
     """Store an alignment; ``by``: the person whose landmarks or nudge it is."""
-    PhotoAlignment.objects.update_or_create(
-        reference=reference,
-        photo=photo,
-        defaults={
-            "matrix": alignment.matrix.tolist(),
-            "anchors": np.round(alignment.anchors, 2).tolist(),
-            "matches": alignment.matches,
-            "error_px": alignment.error_px,
-            "how": alignment.how,
-            "by": by,
-        },
+    kept = {
+        "matrix": alignment.matrix.tolist(),
+        "anchors": np.round(alignment.anchors, 2).tolist(),
+        "matches": alignment.matches,
+        "error_px": alignment.error_px,
+        "how": alignment.how,
+        "by": by,
+    }
+    PhotoAlignment.objects.bulk_create(
+        [PhotoAlignment(reference=reference, photo=photo, **kept)],
+        update_conflicts=True,
+        unique_fields=["reference", "photo"],
+        update_fields=list(kept),
     )

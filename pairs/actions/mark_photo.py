@@ -1,5 +1,8 @@
 """Put a checkpoint's marks onto a photograph: drawn, carried over, or moved by hand."""
 
+from collections.abc import Iterable
+
+from assay.errors import CannotMeasure
 from assay.photo.align import Alignment
 from library.models import Checkpoint
 from pairs.models import Marking, Photo
@@ -8,16 +11,36 @@ from pairs.pictures import marks
 
 def mark_photo(*, checkpoint: Checkpoint, photo: Photo, points: list, origin: str) -> Marking:
     """Keep marks; raises CannotMeasure where they lie off the picture or are too small to be marks."""
-    marks(checkpoint, points).checked((photo.width, photo.height))
     marking = Marking(checkpoint=checkpoint, photo=photo, points=points, origin=origin)
-    # One statement, where update_or_create takes five: a run marks dozens.
-    return Marking.objects.bulk_create(
-        [marking], update_conflicts=True, unique_fields=["checkpoint", "photo"], update_fields=["points", "origin"]
-    )[0]
+    _checked(marking)
+    _keep([marking])
+    return marking
 
 
-def carry_marking(*, drawn: Marking, photo: Photo, alignment: Alignment) -> Marking:
-    """Carry marks drawn on a reference photograph over to another one."""
-    carried = alignment.carry(marks(drawn.checkpoint, drawn.points), (photo.width, photo.height))
-    points = [list(point) for point in carried.points]
-    return mark_photo(checkpoint=drawn.checkpoint, photo=photo, points=points, origin=Marking.Origin.CARRIED)
+def carry_markings(*, drawn: Iterable[Marking], photo: Photo, alignment: Alignment) -> list[Marking | CannotMeasure]:
+    """Carry marks drawn on a reference photograph over to another one; for those that cannot be, why not."""
+    carried = [_carried(one, photo, alignment) for one in drawn]
+    _keep([one for one in carried if isinstance(one, Marking)])
+    return carried
+
+
+def _carried(drawn: Marking, photo: Photo, alignment: Alignment) -> Marking | CannotMeasure:
+    there = alignment.carry(marks(drawn.checkpoint, drawn.points), (photo.width, photo.height))
+    points = [list(point) for point in there.points]
+    marking = Marking(checkpoint=drawn.checkpoint, photo=photo, points=points, origin=Marking.Origin.CARRIED)
+    try:
+        _checked(marking)
+    except CannotMeasure as refusal:
+        return refusal
+    return marking
+
+
+def _checked(marking: Marking) -> None:
+    marks(marking.checkpoint, marking.points).checked((marking.photo.width, marking.photo.height))
+
+
+def _keep(markings: list[Marking]) -> None:
+    """One statement, where update_or_create takes five for each: a run marks dozens."""
+    Marking.objects.bulk_create(
+        markings, update_conflicts=True, unique_fields=["checkpoint", "photo"], update_fields=["points", "origin"]
+    )

@@ -21,7 +21,7 @@ from casework.models import Case, HousePolicy
 from library.models import Batch, Checkpoint, Maker, Release, ShoeModel, SizeChart
 from pairs.actions.align_photo import align_photo
 from pairs.actions.compare_feet import compare_feet
-from pairs.actions.mark_photo import carry_marking, mark_photo
+from pairs.actions.mark_photo import carry_markings, mark_photo
 from pairs.actions.read_photo import read_photo
 from pairs.actions.receive_photo import receive_photo
 from pairs.actions.take_paper import inscribe
@@ -158,7 +158,7 @@ def _retail_pair(house: House, release: Release, label: str, shots_dir: Path, us
         else:
             drawn = Marking.objects.select_related("photo").get(checkpoint=checkpoint, photo__pair=model)
             alignment = align_photo(reference=drawn.photo, photo=photo)
-            marking = carry_marking(drawn=drawn, photo=photo, alignment=alignment)
+            (marking,) = carry_markings(drawn=[drawn], photo=photo, alignment=alignment)
         if checkpoint.measure:
             measure_photo(marking=marking, by=user)
     compare_feet(pair=pair)
