@@ -50,15 +50,16 @@ class Barcode:
 def find(frame: Frame) -> list[Barcode]:
     """Every code in a picture, each once, trade item numbers first.
 
-    The picture at half size is tried, then at full size every place by itself that looks like bars: small symbols are
-    missed otherwise. Where that finds nothing, the whole picture is read at full size, for any kind of symbol.
+    At full size every place is tried by itself that looks like bars: small symbols are missed otherwise. Where that
+    finds nothing, the picture is read at half size, then whole, for any kind of symbol.
     """
     half = cv2.cvtColor(frame.half, cv2.COLOR_RGB2GRAY)
     found: dict[str, Barcode] = {}
-    _read(frame, half, 2.0, (0, 0), found)
     for x, y, right, low in _barred(half):
         if not any(_holds(one, (x + right) / 2, (y + low) / 2) for one in found.values()):
             _read(frame, *_whole_size(frame, x, y, right, low), found)
+    if not found:
+        _read(frame, half, 2.0, (0, 0), found)
     if not found:
         _read(frame, *_whole_size(frame, 0, 0, *frame.size), found, patiently=True)
     return sorted(found.values(), key=lambda one: not one.gtin14)

@@ -22,7 +22,7 @@ from assay.photo.card import COLOUR_PATCHES, GREY_PATCHES, PAPER, PAPER_SPOTS, P
 from assay.photo.plane import Plane
 
 # Resolution at which the card is looked at.
-PX_PER_MM = 3
+PX_PER_MM = 2
 # sRGB primaries to XYZ, D65 (IEC 61966-2-1).
 TO_XYZ = np.array([[0.4124, 0.3576, 0.1805], [0.2126, 0.7152, 0.0722], [0.0193, 0.1192, 0.9505]])
 BURNT, SUNK = 251, 6

@@ -7,10 +7,14 @@ anything, and a map that gathers them all there seems agreed on.
 
 import numpy as np
 
+from assay.photo.remember import Remembered
+
 # Lowe's ratio.
 RATIO = 0.85
 # Of how many features one is looked at to tell which pictures are worth matching.
 THIN = 8
+# A retail pair's views and the photograph in hand; a megabyte each.
+_remembered = Remembered(kept=24)
 
 
 def alike(ours: np.ndarray, theirs: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
@@ -32,15 +36,15 @@ def promise(known: list[np.ndarray], theirs: np.ndarray) -> list[int]:
     """How many of a few features of each known picture have a clear nearest one in theirs: which to match first."""
     if len(theirs) < 2:
         return [0] * len(known)
-    few = [one[::THIN] for one in known]
-    clear = _nearest(_signs(np.concatenate(few)) @ _signs(theirs).T)[1] if few else np.zeros(0)
+    few = [_signs(one)[::THIN] for one in known]
+    clear = _nearest(np.concatenate(few) @ _signs(theirs).T)[1] if few else np.zeros(0)
     ends = np.cumsum([len(one) for one in few])
     return [int(clear[end - len(one) : end].sum()) for one, end in zip(few, ends, strict=True)]
 
 
 def _signs(descriptors: np.ndarray) -> np.ndarray:
     """Bits as +1 and −1: the product of two is 256 less twice their Hamming distance."""
-    return np.unpackbits(descriptors, axis=1).astype(np.float32) * 2 - 1
+    return _remembered.of(descriptors, b"", lambda: np.unpackbits(descriptors, axis=1).astype(np.float32) * 2 - 1)
 
 
 def _nearest(agreeing: np.ndarray) -> tuple[np.ndarray, np.ndarray]:

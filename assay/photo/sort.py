@@ -38,6 +38,8 @@ class Known:
     kind: str
     """What left and right have in common: the same for both."""
     ultraviolet: bool
+    two_feet: bool
+    """There is such a view of the other foot."""
     features: Features
 
 
@@ -69,21 +71,22 @@ def sort_view(
 ) -> Guess:
     """The known view that the photograph shows.
 
-    ``mirrored_too`` gives the photograph's features as a mirror shows them: asked for where nothing fits beyond doubt,
-    and tried against views that are known of one foot alone.
+    ``mirrored_too`` gives the photograph's features as a mirror shows them: asked for where no view is clear, and tried
+    against views that are known of one foot alone.
     """
     ultraviolet = is_ultraviolet(frame)
     alike = [view for view in known if view.ultraviolet == ultraviolet]
     tried = _tried(features, alike)
-    most = tried[0][0] if tried else 0
-    other = _other_foot(mirrored_too(), alike) if mirrored_too and most < BEYOND_DOUBT else None
+    most, second = ([matches for matches, *_ in tried] + [0, 0])[:2]
+    sure = most >= max(FEWEST_TO_SORT, CLEARLY * second)
+    # An emblem reads the same on both feet.
+    doubtful = not sure or (most < BEYOND_DOUBT and tried[0][1].two_feet)
+    other = _other_foot(mirrored_too(), alike) if mirrored_too and doubtful else None
     if other and other[0] >= CLEARLY * most:
         return Guess(other[1].key, "mirror", other[2], ultraviolet)
-    if tried:
-        second = tried[1][0] if len(tried) > 1 else 0
-        sure = most >= max(FEWEST_TO_SORT, CLEARLY * second)
-        return Guess(tried[0][1].key, "features", tried[0][2], ultraviolet) if sure else _unsure(ultraviolet)
-    return _by_outline(features, alike, ultraviolet=ultraviolet)
+    if sure:
+        return Guess(tried[0][1].key, "features", tried[0][2], ultraviolet)
+    return _unsure(ultraviolet) if tried else _by_outline(features, alike, ultraviolet=ultraviolet)
 
 
 def _tried(features: Features, views: list[Known], *, mirror: bool = False) -> list[tuple[int, Known, Alignment]]:

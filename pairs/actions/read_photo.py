@@ -32,7 +32,7 @@ STAND_RELATIVE = 0.01
 
 def known_views(photos) -> list[Known]:
     """The views of a retail pair that a photograph can be recognised by."""
-    return [Known(str(photo.pk), photo.view, photo.view == View.UV_SIDE, offered(photo)) for photo in photos]
+    return [Known(str(one.pk), one.view, one.view == View.UV_SIDE, bool(one.foot), offered(one)) for one in photos]
 
 
 def read_photo(*, photo: Photo, references: dict[tuple[str, str], Photo], needs: dict[str, Needs]) -> None:

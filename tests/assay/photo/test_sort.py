@@ -31,8 +31,8 @@ def seen(view, seed, foot="left", turn=0.0, lamp=None):
 @cache
 def known():
     kinds = [(view, foot) for view in VIEWS for foot in ("left", "right") if view in ("side", "top") or foot == "left"]
-    views = [Known(f"{view} {foot}", view, False, seen(view, 1, foot)[1]) for view, foot in kinds]
-    return [*views, Known("uv left", "uv", True, seen("side", 1, lamp=UV_LAMP)[1])]
+    views = [Known(f"{view} {foot}", view, False, True, seen(view, 1, foot)[1]) for view, foot in kinds]
+    return [*views, Known("uv left", "uv", True, True, seen("side", 1, lamp=UV_LAMP)[1])]
 
 
 class Sorting(TestCase):
@@ -76,8 +76,8 @@ class Sorting(TestCase):
     def test_where_features_fail_the_outline_decides_and_never_for_the_mirror_image(self):
         bare = lambda f: Features(np.zeros((0, 2), np.float32), np.zeros((0, 32), np.uint8), f.outline, f.size)  # noqa: E731
         views = [
-            Known("side", "side", False, bare(seen("side", 1)[1])),
-            Known("rear", "rear", False, bare(seen("rear", 1)[1])),
+            Known("side", "side", False, True, bare(seen("side", 1)[1])),
+            Known("rear", "rear", False, True, bare(seen("rear", 1)[1])),
         ]
         frame, features = seen("side", 2, "left", 3.0)
         self.assertEqual(sort_view(frame, bare(features), views).key, "side")
