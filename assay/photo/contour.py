@@ -128,8 +128,8 @@ def _around(roots: np.ndarray, outline: np.ndarray, scale: float) -> Rim:
 
 
 def _further_out(roots: np.ndarray, rim: Rim, scale: float, within_px: np.ndarray | None) -> Rim:
-    """The rim moved out where a sharp step stands outside it for long: a lining seen behind the collar has nearly the
-    ground's tone, and was taken for shadow."""
+    """The rim moved out where a sharp step stands outside it for long (a lining seen behind the collar has nearly the
+    ground's tone, and was taken for shadow), or where it was left, and come back to, for a stronger one further in."""
     size = max(roots.shape[:2])
     across = STRAIGHT_ON_PX + np.arange(2 * round(OUT_SHARE * size / 2))
     as_it_is = even((rim.points + 0.5) * scale - 0.5, 2 * STEP_PX)

@@ -102,7 +102,8 @@ def stretches(on: np.ndarray) -> Iterator[tuple[int, int]]:
 def _healed(strength: np.ndarray, at: np.ndarray, loop: np.ndarray, normal: np.ndarray, sample: float) -> np.ndarray:
     """The way without short stretches on which it leaves a strong step for a weak one, where the strong one goes on.
 
-    Straight on between both ends a step nearly as strong as round about must show all along.
+    Straight on between both ends a step nearly as strong as round about must show all along, or one far stronger than
+    on the way.
     """
     seen = strength[np.arange(len(at)), np.clip(np.round(at).astype(int), 0, strength.shape[1] - 1)]
     usual = median_filter(seen, 2 * MOST_ASTRAY + 1, mode="wrap")

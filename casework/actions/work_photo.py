@@ -6,7 +6,7 @@ import numpy as np
 from django.db import transaction
 
 from assay.contracts import CORRECTED_BY_HAND
-from assay.errors import AssayError, CannotAlign
+from assay.errors import AssayError, CannotAlign, CannotMeasure
 from assay.photo.align import Alignment, by_landmarks
 from casework.actions.analyse_case import request_analysis
 from casework.grading import regrade
@@ -93,7 +93,9 @@ def _relay(case: Case, photo: Photo, user, alignment: Alignment) -> None:
         keep_alignment(reference=reference, photo=photo, alignment=alignment, by=user)
         moved = photo.markings.filter(origin=Marking.Origin.MOVED).values_list("checkpoint_id", flat=True)
         ours = reference.markings.filter(checkpoint__foot=photo.foot).exclude(checkpoint__in=list(moved))
-        carry_markings(drawn=ours.select_related("checkpoint"), photo=photo, alignment=alignment)
+        carried = carry_markings(drawn=ours.select_related("checkpoint"), photo=photo, alignment=alignment)
+        if refused := [one for one in carried if isinstance(one, CannotMeasure)]:
+            raise refused[0]
         _measure_again(photo, user, leave=set(moved))
         regrade(case)
         note(case, user, "laid_on", photo=photo.pk, how=alignment.how)

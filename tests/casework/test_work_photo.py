@@ -9,8 +9,9 @@ from django.test import TestCase
 from django.urls import reverse
 from PIL import Image
 
-from assay.errors import AssayError, CannotAlign
+from assay.errors import AssayError, CannotAlign, CannotMeasure
 from assay.photo import opening
+from assay.photo.align import by_landmarks
 from assay.simulator.camera import Camera
 from assay.simulator.swatch import seam_swatch
 from casework.actions import work_checkpoint, work_photo
@@ -18,7 +19,7 @@ from casework.actions.add_case_photo import add_case_photo
 from casework.actions.analyse_case import analyse_case
 from casework.actions.sign_opinion import sign_opinion
 from casework.grading import regrade
-from pairs.actions.mark_photo import mark_photo
+from pairs.actions.mark_photo import carry_markings, mark_photo
 from pairs.actions.read_photo import read_photo
 from pairs.actions.receive_photo import receive_photo
 from pairs.models import Marking, Pair, Photo
@@ -102,6 +103,14 @@ class WorkingOnPhotographs(WithPhotographs):
         places = [[50.0, 40.0], [600.0, 60.0], [300.0, 300.0]]
         work_photo.lay_by_landmarks(**self.given, ours=places, theirs=places)
         self.assertEqual(Marking.objects.get(photo=self.photo).points, moved)
+
+    def test_marks_that_cannot_be_carried_do_not_keep_the_others_from_being_carried(self):
+        fine = Marking.objects.get(photo=self.reference, checkpoint=self.bar)
+        dot = Marking(photo=self.reference, checkpoint=self.bar, points=[[5, 5], [5.1, 5]])
+        alignment = by_landmarks([(0, 0), (100, 0), (0, 100)], [(0, 0), (100, 0), (0, 100)])
+        refused, carried = carry_markings(drawn=[dot, fine], photo=self.photo, alignment=alignment)
+        self.assertIsInstance(refused, CannotMeasure)
+        self.assertEqual(self.photo.markings.get(checkpoint=self.bar).points, carried.points)
 
     def test_a_photograph_set_aside_feeds_nothing_and_can_be_taken_back(self):
         work_photo.set_photo_aside(**self.given, aside=True)

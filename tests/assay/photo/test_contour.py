@@ -45,6 +45,18 @@ class Rims(SimpleTestCase):
             found = cv2.fillPoly(np.zeros_like(body), [rim], 1)
             self.assertEqual(found[lining].mean() > 0.8, within)
 
+    def test_a_border_little_lighter_than_the_ground_belongs_to_a_pale_thing(self):
+        def block(inset: int) -> np.ndarray:
+            at = cv2.boxPoints(((650, 450), (700 - 2 * inset, 400 - 2 * inset), 3)).astype(np.int32)
+            return cv2.fillConvexPoly(np.zeros((900, 1300), np.uint8), at, 1)
+
+        outer, inner = (cv2.GaussianBlur(block(inset).astype(np.float32), (0, 0), 1)[..., None] for inset in (0, 12))
+        noise = np.random.default_rng(3).normal(0, 1.2, (900, 1300, 3))
+        rgb = (112 + outer * 14 + inner * 90 + noise).clip(0, 255).astype(np.uint8)
+        loops, _ = cv2.findContours(block(0), cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)
+        off = cKDTree(loops[0][:, 0]).query(find_rim(rgb).points)[0]
+        self.assertLess(np.percentile(off, 98), 2)
+
     def test_bare_ground_and_a_shoe_cut_by_its_region_are_refused(self):
         picture = heel("easy", 1)
         ground = np.full_like(picture.rgb, 150)

@@ -4,7 +4,7 @@ from unittest import TestCase
 
 import numpy as np
 
-from assay.photo.period import periods_of, repeating
+from assay.photo.period import energy_at, periods_of, repeating
 from assay.photo.rhythm import choose_places
 
 
@@ -33,6 +33,13 @@ class Periods(TestCase):
     def test_noise_repeats_nowhere(self):
         noise = strip(np.zeros(500))
         self.assertLess(max(repeating(noise, period) for period in range(5, 160)), 0.15)
+
+    def test_the_energy_of_a_wave_lies_at_its_period_and_is_a_quarter_of_its_square(self):
+        """A cosine of amplitude a is a/2 at plus and at minus its frequency: a²/4 at either (Parseval)."""
+        wave = 3 * np.cos(2 * np.pi * np.arange(8000) / 20)[None, None]
+        at, aside = energy_at(wave, [20, 27], 40).ravel()
+        self.assertAlmostEqual(at, 9 / 4, delta=0.05)
+        self.assertLess(aside, 0.01)
 
 
 class Places(TestCase):
