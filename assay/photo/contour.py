@@ -48,7 +48,7 @@ OUT_SHARE, SHORT_SHARE, LONG_SHARE, FIRM, STAYS, BRIEF = 0.045, 0.025, 0.12, 0.8
 # A rim turns sharply by so many degrees, seen over so many points before and behind; and how many points off it counts.
 KINK_DEG, KINK_OVER, KINK_NEAR = 35.0, 4, 6
 # Shares of a rim that may be a guess: for the rim to be read at all, and without a word about it.
-GUESSED_MOST, GUESSED_UNSAID = 0.2, 0.08
+GUESSED_MOST, GUESSED_UNSAID = 0.2, 0.02
 _remembered = Remembered(kept=2)
 
 

@@ -14,14 +14,15 @@ def best_path(scores: np.ndarray, stiff: float, *, closed: bool) -> np.ndarray:
 
     ``closed``: the way ends where it began.
     """
-    rows = max(1, len(scores) // THIN) * THIN if len(scores) >= THIN else len(scores)
     thin = THIN if len(scores) >= THIN else 1
-    score = scores[:rows].reshape(-1, thin, scores.shape[1]).mean(1)
+    rows = len(scores) // thin * thin
+    score = sum(scores[k:rows:thin] for k in range(thin)) / thin
     start = int(np.argmax(score.max(1))) if closed else 0
-    path = _walk(np.roll(score, -start, axis=0), stiff, closed=closed)
-    path = np.roll(path, start)
+    path = np.roll(_walk(np.roll(score, -start, axis=0), stiff, closed=closed), start)
     spots = (np.arange(len(score)) + 0.5) * thin - 0.5
-    return np.interp(np.arange(len(scores)), spots, path, period=rows if closed else None)
+    if closed:
+        spots, path = np.r_[spots[-1] - rows, spots, spots[0] + rows], np.r_[path[-1], path, path[0]]
+    return np.interp(np.arange(len(scores)), spots, path)
 
 
 def refined(strength: np.ndarray, at: np.ndarray) -> np.ndarray:
@@ -54,7 +55,7 @@ def _walk(score: np.ndarray, stiff: float, *, closed: bool) -> np.ndarray:
         np.subtract(before, cost, out=options)
         np.maximum.reduce(options, axis=1, out=best)
         np.add(best, own, out=after)
-    back = (moved - cost).argmax(2) - MOVES
+    back = _moves(moved, cost)
     from_end = count - half - 1
     meeting = totals[half - 1, 0, MOVES:-MOVES] + (moved[from_end, 1] - cost).max(0)
     path = np.empty(count)
@@ -66,3 +67,14 @@ def _walk(score: np.ndarray, stiff: float, *, closed: bool) -> np.ndarray:
             here += int(back[n if step < 0 else count - 1 - n, lane, here])
             path[n] = here
     return path
+
+
+def _moves(moved: np.ndarray, cost: np.ndarray) -> np.ndarray:
+    """Which of the moved totals (…, M, R) is worth most in each column, (…, R), as a move: one after the other, which
+    takes a third of ``argmax`` across."""
+    best, back = moved[..., 0, :] - cost[0], np.full((*moved.shape[:-2], moved.shape[-1]), -MOVES, np.int8)
+    for k in range(1, len(cost)):
+        worth = moved[..., k, :] - cost[k]
+        np.copyto(back, k - MOVES, where=worth > best)
+        np.maximum(best, worth, out=best)
+    return back
