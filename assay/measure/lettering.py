@@ -17,7 +17,7 @@ from assay.contracts import Marks, Picture, Point, Reading, Stroke, StrokeKind
 from assay.errors import CannotMeasure
 from assay.photo.light import grey_light
 
-METHOD = "lettering/3"
+METHOD = "lettering/4"
 PARTS = ("height_mm", "stroke_mm", "gap_mm", "pitch_mm", "stroke_ratio", "gap_ratio")
 # Fine pixels to one of the picture's: half as many for the first, rough look; fewer where the print is large anyway.
 FINEST, COARSEST, MOST_FINE = 8, 4, 2_200_000
@@ -60,7 +60,7 @@ def measure(picture: Picture, marks: Marks) -> Reading:
     """
     corners = marks.checked(picture.size)
     finer = int(np.clip(np.sqrt(MOST_FINE / max(1.0, np.prod(np.ptp(corners, axis=0)))), COARSEST, FINEST))
-    line = _found(picture, corners, np.eye(2, 3), finer // 2)
+    line = _found(picture, corners, np.eye(2, 3), max(2, finer // 3))
     turn = _tilt(line)
     middle = corners.mean(0)
     line = _found(picture, corners, cv2.getRotationMatrix2D(tuple(middle), np.degrees(turn), 1.0), finer)

@@ -43,7 +43,7 @@ MEASURES = {
         Measure("holes", MarkKind.REGION, holes.measure, holes.rebuild, holes.PARTS, 3, 0.25),
         Measure("landing", MarkKind.PATH, landing.measure, landing.rebuild, landing.PARTS, 1, 0.22),
         Measure("layers", MarkKind.PATH, layers.measure, layers.rebuild, layers.PARTS, 1, 0.12),
-        Measure("lettering", MarkKind.REGION, lettering.measure, lettering.rebuild, lettering.PARTS, 3, 0.16),
+        Measure("lettering", MarkKind.REGION, lettering.measure, lettering.rebuild, lettering.PARTS, 4, 0.16),
         Measure("outline", MarkKind.REGION, outline.measure, outline.rebuild, outline.PARTS, *_RIM),
         Measure("parallel", MarkKind.PATH, parallel.measure, parallel.rebuild, parallel.PARTS, 2, 0.22),
         Measure("place", MarkKind.PATH, place.measure, place.rebuild, place.PARTS, 1, 0.25),
