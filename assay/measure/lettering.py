@@ -19,7 +19,7 @@ from assay.photo.light import grey_light
 
 METHOD = "lettering/4"
 PARTS = ("height_mm", "stroke_mm", "gap_mm", "pitch_mm", "stroke_ratio", "gap_ratio")
-# Fine pixels to one of the picture's: half as many for the first, rough look; fewer where the print is large anyway.
+# Fine pixels to one of the picture's: a third as many for the first, rough look; fewer where the print is large anyway.
 FINEST, COARSEST, MOST_FINE = 8, 4, 2_200_000
 # Paper is looked at on so much coarser pixels than print.
 COARSER = 8

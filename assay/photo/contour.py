@@ -181,9 +181,11 @@ def _kinks(loop: np.ndarray) -> np.ndarray:
 def _shown(further: np.ndarray, shown: np.ndarray, least: float) -> Iterator[tuple[int, int]]:
     """Stretches that lie further out for long enough, showing a firm step; of those that do not, the parts that do."""
     for first, last in stretches(further):
-        if last - first >= least and np.median(shown[first:last]) >= FIRM:
+        if last - first < least:
+            continue
+        if np.median(shown[first:last]) >= FIRM:
             yield first, last
-        elif last - first >= least:
+        else:
             firm = median_filter(shown[first:last], BRIEF, mode="nearest") >= FIRM
             yield from ((first + start, first + stop) for start, stop in stretches(firm) if stop - start >= least)
 

@@ -60,17 +60,17 @@ def lay(ours: np.ndarray, theirs: np.ndarray) -> Laid:
     """Lay our closed rim (N, 2) on theirs (M, 2), both in mm. Raises CannotAlign ``rims_too_unlike``."""
     reference, rim = even(theirs, STEP_MM), even(ours, STEP_MM / 2)
     # Which way round: by a thin rim; then by half of the places, which tell as well as all how it lies.
-    thin, thin_rim, half = even(theirs, THIN * STEP_MM), even(ours, THIN * STEP_MM / 2), even(theirs, 2 * STEP_MM)
-    thin_normals = outward(thin)
+    thin, half = even(theirs, THIN * STEP_MM), even(theirs, 2 * STEP_MM)
+    tree, thin_tree, thin_normals = cKDTree(rim), cKDTree(even(ours, THIN * STEP_MM / 2)), outward(thin)
     tried = []
     for turn in _starts(rim, reference):
         shift = reference.mean(0) - turn @ rim.mean(0)
-        tried.append(_fit(thin_rim, thin, thin_normals, (turn, shift, None)))
+        tried.append(_fit(thin_tree, thin, thin_normals, (turn, shift, None)))
         if tried[-1].scatter < SURELY_MM:
             break
     best = min(tried, key=lambda fitted: fitted.scatter)
-    turn, shift, scatter, _ = _fit(rim, half, outward(half), (best.turn, best.shift, 3 * best.scatter))
-    off, _ = _off(cKDTree(rim), reference, outward(reference), turn, shift)
+    turn, shift, scatter = _fit(tree, half, outward(half), (best.turn, best.shift, 3 * best.scatter))
+    off, _ = _off(tree, reference, outward(reference), turn, shift)
     if float(np.median(np.abs(off))) > FURTHEST_MM:
         raise CannotAlign("rims_too_unlike")
     lasting = median_filter(off, int(LASTING_MM / STEP_MM) | 1, mode="wrap")
@@ -111,13 +111,12 @@ class _Fitted(NamedTuple):
     turn: np.ndarray
     shift: np.ndarray
     scatter: float
-    off: np.ndarray
 
 
-def _fit(rim: np.ndarray, reference: np.ndarray, normal: np.ndarray, start: tuple) -> _Fitted:
-    """``start``: turn, shift, and from which scale on departures are given up; None: forgiving at first."""
+def _fit(tree: cKDTree, reference: np.ndarray, normal: np.ndarray, start: tuple) -> _Fitted:
+    """``tree``: our rim's; ``start``: turn, shift, and from which scale on departures are given up, None: forgiving at
+    first."""
     turn, shift, scale = start
-    tree = cKDTree(rim)
     for _ in range(ROUNDS):
         off, spots = _off(tree, reference, normal, turn, shift)
         scatter = max(LEAST_SCATTER_MM, 1.4826 * float(np.median(np.abs(off))))
@@ -135,7 +134,7 @@ def _fit(rim: np.ndarray, reference: np.ndarray, normal: np.ndarray, start: tupl
         if np.abs(step[:2]).max() < SETTLED_MM and abs(step[2]) < SETTLED_MM / ARM_MM:
             break
     off, _ = _off(tree, reference, normal, turn, shift)
-    return _Fitted(turn, shift, 1.4826 * float(np.median(np.abs(off))), off)
+    return _Fitted(turn, shift, 1.4826 * float(np.median(np.abs(off))))
 
 
 def _off(tree: cKDTree, reference: np.ndarray, normal: np.ndarray, turn: np.ndarray, shift: np.ndarray) -> tuple:

@@ -8,6 +8,7 @@ half size, which averages what would else be left out. Lengths in mm get the sca
 import math
 from collections.abc import Callable, Sequence
 from dataclasses import replace
+from itertools import islice
 from types import MappingProxyType
 
 import cv2
@@ -75,11 +76,11 @@ def _points(array: np.ndarray) -> list[Point]:
 def _brought_back(found: Reading, onto: np.ndarray) -> Reading:
     """Strokes in the picture's own pixels again."""
     spots = [spot for stroke in found.overlay for spot in (*stroke.points, _on_rim(stroke))]
-    moved, overlay = through(onto, np.array(spots, float).reshape(-1, 2)).tolist(), []
+    moved, overlay = iter(through(onto, np.array(spots, float).reshape(-1, 2)).tolist()), []
     for stroke in found.overlay:
-        points, rim, moved = moved[: len(stroke.points)], moved[len(stroke.points)], moved[len(stroke.points) + 1 :]
+        points, rim = tuple(map(tuple, islice(moved, len(stroke.points)))), next(moved)
         radius = math.dist(rim, points[0]) if stroke.radius_px else 0.0
-        overlay.append(replace(stroke, points=tuple(map(tuple, points)), radius_px=radius))
+        overlay.append(replace(stroke, points=points, radius_px=radius))
     return replace(found, overlay=tuple(overlay))
 
 
