@@ -16,11 +16,13 @@ import numpy as np
 from assay.contracts import Picture
 from assay.errors import CannotMeasure
 from assay.photo.alike import find_alike
-from assay.photo.round_rim import SMALLEST_RADIUS_PX, Spot, with_rim
+from assay.photo.round_rim import SMALLEST_RADIUS_PX, Spot, with_rims
 
 # The working image is shrunk until the largest radius looked for is at most this: cost stays flat, rims stay sharp.
 LARGEST_WORKING_RADIUS_PX = 45
 SCALE_STEP = 1.18
+# What has been softened by so many pixels (standard deviation) is looked at half as large.
+HALVED_FROM_PX = 5.0
 # A hole's contrast and radius against the typical hole's in the region.
 CONTRAST_FROM = 0.36
 RADIUS_SPAN = (0.55, 1.7)
@@ -50,13 +52,15 @@ class _Scene:
     inside: np.ndarray
     """The region's mask at working size."""
 
-    def to_picture(self, spot: Spot) -> Spot:
-        """The same in picture pixels, the rim fitted once more at full size."""
-        x, y = (spot.x + 0.5) * self.factor - 0.5, (spot.y + 0.5) * self.factor - 0.5
-        at = replace(spot, x=x, y=y, radius=spot.radius * self.factor)
-        if self.factor > 1:
-            at = with_rim(self.full, at) or at
-        return replace(at, x=at.x + self.origin[0], y=at.y + self.origin[1])
+    def to_picture(self, spots: list[Spot]) -> list[Spot]:
+        """The same in picture pixels, the rims fitted once more at full size."""
+        grow, (left, top) = self.factor, self.origin
+        if grow > 1:
+            large = [
+                replace(s, x=(s.x + 0.5) * grow - 0.5, y=(s.y + 0.5) * grow - 0.5, radius=s.radius * grow) for s in spots
+            ]
+            spots = [fitted or spot for spot, fitted in zip(large, with_rims(self.full, large), strict=True)]
+        return [replace(spot, x=spot.x + left, y=spot.y + top) for spot in spots]
 
 
 def find_holes(picture: Picture, polygon: np.ndarray, *, bright: bool = False) -> Found:
@@ -67,7 +71,7 @@ def find_holes(picture: Picture, polygon: np.ndarray, *, bright: bool = False) -
     doubts: tuple[str, ...] = ()
     if not kept or uncertainty >= UNSURE or _odd(kept):
         kept, uncertainty, doubts = _by_likeness(scene, kept, uncertainty)
-    holes = [scene.to_picture(spot) for spot in kept]
+    holes = scene.to_picture(kept)
     if np.median([hole.radius for hole in holes]) < 1.6 * SMALLEST_RADIUS_PX:
         doubts = (*doubts, "few_pixels")
     return Found(holes, uncertainty, doubts)
@@ -76,10 +80,11 @@ def find_holes(picture: Picture, polygon: np.ndarray, *, bright: bool = False) -
 def holes_at(picture: Picture, polygon: np.ndarray, centres: np.ndarray) -> list[Spot]:
     """Holes at places (N, 2) that a person has put, each with the rim that is there, else as wide as the others."""
     scene = _scene(picture, polygon, bright=False)
-    found = [scene.to_picture(spot).radius for spot in _with_rims(scene)]
+    found = [spot.radius for spot in scene.to_picture(_with_rims(scene))]
     typical = float(np.median(found)) if found else 2 * SMALLEST_RADIUS_PX
     put = [Spot(x, y, typical, 0, 0) for x, y in centres]
-    rims = [with_rim(scene.full, replace(spot, x=spot.x - scene.origin[0], y=spot.y - scene.origin[1])) for spot in put]
+    left, top = scene.origin
+    rims = with_rims(scene.full, [replace(spot, x=spot.x - left, y=spot.y - top) for spot in put])
     return [replace(rim, x=spot.x, y=spot.y) if rim else spot for spot, rim in zip(put, rims, strict=True)]
 
 
@@ -125,21 +130,27 @@ def _scene(picture: Picture, polygon: np.ndarray, *, bright: bool) -> _Scene:
 
 def _candidates(work: np.ndarray, inside: np.ndarray) -> list[Spot]:
     """Dark round spots: maxima over place and size of a scale-normalised difference of Gaussians."""
-    span = min(cv2.boundingRect(inside)[2:])
+    left, top, *sides = cv2.boundingRect(inside)
+    span, low = min(sides), np.maximum([top - 1, left - 1], 0)
+    near = tuple(slice(first, last) for first, last in zip(low, (top + sides[1] + 1, left + sides[0] + 1), strict=True))
     radii = SMALLEST_RADIUS_PX * SCALE_STEP ** np.arange(24)
     radii = radii[radii <= max(0.36 * span, SMALLEST_RADIUS_PX * SCALE_STEP)]
-    blurs, done = [], 0.0
+    blurs, level, share, done = [], work, 1.0, 0.0
     for wide in np.append(radii, radii[-1] * SCALE_STEP) / np.sqrt(2):
         # Each on from the one before: two blurs make one, their variances added.
-        blurs.append(cv2.GaussianBlur(blurs[-1] if blurs else work, (0, 0), np.sqrt(wide**2 - done**2)))
+        level = cv2.GaussianBlur(level, (0, 0), share * np.sqrt(wide**2 - done**2))
+        blurs.append(level if share == 1 else cv2.resize(level, work.shape[::-1], interpolation=cv2.INTER_LINEAR))
         done = wide
-    stack = np.stack([wide - tight for tight, wide in pairwise(blurs)])
+        if share * wide >= HALVED_FROM_PX:
+            level, share = cv2.resize(level, None, fx=0.5, fy=0.5, interpolation=cv2.INTER_AREA), share / 2
+    stack = np.stack([wide[near] - tight[near] for tight, wide in pairwise(blurs)])
     # The highest of its own and the neighbouring sizes, round about.
     around = np.stack([cv2.dilate(level, np.ones((3, 3), np.uint8)) for level in stack])
     around = np.maximum(around, np.maximum(around[[0, *range(len(stack) - 1)]], around[[*range(1, len(stack)), -1]]))
-    peak = (stack == around) & (stack > 0) & (inside > 0)
+    peak = (stack == around) & (stack > 0) & (inside[near] > 0)
     found = np.flatnonzero(peak)
     scale, y, x = np.unravel_index(found, peak.shape)
+    y, x = y + low[0], x + low[1]
     strength = stack.ravel()[found]
     order = np.argsort(-strength)[:600]
     order = order[strength[order] > 0.08 * strength.max(initial=0)]
@@ -147,8 +158,7 @@ def _candidates(work: np.ndarray, inside: np.ndarray) -> list[Spot]:
 
 
 def _with_rims(scene: _Scene) -> list[Spot]:
-    fitted = (with_rim(scene.work, spot) for spot in _candidates(scene.work, scene.inside))
-    return [spot for spot in fitted if spot]
+    return [spot for spot in with_rims(scene.work, _candidates(scene.work, scene.inside)) if spot]
 
 
 def _within(inside: np.ndarray, spot: Spot) -> bool:

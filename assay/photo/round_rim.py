@@ -32,94 +32,123 @@ class Spot:
     """How much darker it is than around it, as a share of the light there."""
 
 
-def with_rim(work: np.ndarray, spot: Spot) -> Spot | None:
-    """Fit the rim around a spot; None where there is none."""
-    for _ in range(2):
-        fitted = _fit_rim(work, spot)
-        if fitted is None:
-            return None
-        moved = max(np.hypot(fitted.x - spot.x, fitted.y - spot.y), abs(fitted.radius - spot.radius))
-        spot = fitted
-        if moved < SETTLED * fitted.radius:
-            break
-    return spot if spot.rim >= RIM_FROM and spot.radius >= SMALLEST_RADIUS_PX * 0.8 else None
+def with_rims(work: np.ndarray, spots: list[Spot]) -> list[Spot | None]:
+    """Each spot with the rim around it; None where there is none."""
+    fitted = _fit_rims(work, spots)
+    again = [n for n, (was, now) in enumerate(zip(spots, fitted, strict=True)) if now and _moved(was, now)]
+    for n, spot in zip(again, _fit_rims(work, [fitted[n] for n in again]), strict=True):
+        fitted[n] = spot
+    whole = 0.8 * SMALLEST_RADIUS_PX
+    return [spot if spot and spot.rim >= RIM_FROM and spot.radius >= whole else None for spot in fitted]
 
 
-def _fit_rim(work: np.ndarray, spot: Spot) -> Spot | None:
+def _moved(was: Spot, now: Spot) -> bool:
+    return max(np.hypot(now.x - was.x, now.y - was.y), abs(now.radius - was.radius)) >= SETTLED * now.radius
+
+
+def _fit_rims(work: np.ndarray, spots: list[Spot]) -> list[Spot | None]:
+    """All at once: of arrays the first axis is the spot, the second the ray, the last the place on it."""
+    if not spots:
+        return []
+    x, y, first = np.array([(spot.x, spot.y, spot.radius) for spot in spots]).T
+    reach, cast = _reach(first)
     angle = np.arange(RAYS) * (2 * np.pi / RAYS)
-    reach = np.arange(0.0, 1.9 * spot.radius + 3, max(0.33, spot.radius / 24))
     ways = np.stack([np.cos(angle), np.sin(angle)], 1)
-    xs, ys = ((at + way[:, None] * reach).astype(np.float32) for at, way in zip((spot.x, spot.y), ways.T, strict=True))
-    rays = _softened(cv2.remap(work, xs, ys, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE))
-    slope = np.gradient(rays, axis=1)
-    usable = reach >= 0.35 * spot.radius
-    mean_slope = np.where(usable, np.median(slope, axis=0), -np.inf)
-    at = int(mean_slope.argmax())
-    if mean_slope[at] <= 0:
-        return None
-    near = (reach >= 0.68 * reach[at]) & (reach <= 1.38 * reach[at])
-    local = np.where(near, slope, -np.inf)
-    found = local.argmax(1)
-    radii, steep = reach[found], local.max(1)
-    centre, radius = _circle(ways * radii[:, None])
-    off = np.abs(np.hypot(*(ways * radii[:, None] - centre).T) - radius)
-    typical = np.median(steep)
-    agree = (off < max(0.9, 0.17 * radius)) & (steep > 0.3 * typical) & (typical > 0)
-    if agree.sum() >= 6:
-        centre, radius = _circle((ways * radii[:, None])[agree])
-    within = reach < 0.7 * radius
-    around = (reach > 1.2 * radius) & (reach < 1.2 * radius + max(2.0, 0.5 * radius))
-    if not within.any() or not around.any():
-        return None
-    inner, outer = np.median(rays[:, within]), np.median(rays[:, around], axis=1)
-    level = float(np.percentile(outer, 45))
-    contrast = level - float(inner)
-    if contrast < LEAST_CONTRAST or np.hypot(*centre) > spot.radius:
-        return None
-    return Spot(
-        x=spot.x + centre[0],
-        y=spot.y + centre[1],
-        radius=float(radius),
-        contrast=contrast,
-        rim=float(agree.mean()),
-        roundness=_roundness((ways * radii[:, None] - centre)[agree]),
-        darkness=float(1 - (inner / max(level, 1e-6)) ** 2),
-    )
+    rays = _rays(work, x[:, None, None] + ways[:, :1] * reach[:, None], y[:, None, None] + ways[:, 1:] * reach[:, None])
+    slope = np.gradient(rays, axis=2)
+    usual = np.where(cast & (reach >= 0.35 * first[:, None]), np.median(slope, axis=1), -np.inf)
+    rows, at = np.arange(len(spots)), usual.argmax(1)
+    rough = reach[rows, at][:, None]
+    local = np.where((cast & (reach >= 0.68 * rough) & (reach <= 1.38 * rough))[:, None], slope, -np.inf)
+    steep = local.max(2)
+    rim = ways * reach[rows[:, None], local.argmax(2)][..., None]
+    agree = _agreeing(rim, steep)
+    centre, radius = _circles(rim, np.where(agree.sum(1, keepdims=True) >= 6, agree, True))
+    size = radius[:, None]
+    within = cast & (reach < 0.7 * size)
+    around = cast & (reach > 1.2 * size) & (reach < 1.2 * size + np.maximum(2.0, 0.5 * size))
+    inner = _median(rays.reshape(len(spots), -1), np.tile(within, RAYS))
+    level = np.percentile(_median(rays, np.broadcast_to(around[:, None], rays.shape)), 45, axis=1)
+    stands_out = (usual[rows, at] > 0) & within.any(1) & around.any(1) & (level - inner >= LEAST_CONTRAST)
+    stands_out &= np.hypot(*centre.T) <= first
+    roundness = _roundness(rim - centre[:, None], agree)
+    return [
+        Spot(
+            x=float(x[n] + centre[n, 0]),
+            y=float(y[n] + centre[n, 1]),
+            radius=float(radius[n]),
+            contrast=float(level[n] - inner[n]),
+            rim=float(agree[n].mean()),
+            roundness=float(roundness[n]),
+            darkness=float(1 - (inner[n] / max(level[n], 1e-6)) ** 2),
+        )
+        if stands_out[n]
+        else None
+        for n in rows
+    ]
 
 
-def _softened(rays: np.ndarray) -> np.ndarray:
-    """Rim against noise: neighbouring rays see nearly the same rim."""
-    closed = np.concatenate([rays[-AROUND:], rays, rays[:AROUND]])
-    return cv2.GaussianBlur(closed, (0, 0), sigmaX=1.2, sigmaY=1.6, borderType=cv2.BORDER_REPLICATE)[AROUND:-AROUND]
+def _reach(radius: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """How far out rays are looked at for each rough radius, (S, R), and which of these places are: the finer, the
+    smaller."""
+    step = np.maximum(0.33, radius / 24)
+    count = np.ceil((1.9 * radius + 3) / step)
+    index = np.arange(int(count.max()))
+    return index * step[:, None], index < count[:, None]
 
 
-def _roundness(rim: np.ndarray) -> float:
-    """Short over long diameter of a rim (N, 2) round its centre: the second harmonic of its radius."""
-    if len(rim) < RAYS // 3:
-        return 1.0
-    away, turn = np.hypot(*rim.T), np.arctan2(rim[:, 1], rim[:, 0])
-    waves = [np.ones(len(rim)), *(wave(k * turn) for k in (1, 2) for wave in (np.cos, np.sin))]
-    fitted = np.linalg.lstsq(np.column_stack(waves), away, rcond=None)[0]
-    swing = float(np.hypot(*fitted[3:]))
-    return max(0.0, (fitted[0] - swing) / (fitted[0] + swing))
+def _rays(work: np.ndarray, x: np.ndarray, y: np.ndarray) -> np.ndarray:
+    """The picture along rays, softened: rim against noise, and neighbouring rays see nearly the same rim."""
+    where = (one.astype(np.float32).reshape(-1, x.shape[2]) for one in (x, y))
+    rays = cv2.remap(work, *where, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE).reshape(x.shape)
+    closed = np.concatenate([rays[:, -AROUND:], rays, rays[:, :AROUND]], axis=1)
+    flat = closed.reshape(-1, x.shape[2])
+    soft = cv2.GaussianBlur(flat, (0, 0), sigmaX=1.2, sigmaY=1.6, borderType=cv2.BORDER_REPLICATE)
+    return soft.reshape(closed.shape)[:, AROUND:-AROUND]
 
 
-def _circle(points: np.ndarray) -> tuple[np.ndarray, float]:
-    """Robust algebraic circle (Kåsa 1976), reweighted three times. (N, 2) to centre, radius."""
-    x, y = points.T
+def _agreeing(rim: np.ndarray, steep: np.ndarray) -> np.ndarray:
+    """(S, N) which places of each rim lie on its circle and are a rim's."""
+    centre, radius = _circles(rim, np.ones(steep.shape))
+    off = np.abs(np.linalg.norm(rim - centre[:, None], axis=2) - radius[:, None])
+    typical = np.median(steep, axis=1)[:, None]
+    return (off < np.maximum(0.9, 0.17 * radius)[:, None]) & (steep > 0.3 * typical) & (typical > 0)
+
+
+def _median(values: np.ndarray, where: np.ndarray) -> np.ndarray:
+    """Along the last axis over those places; 0 where there are none."""
+    order, count = np.sort(np.where(where, values, np.inf), axis=-1), where.sum(-1, keepdims=True)
+    middle = [np.take_along_axis(order, np.maximum(half, 0), -1) for half in ((count - 1) // 2, count // 2)]
+    return np.where(count > 0, sum(middle) / 2, 0)[..., 0]
+
+
+def _roundness(rim: np.ndarray, agree: np.ndarray) -> np.ndarray:
+    """Short over long diameter of each rim (S, N, 2) round its centre: the second harmonic of its radius."""
+    away, turn = np.linalg.norm(rim, axis=2), np.arctan2(rim[..., 1], rim[..., 0])
+    waves = np.stack([np.ones_like(turn), *(wave(k * turn) for k in (1, 2) for wave in (np.cos, np.sin))], 1) * agree[:, None]
+    normal = waves @ waves.transpose(0, 2, 1) + 1e-9 * np.eye(5)
+    fitted = np.linalg.solve(normal, waves @ away[..., None])[..., 0]
+    swing = np.hypot(fitted[:, 3], fitted[:, 4])
+    round_ = np.maximum(0.0, (fitted[:, 0] - swing) / (fitted[:, 0] + swing + 1e-9))
+    return np.where(agree.sum(1) < RAYS // 3, 1.0, round_)
+
+
+def _circles(points: np.ndarray, counts: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Robust algebraic circles (Kåsa 1976), reweighted three times, through the places (S, N, 2) that count: centres
+    (S, 2), radii (S,)."""
+    x, y = points[..., 0], points[..., 1]
     square = x * x + y * y
-    terms = np.stack([np.ones_like(x), x, y, x * x, x * y, y * y, square * x, square * y])
-    weight = np.ones(len(points))
+    terms = np.stack([np.ones_like(x), x, y, x * x, x * y, y * y, square * x, square * y], 1)
+    weight = counts.astype(float)
     for _ in range(3):
-        all_, mx, my, xx, xy, yy, zx, zy = (terms @ weight**2).tolist()
+        all_, mx, my, xx, xy, yy, zx, zy = (terms @ (weight**2)[..., None])[..., 0].T
         # About the weighted middle the normal equations are two: (centre − middle) by its scatter.
-        mx, my = mx / all_, my / all_
-        z = (xx + yy) / all_
+        mx, my, z = mx / all_, my / all_, (xx + yy) / all_
         xx, xy, yy = xx / all_ - mx * mx + 1e-9, xy / all_ - mx * my, yy / all_ - my * my + 1e-9
         by_x, by_y = (zx / all_ - z * mx) / 2, (zy / all_ - z * my) / 2
         spread = xx * yy - xy * xy
-        centre = (by_x * yy - by_y * xy) / spread, (by_y * xx - by_x * xy) / spread
-        radius = max(z - 2 * (centre[0] * mx + centre[1] * my) + centre[0] ** 2 + centre[1] ** 2, 1e-6) ** 0.5
-        off = np.abs(np.hypot(x - centre[0], y - centre[1]) - radius)
-        weight = 1 / (1 + (off / (0.06 * radius + 0.2)) ** 2)
-    return np.array(centre), radius
+        cx, cy = (by_x * yy - by_y * xy) / spread, (by_y * xx - by_x * xy) / spread
+        radius = np.sqrt(np.maximum(z - 2 * (cx * mx + cy * my) + cx**2 + cy**2, 1e-6))
+        off = np.abs(np.hypot(x - cx[:, None], y - cy[:, None]) - radius[:, None])
+        weight = counts / (1 + (off / (0.06 * radius + 0.2)[:, None]) ** 2)
+    return np.stack([cx, cy], 1), radius
