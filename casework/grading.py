@@ -21,6 +21,8 @@ from pairs.queries import inscriptions_of, latest_readings, retail_pairs
 UNFIT_COUNT = 0.5
 # The reason of a finding whose checkpoint does not apply; it then counts neither way.
 VOID = "void"
+# What a finding says; the rest is what it is about.
+STATE = ("reading", "grade", "tail_probability", "retail", "reason", "void", "confirmed_by")
 
 
 def prior_of(checkpoint) -> Prior:
@@ -172,26 +174,31 @@ def regrade(case: Case) -> None:
     """Bring every finding of a case up to date with its readings. A changed reading must be confirmed anew."""
     compare_feet(pair=case.pair)
     ground, readings = ground_of(case), latest_readings([case.pair], drawn=False)
-    known = {finding.checkpoint_id: finding for finding in case.findings.all()}
+    regrade_these(case, ground, {one.pk: readings.get((case.pair_id, one.pk)) for one in ground.checkpoints})
+
+
+def regrade_these(case: Case, ground: Ground, readings: dict[int, Reading | None]) -> None:
+    """Bring the findings of some checkpoints, by their keys, up to date with these readings. One query and the news."""
+    known = {finding.checkpoint_id: finding for finding in case.findings.filter(checkpoint__in=readings)}
+    changed = []
     for checkpoint in ground.checkpoints:
-        finding = known.get(checkpoint.pk) or Finding(case=case)
-        _bring_up_to_date(finding, checkpoint, ground, readings.get((case.pair_id, checkpoint.pk)))
-
-
-def regrade_one(case: Case, ground: Ground, checkpoint, reading: Reading | None) -> None:
-    """Bring the finding of one checkpoint up to date with the reading just taken. One query and the news."""
-    finding = case.findings.filter(checkpoint=checkpoint).first() or Finding(case=case)
-    _bring_up_to_date(finding, checkpoint, ground, reading)
+        if checkpoint.pk in readings:
+            finding = known.get(checkpoint.pk) or Finding(case=case)
+            before = _state(finding)
+            _bring_up_to_date(finding, checkpoint, ground, readings[checkpoint.pk])
+            if finding.pk is None or _state(finding) != before:
+                finding.pk = None  # known by case and checkpoint
+                changed.append(finding)
+    Finding.objects.bulk_create(
+        changed, update_conflicts=True, unique_fields=["case", "checkpoint"], update_fields=STATE
+    )
 
 
 def _bring_up_to_date(finding: Finding, checkpoint, ground: Ground, reading: Reading | None) -> None:
     finding.checkpoint = checkpoint
-    before = _state(finding)
     void = applicability.why_void(checkpoint.applies_when, ground.facts)
     finding.void = asdict(void) if void else {}
     _grade_finding(finding, ground.retail[checkpoint.pk], reading)
-    if finding.pk is None or _state(finding) != before:
-        finding.save()
 
 
 def _grade_finding(finding: Finding, retail: Retail, reading: Reading | None) -> None:
@@ -217,15 +224,7 @@ def _grade_finding(finding: Finding, retail: Retail, reading: Reading | None) ->
 
 
 def _state(finding: Finding) -> tuple:
-    return (
-        finding.reading_id,
-        finding.grade,
-        finding.tail_probability,
-        finding.retail,
-        finding.reason,
-        finding.void,
-        finding.confirmed_by_id,
-    )
+    return tuple(getattr(finding, Finding._meta.get_field(name).attname) for name in STATE)
 
 
 def items(findings) -> list[Item]:

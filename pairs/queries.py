@@ -21,6 +21,13 @@ def photos_in_use(pair: Pair) -> dict[tuple[str, str], Photo]:
     return in_use
 
 
+def in_use(photo: Photo) -> bool:
+    """Whether it is the one that ``photos_in_use`` has for its view and foot. One query."""
+    alike = Photo.objects.filter(pair=photo.pair_id, view=photo.view, foot=photo.foot, state=Photo.State.READ)
+    latest = alike.filter(set_aside=False).values_list("pk", flat=True).first()
+    return bool(photo.view) and latest == photo.pk
+
+
 def beside(photos: dict[tuple[str, str], Photo], view: str, foot: str) -> Photo | None:
     """The photograph that stands beside one of this view and foot: the same foot's, else the other foot's, which is
     then to be shown mirrored."""

@@ -17,7 +17,7 @@ from assay.contracts import Marks, Picture, Point, Reading, Stroke, StrokeKind
 from assay.errors import CannotMeasure
 from assay.photo.light import grey_light
 
-METHOD = "lettering/4"
+METHOD = "lettering/5"
 PARTS = ("height_mm", "stroke_mm", "gap_mm", "pitch_mm", "stroke_ratio", "gap_ratio")
 # Fine pixels to one of the picture's: a third as many for the first, rough look; fewer where the print is large anyway.
 FINEST, COARSEST, MOST_FINE = 8, 4, 2_200_000
@@ -31,8 +31,8 @@ RIM_PX = 0.12
 FAINTEST = 0.18
 LEAST_LETTERS = 2
 INK_PERCENTILE = 12
-# Of the piece every so many pixels tell its levels.
-SAMPLED = 8
+# Of the piece every so many pixels of every so many rows tell its levels.
+SAMPLED = 3
 # Relative to the line's height: smaller blobs are dots, hyphens or dirt and do not say how high letters are.
 FULL_HEIGHT = 0.72
 
@@ -84,10 +84,10 @@ def _found(picture: Picture, corners: np.ndarray, turned: np.ndarray, finer: int
     x, y = np.maximum(0, np.floor(corners.min(0)).astype(int) - 3)
     right, bottom = np.ceil(corners.max(0)).astype(int) + 4
     here = onto - np.array([[0, 0, x], [0, 0, y]])
-    flags = cv2.INTER_CUBIC | cv2.WARP_INVERSE_MAP
-    piece = cv2.warpAffine(
-        grey_light(picture.rgb[y:bottom, x:right]), here, size, flags=flags, borderMode=cv2.BORDER_REPLICATE
-    )
+    # Twice as fine by cubic interpolation, on from there linearly: half the cost, and the rims stay where they are.
+    light = cv2.resize(grey_light(picture.rgb[y:bottom, x:right]), None, fx=2, fy=2, interpolation=cv2.INTER_CUBIC)
+    flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
+    piece = cv2.warpAffine(light, 2 * here + [0, 0, 0.5], size, flags=flags, borderMode=cv2.BORDER_REPLICATE)
     inside = np.zeros(piece.shape, np.uint8)
     cv2.fillPoly(inside, [np.round((flat - low) * finer).astype(np.int32)], 1)
     ink, blobs = _whole(_ink(piece, inside), inside)
@@ -104,7 +104,7 @@ def _ink(piece: np.ndarray, inside: np.ndarray) -> np.ndarray:
     paper = cv2.GaussianBlur(cv2.dilate(coarse, np.ones((reach, reach), np.uint8)), (0, 0), reach / 2)
     paper = cv2.resize(paper, piece.shape[::-1], interpolation=cv2.INTER_LINEAR)
     share = piece / np.maximum(paper, 1e-4)
-    here = share[inside > 0][::SAMPLED]
+    here = share[::SAMPLED, ::SAMPLED][inside[::SAMPLED, ::SAMPLED] > 0]
     lowest = float(np.percentile(here, 0.2))
     # The paper's own level: its middle, not its brightest grain.
     usual = float(np.median(here[here > (1 + lowest) / 2])) if (here > (1 + lowest) / 2).any() else 1.0
@@ -163,7 +163,7 @@ def _tilt(line: _Line) -> float:
 def _reading(picture: Picture, line: _Line, turn: float) -> Reading:
     boxes, full = line.boxes / line.finer, _full(line.boxes) / line.finer
     depth = cv2.distanceTransform(line.ink, cv2.DIST_L2, cv2.DIST_MASK_5)
-    stroke = float(4 * (depth[line.ink > 0] - 0.5).mean()) / line.finer
+    stroke = 4 * (cv2.mean(depth, line.ink)[0] - 0.5) / line.finer
     heights = full[:, 3] - full[:, 1]
     height = float(np.median(heights))
     if stroke < FEWEST_PX_A_STROKE:

@@ -34,16 +34,16 @@ class Measure:
 
 
 # What is read off a rim: version, coarsest pixel, longest side.
-_RIM = (5, 0.4, BAND_SIDE)
+_RIM = (6, 0.4, BAND_SIDE)
 
 MEASURES = {
     entry.name: entry
     for entry in (
         Measure("seam", MarkKind.PATH, seam.measure, seam.rebuild, seam.PARTS, 6, 0.22),
-        Measure("holes", MarkKind.REGION, holes.measure, holes.rebuild, holes.PARTS, 3, 0.25),
+        Measure("holes", MarkKind.REGION, holes.measure, holes.rebuild, holes.PARTS, 4, 0.25),
         Measure("landing", MarkKind.PATH, landing.measure, landing.rebuild, landing.PARTS, 1, 0.22),
         Measure("layers", MarkKind.PATH, layers.measure, layers.rebuild, layers.PARTS, 1, 0.12),
-        Measure("lettering", MarkKind.REGION, lettering.measure, lettering.rebuild, lettering.PARTS, 4, 0.16),
+        Measure("lettering", MarkKind.REGION, lettering.measure, lettering.rebuild, lettering.PARTS, 5, 0.16),
         Measure("outline", MarkKind.REGION, outline.measure, outline.rebuild, outline.PARTS, *_RIM),
         Measure("parallel", MarkKind.PATH, parallel.measure, parallel.rebuild, parallel.PARTS, 2, 0.22),
         Measure("place", MarkKind.PATH, place.measure, place.rebuild, place.PARTS, 1, 0.25),

@@ -115,14 +115,13 @@ def _found(rgb: np.ndarray, within_px: np.ndarray | None) -> Rim:
 
 
 def _around(roots: np.ndarray, outline: np.ndarray, scale: float) -> Rim:
-    """The rim near a rough outline in full pixels: far around it by whole pixels, then near what was found by half,
-    until it stays."""
+    """The rim near a rough outline in full pixels: far around it, then near what was found, until it stays."""
     reach = REACH_SHARE * max(roots.shape[:2])
-    points, _ = follow_step(roots, even((outline + 0.5) * scale - 0.5, STEP_PX), reach, 1.0)
+    points, _ = follow_step(roots, even((outline + 0.5) * scale - 0.5, STEP_PX), reach)
     for _ in range(ROUNDS):
-        loop = even(outermost(points, roots.shape), STEP_PX)
-        points, clear = follow_step(roots, loop, reach / 2, 0.5)
-        if cKDTree(loop).query(points)[0].max() < STAYS_PX:
+        loop = even(outermost(points), STEP_PX)
+        points, clear = follow_step(roots, loop, reach / 2)
+        if np.hypot(*(points - loop).T).max() < STAYS_PX:
             break
     return Rim((points + 0.5) / scale - 0.5, clear)
 
@@ -135,7 +134,7 @@ def _further_out(roots: np.ndarray, rim: Rim, scale: float, within_px: np.ndarra
     as_it_is = even((rim.points + 0.5) * scale - 0.5, 2 * STEP_PX)
     loop, normal, strength = unrolled(roots, as_it_is, across)
     noise = float(np.median(strength[:, -len(across) // 4 :])) + 1e-4
-    firm = np.minimum(strength / (FULL * noise), 1.0) * sharpness(strength, noise, 1.0)
+    firm = np.minimum(strength / (FULL * noise), 1.0) * sharpness(strength, noise)
     # Columns go by twos: linings end steeply. The first stands for the rim as it is.
     firm = firm.reshape(len(loop), -1, 2).max(2)
     at = np.round(_round_and_on(np.c_[np.full(len(loop), STAYS), firm])).astype(int)
@@ -154,8 +153,8 @@ def _further_out(roots: np.ndarray, rim: Rim, scale: float, within_px: np.ndarra
     out[~keep] = 0.0
     if not moved:
         return rim
-    start = even(outermost(loop + normal * out[:, None], roots.shape), STEP_PX)
-    points, clear = follow_step(roots, start, REACH_SHARE / 2 * size, 0.5)
+    start = even(outermost(loop + normal * out[:, None]), STEP_PX)
+    points, clear = follow_step(roots, start, REACH_SHARE / 2 * size)
     further = Rim((points + 0.5) / scale - 0.5, clear)
     for ends in moved:
         rim = _spliced(rim, further, ends)

@@ -11,8 +11,8 @@ from assay.photo.remember import Remembered
 
 # Lowe's ratio.
 RATIO = 0.85
-# Of how many features one is looked at to tell which pictures are worth matching.
-THIN = 8
+# Of how many features one is looked at, and by every how manieth bit, to tell which pictures are worth matching.
+THIN, FEWER_BITS = 8, 2
 # A retail pair's views and the photograph in hand; a megabyte each.
 _remembered = Remembered(kept=24)
 
@@ -36,8 +36,11 @@ def promise(known: list[np.ndarray], theirs: np.ndarray) -> list[int]:
     """How many of a few features of each known picture have a clear nearest one in theirs: which to match first."""
     if len(theirs) < 2:
         return [0] * len(known)
-    few = [_signs(one)[::THIN] for one in known]
-    clear = _nearest(np.concatenate(few) @ _signs(theirs).T)[1] if few else np.zeros(0)
+    if not known:
+        return []
+    few = [_signs(one)[::THIN, ::FEWER_BITS] for one in known]
+    agreeing = np.concatenate(few) @ _signs(theirs)[:, ::FEWER_BITS].T
+    clear = _nearest(agreeing, 256 // FEWER_BITS)[1]
     ends = np.cumsum([len(one) for one in few])
     return [int(clear[end - len(one) : end].sum()) for one, end in zip(few, ends, strict=True)]
 
@@ -47,9 +50,9 @@ def _signs(descriptors: np.ndarray) -> np.ndarray:
     return _remembered.of(descriptors, b"", lambda: np.unpackbits(descriptors, axis=1).astype(np.float32) * 2 - 1)
 
 
-def _nearest(agreeing: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+def _nearest(agreeing: np.ndarray, bits: int = 256) -> tuple[np.ndarray, np.ndarray]:
     """For each row its best column, and whether that is clearly nearer than the second best."""
-    rows, bits = np.arange(len(agreeing)), 256
+    rows = np.arange(len(agreeing))
     nearest = agreeing.argmax(1)
     best = agreeing[rows, nearest]
     agreeing[rows, nearest] = -np.inf

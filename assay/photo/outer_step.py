@@ -14,7 +14,7 @@ from scipy.ndimage import gaussian_filter1d, median_filter
 from assay.photo.follow import best_path, refined
 
 # A loop's steps, px, and how far it is smoothed, in steps.
-STEP_PX, SMOOTH = 1.5, 4
+STEP_PX, SMOOTH = 2.0, 3
 # A step is seen softened by so many pixels across it (standard deviation).
 SOFTEN_PX = 1.1
 # A step further out counts against one further in by this share of its strength.
@@ -32,30 +32,30 @@ SOFT_PX, GRAIN_PX, SOFT, SHARP = 4.5, 2.0, 1.25, 1.9
 # A stretch that shows less than so much of what the rim shows round about, some points more on both sides, is astray:
 # up to so many points, where straight on, so many px aside at most, this share of it shows; or a fainter one, but so
 # many times what shows on the way.
-WEAK, ASIDE, MOST_ASTRAY, STRAIGHT_ON_PX, GOES_ON = 0.4, 8, 60, 4.0, 0.35
+WEAK, ASIDE, MOST_ASTRAY, STRAIGHT_ON_PX, GOES_ON = 0.4, 6, 45, 4.0, 0.35
 FAINTLY, MUCH_MORE = 0.25, 1.8
 # Softening along the rim, in points, and how far it reaches.
-ALONG, ALONG_REACH = 1.5, 6
+ALONG, ALONG_REACH = 1.2, 5
 
 
-def follow_step(roots: np.ndarray, loop: np.ndarray, reach: float, sample: float) -> tuple[np.ndarray, np.ndarray]:
-    """The outermost sharp step within ``reach`` pixels on both sides of a loop, looked at every ``sample`` pixels:
-    (N, 2), and how far it stands out from the ground's own scatter, (N,); under 1 it is a guess.
+def follow_step(roots: np.ndarray, loop: np.ndarray, reach: float) -> tuple[np.ndarray, np.ndarray]:
+    """The outermost sharp step within ``reach`` pixels on both sides of a loop: (N, 2), and how far it stands out from
+    the ground's own scatter, (N,); under 1 it is a guess.
     """
-    across = np.arange(-reach, reach + sample / 2, sample)
+    across = np.arange(-reach, reach + 0.5)
     loop, normal, strength = unrolled(roots, loop, across)
     noise = float(np.median(strength[:, -max(3, len(across) // 6) :])) + 1e-4
     # A step that is clear is as good as any clearer one: a shoe's own edges are often stronger than its rim.
     full = max(FULL * noise, FULL_SHARE * float(np.median(strength.max(1))))
     firm = np.minimum(strength / full, 1.0) + 0.1 * np.minimum(strength / full, 3.0)
-    firm *= sharpness(strength, noise, sample)
+    firm *= sharpness(strength, noise)
     outside = np.maximum.accumulate(firm[:, ::-1], axis=1)[:, ::-1]
     # The strongest step outside of a place, its own flank left out.
-    gap = round(2.5 * SOFTEN_PX / sample)
+    gap = round(2.5 * SOFTEN_PX)
     further = np.pad(outside[:, gap:], ((0, 0), (0, gap)))
-    at = best_path(firm - OUTER_WINS * further, STIFF * sample, closed=True)
-    at = refined(strength, _on_top(strength, at, round(TOP_PX / sample)))
-    at = _healed(strength, at, loop, normal, sample)
+    at = best_path(firm - OUTER_WINS * further, STIFF, closed=True)
+    at = refined(strength, _on_top(strength, at, round(TOP_PX)))
+    at = _healed(strength, at, loop, normal)
     at = gaussian_filter1d(at, 1.2, mode="wrap")
     rows = np.arange(len(loop))
     seen = strength[rows, np.clip(np.round(at).astype(int), 0, len(across) - 1)]
@@ -63,7 +63,7 @@ def follow_step(roots: np.ndarray, loop: np.ndarray, reach: float, sample: float
 
 
 def unrolled(roots: np.ndarray, loop: np.ndarray, across: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-    """The clockwise loop smoothed, its outward normals (N, 2), and how steep it is ``across`` px out, (N, R)."""
+    """The clockwise loop smoothed, its outward normals (N, 2), and how steep it is so far ``across``, px, (N, R)."""
     loop = gaussian_filter1d(loop, SMOOTH, axis=0, mode="wrap")
     tangent = np.gradient(np.vstack([loop[-1:], loop, loop[:1]]), axis=0)[1:-1]
     normal = np.stack([tangent[:, 1], -tangent[:, 0]], 1) / (np.hypot(*tangent.T)[:, None] + 1e-9)
@@ -72,25 +72,27 @@ def unrolled(roots: np.ndarray, loop: np.ndarray, across: np.ndarray) -> tuple[n
         for middle, way in zip(loop.T.astype(np.float32), normal.T.astype(np.float32), strict=True)
     )
     band = cv2.remap(roots, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
-    return loop, normal, _steepness(band, SOFTEN_PX / (across[1] - across[0]))
+    return loop, normal, _steepness(band)
 
 
-def sharpness(strength: np.ndarray, noise: float, sample: float) -> np.ndarray:
+def sharpness(strength: np.ndarray, noise: float) -> np.ndarray:
     """0 to 1: a soft step, such as a shadow's rim, is as steep on and on; a sharp one stands alone."""
-    reach = np.ones((1, 2 * round(SOFT_PX / sample) + 1), np.uint8)
-    grain = (2 * round(4 * GRAIN_PX / sample) + 1, 1)
-    smooth = cv2.GaussianBlur(strength, grain, GRAIN_PX / sample, borderType=cv2.BORDER_REPLICATE)
+    reach = np.ones((1, 2 * round(SOFT_PX) + 1), np.uint8)
+    grain = (2 * round(4 * GRAIN_PX) + 1, 1)
+    smooth = cv2.GaussianBlur(strength, grain, GRAIN_PX, borderType=cv2.BORDER_REPLICATE)
     soft = cv2.morphologyEx(smooth, cv2.MORPH_OPEN, reach)
     return np.clip((strength / (soft + noise / 3) - SOFT) / (SHARP - SOFT), 0, 1)
 
 
-def outermost(loop: np.ndarray, shape: tuple) -> np.ndarray:
+def outermost(loop: np.ndarray) -> np.ndarray:
     """The loop without knots: the outer rim of what it encloses."""
-    fill = np.zeros(shape[:2], np.uint8)
-    cv2.fillPoly(fill, [np.round(loop).astype(np.int32)], 1)
+    places = np.round(loop).astype(np.int32)
+    corner = places.min(0) - 1
+    fill = np.zeros((places.max(0) - corner + 2)[::-1], np.uint8)
+    cv2.fillPoly(fill, [places - corner], 1)
     fill = cv2.morphologyEx(fill, cv2.MORPH_OPEN, np.ones((5, 5), np.uint8))
     loops, _ = cv2.findContours(fill, cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)
-    return max(loops, key=cv2.contourArea)[:, 0].astype(float)
+    return (max(loops, key=cv2.contourArea)[:, 0] + corner).astype(float)
 
 
 def stretches(on: np.ndarray) -> Iterator[tuple[int, int]]:
@@ -99,7 +101,7 @@ def stretches(on: np.ndarray) -> Iterator[tuple[int, int]]:
     return zip(changes[::2], changes[1::2], strict=True)
 
 
-def _healed(strength: np.ndarray, at: np.ndarray, loop: np.ndarray, normal: np.ndarray, sample: float) -> np.ndarray:
+def _healed(strength: np.ndarray, at: np.ndarray, loop: np.ndarray, normal: np.ndarray) -> np.ndarray:
     """The way without short stretches on which it leaves a strong step for a weak one, where the strong one goes on.
 
     Straight on between both ends a step nearly as strong as round about must show all along, or one far stronger than
@@ -119,10 +121,10 @@ def _healed(strength: np.ndarray, at: np.ndarray, loop: np.ndarray, normal: np.n
         if last - first > MOST_ASTRAY or last >= len(at):
             continue
         run, ends = np.arange(first, last), np.array([first - 1, last])
-        places = loop[ends] + normal[ends] * (at[ends] - middle)[:, None] * sample
+        places = loop[ends] + normal[ends] * (at[ends] - middle)[:, None]
         chord = np.stack([np.interp(run, ends, places[:, k]) for k in (0, 1)], 1)
-        straight = ((chord - loop[run]) * normal[run]).sum(1) / sample + middle
-        on = _on_top(strength[run], straight, round(STRAIGHT_ON_PX / sample))
+        straight = ((chord - loop[run]) * normal[run]).sum(1) + middle
+        on = _on_top(strength[run], straight, round(STRAIGHT_ON_PX))
         usually, shows, astray = usual[ends].min(), strength[run, on], seen[run]
         core = slice(ASIDE, -ASIDE)
         much_more = np.median(shows[core]) > max(MUCH_MORE * np.median(astray[core]), FAINTLY * usually)
@@ -138,12 +140,12 @@ def _on_top(strength: np.ndarray, at: np.ndarray, reach: int) -> np.ndarray:
     return near[np.arange(len(at)), np.take_along_axis(strength, near, 1).argmax(1)]
 
 
-def _steepness(band: np.ndarray, across: float) -> np.ndarray:
-    """How steep a closed (N, R, 3) float32 band is across, softened by so many samples and a little along, (N, R)."""
-    reach = int(4 * across + 0.5)
+def _steepness(band: np.ndarray) -> np.ndarray:
+    """How steep a closed (N, R, 3) float32 band is across, softened across and a little along, (N, R)."""
+    reach = int(4 * SOFTEN_PX + 0.5)
     at = np.arange(-reach, reach + 1)
-    bell = np.exp(-0.5 * (at / across) ** 2)
-    slope = at / across**2 * bell / bell.sum()
+    bell = np.exp(-0.5 * (at / SOFTEN_PX) ** 2)
+    slope = at / SOFTEN_PX**2 * bell / bell.sum()
     soft = cv2.getGaussianKernel(2 * ALONG_REACH + 1, ALONG)
     closed = np.concatenate([band[-ALONG_REACH:], band, band[:ALONG_REACH]])
     steep = cv2.sepFilter2D(closed, cv2.CV_32F, slope, soft, borderType=cv2.BORDER_REFLECT)[ALONG_REACH:-ALONG_REACH]

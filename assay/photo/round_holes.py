@@ -22,7 +22,7 @@ from assay.photo.round_rim import SMALLEST_RADIUS_PX, Spot, with_rims
 LARGEST_WORKING_RADIUS_PX = 45
 SCALE_STEP = 1.18
 # What has been softened by so many pixels (standard deviation) is looked at half as large.
-HALVED_FROM_PX = 5.0
+HALVED_FROM_PX = 8.0
 # A hole's contrast and radius against the typical hole's in the region.
 CONTRAST_FROM = 0.36
 RADIUS_SPAN = (0.55, 1.7)
@@ -57,7 +57,8 @@ class _Scene:
         grow, (left, top) = self.factor, self.origin
         if grow > 1:
             large = [
-                replace(s, x=(s.x + 0.5) * grow - 0.5, y=(s.y + 0.5) * grow - 0.5, radius=s.radius * grow) for s in spots
+                replace(one, x=(one.x + 0.5) * grow - 0.5, y=(one.y + 0.5) * grow - 0.5, radius=one.radius * grow)
+                for one in spots
             ]
             spots = [fitted or spot for spot, fitted in zip(large, with_rims(self.full, large), strict=True)]
         return [replace(spot, x=spot.x + left, y=spot.y + top) for spot in spots]

@@ -12,6 +12,8 @@ RAYS, AROUND = 40, 7
 SETTLED = 0.08
 # Share of rays that must find the rim.
 RIM_FROM = 0.62
+# From so many on, only those tell where it is.
+FEWEST_AGREE = 6
 # A hole is at least this much darker than its surroundings, in square-root units of 0 to 1; grain stays below.
 LEAST_CONTRAST = 0.06
 
@@ -63,7 +65,7 @@ def _fit_rims(work: np.ndarray, spots: list[Spot]) -> list[Spot | None]:
     steep = local.max(2)
     rim = ways * reach[rows[:, None], local.argmax(2)][..., None]
     agree = _agreeing(rim, steep)
-    centre, radius = _circles(rim, np.where(agree.sum(1, keepdims=True) >= 6, agree, True))
+    centre, radius = _circles(rim, agree | (agree.sum(1, keepdims=True) < FEWEST_AGREE))
     size = radius[:, None]
     within = cast & (reach < 0.7 * size)
     around = cast & (reach > 1.2 * size) & (reach < 1.2 * size + np.maximum(2.0, 0.5 * size))
@@ -125,7 +127,8 @@ def _median(values: np.ndarray, where: np.ndarray) -> np.ndarray:
 def _roundness(rim: np.ndarray, agree: np.ndarray) -> np.ndarray:
     """Short over long diameter of each rim (S, N, 2) round its centre: the second harmonic of its radius."""
     away, turn = np.linalg.norm(rim, axis=2), np.arctan2(rim[..., 1], rim[..., 0])
-    waves = np.stack([np.ones_like(turn), *(wave(k * turn) for k in (1, 2) for wave in (np.cos, np.sin))], 1) * agree[:, None]
+    waves = np.stack([np.ones_like(turn), *(wave(k * turn) for k in (1, 2) for wave in (np.cos, np.sin))], 1)
+    waves *= agree[:, None]
     normal = waves @ waves.transpose(0, 2, 1) + 1e-9 * np.eye(5)
     fitted = np.linalg.solve(normal, waves @ away[..., None])[..., 0]
     swing = np.hypot(fitted[:, 3], fitted[:, 4])

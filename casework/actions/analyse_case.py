@@ -6,6 +6,7 @@ One photograph at a time, from reading to the last measure, while it is decoded.
 from collections import defaultdict
 from contextlib import suppress
 from datetime import timedelta
+from time import monotonic
 
 from django.contrib.auth import get_user_model
 from django.db import transaction
@@ -17,7 +18,7 @@ from assay.contracts import CORRECTED_BY_HAND
 from assay.errors import AssayError, CannotAlign
 from assay.measure.registry import MEASURES
 from assay.photo.fitness import Needs
-from casework.grading import Ground, ground_of, regrade, regrade_one
+from casework.grading import Ground, ground_of, regrade, regrade_these
 from casework.ledger import note
 from casework.models import Case
 from library.models import View
@@ -25,12 +26,14 @@ from pairs.actions.align_photo import align_photo
 from pairs.actions.mark_photo import carry_markings
 from pairs.actions.read_photo import read_photo
 from pairs.actions.take_paper import inscribe
-from pairs.actions.take_reading import measure_photo, refuse
+from pairs.actions.take_reading import read_photo_at, refused
 from pairs.models import Inscription, Marking, Photo, Reading
-from pairs.queries import beside, markings_on, photos_in_use
+from pairs.queries import beside, in_use, markings_on, photos_in_use
 
 # A run that has not moved for this long was stopped from outside and may be started again.
 STALLED_AFTER = timedelta(minutes=3)
+# What was read is kept, and shown, at least so often, s; and whenever a photograph is done with.
+TOLD_EVERY_S = 0.7
 
 
 def request_analysis(*, case: Case, user) -> None:
@@ -90,20 +93,29 @@ def _measure(case: Case, user, ground: Ground, references: dict, done: int, only
     _tell(case, done, arrived + len(waiting))
     if not {checkpoint.pk for checkpoint, *_ in waiting} <= set(ground.retail):
         ground = ground_of(case)  # a check was drawn since
-    markings = _markings(waiting)
+    markings, read, told = _markings(waiting), [], monotonic()
     for left, (checkpoint, photo, _) in zip(range(len(waiting) - 1, -1, -1), waiting, strict=True):
-        if Reading.objects.filter(pair=case.pair, checkpoint=checkpoint, pk__gt=before).exists():
-            continue  # a person was faster
         marking = markings[checkpoint.pk]
         if isinstance(marking, AssayError):
-            reading = refuse(checkpoint=checkpoint, pair=case.pair, photo=photo, refusal=marking, by=user)
+            read.append(refused(checkpoint=checkpoint, pair=case.pair, photo=photo, refusal=marking, by=user))
         else:
             marking.checkpoint, marking.photo = checkpoint, photo
-            reading = measure_photo(marking=marking, by=user, done=measured)
-        regrade_one(case, ground, checkpoint, reading)
-        done += 1
-        _tell(case, done, arrived + left)
+            read.append(read_photo_at(marking=marking, by=user, done=measured))
+        if not left or monotonic() - told > TOLD_EVERY_S:
+            done += len(read)
+            _keep(case, ground, read, since=before)
+            _tell(case, done, arrived + left)
+            read, told = [], monotonic()
     return done
+
+
+@transaction.atomic
+def _keep(case: Case, ground: Ground, read: list[Reading], *, since: int) -> None:
+    """Keep readings and grade them, but for checks that a person has read ``since`` that reading: they were faster."""
+    meanwhile = set(Reading.objects.filter(pair=case.pair, pk__gt=since).values_list("checkpoint_id", flat=True))
+    kept = [reading for reading in read if reading.checkpoint_id not in meanwhile]
+    Reading.objects.bulk_create(kept)
+    regrade_these(case, ground, {reading.checkpoint_id: reading for reading in kept})
 
 
 def _tell(case: Case, done: int, waiting: int) -> None:
@@ -152,23 +164,25 @@ def _to_measure(case: Case, theirs: dict, only: Photo | None = None) -> list[tup
     checkpoints = case.pair.release.checkpoints.exclude(measure="")
     if only:
         checkpoints = checkpoints.filter(view=only.view, foot=only.foot)
-    if only and not checkpoints:
+    if only and not (checkpoints and in_use(only)):
         return []
-    ours, readings, waiting = photos_in_use(case.pair), _last_read(case), []
+    ours = {(only.view, only.foot): only} if only else photos_in_use(case.pair)
+    readings, waiting = _last_read(case, checkpoints), []
     marked = set(Marking.objects.filter(photo__pair=case.pair_id).values_list("photo_id", "checkpoint_id"))
     for checkpoint in checkpoints:
         photo = ours.get((checkpoint.view, checkpoint.foot))
-        if not photo or (only and photo != only):
-            continue
-        if _to_read(checkpoint, readings.get(checkpoint.pk), photo, marked=(photo.pk, checkpoint.pk) in marked):
+        if photo and _to_read(
+            checkpoint, readings.get(checkpoint.pk), photo, marked=(photo.pk, checkpoint.pk) in marked
+        ):
             waiting.append((checkpoint, photo, beside(theirs, checkpoint.view, checkpoint.foot)))
     return waiting
 
 
-def _last_read(case: Case) -> dict[int, dict]:
-    """What a run must know of the latest reading of every checkpoint. One query."""
+def _last_read(case: Case, checkpoints) -> dict[int, dict]:
+    """What a run must know of the latest reading of these checkpoints. One query."""
     wanted = ("checkpoint_id", "photo_id", "method", "doubts", "refusal", "marks")
-    return {row["checkpoint_id"]: row for row in Reading.objects.filter(pair=case.pair).order_by("pk").values(*wanted)}
+    read = Reading.objects.filter(pair=case.pair, checkpoint__in=list(checkpoints)).order_by("pk")
+    return {row["checkpoint_id"]: row for row in read.values(*wanted)}
 
 
 def _to_read(checkpoint, reading: dict | None, photo: Photo, *, marked: bool) -> bool:

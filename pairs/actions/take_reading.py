@@ -24,7 +24,14 @@ NOT_TOLD = "not-told/1"
 
 
 def measure_photo(*, marking: Marking, by, done: dict | None = None) -> Reading:
-    """Run the checkpoint's measure; a refusal is kept as well, with its reason.
+    """Run the checkpoint's measure and keep what it reads; a refusal is kept as well, with its reason."""
+    reading = read_photo_at(marking=marking, by=by, done=done)
+    reading.save()
+    return reading
+
+
+def read_photo_at(*, marking: Marking, by, done: dict | None = None) -> Reading:
+    """What the checkpoint's measure reads or why it refuses, not kept yet.
 
     ``done``: what was measured before in this run; several checks judge different numbers of one measurement.
     """
@@ -40,10 +47,10 @@ def measure_photo(*, marking: Marking, by, done: dict | None = None) -> Reading:
         if measure.name in PLACED and marking.origin == Marking.Origin.CARRIED:
             found = _as_carried(found)
     except AssayError as refusal:
-        return refuse(
+        return refused(
             checkpoint=checkpoint, pair=photo.pair, photo=photo, refusal=refusal, by=by, marked=marking.points
         )
-    return _keep(found, checkpoint, photo, by, marking.points)
+    return _reading(found, checkpoint, photo, by, marking.points)
 
 
 def name_of(measure: str, photo: Photo, points: list) -> tuple[str, int, str]:
@@ -73,7 +80,9 @@ def correct_reading(*, reading: Reading, centres: list, by) -> Reading:
     found = _measured(checkpoint, photo, reading.marks, centres)
     # What ticks and rings say nothing of, such as a second row, stays as it was read.
     found = replace(found, parts=MappingProxyType({**reading.parts, **found.parts}))
-    return _keep(found, checkpoint, photo, by, reading.marks, corrects=reading)
+    kept = _reading(found, checkpoint, photo, by, reading.marks, corrects=reading)
+    kept.save()
+    return kept
 
 
 def _measured(checkpoint: Checkpoint, photo: Photo, points: list, *put_right: list) -> CoreReading:
@@ -92,11 +101,18 @@ def say(*, checkpoint: Checkpoint, pair: Pair, value: str, method: str, by, corr
     )
 
 
-def refuse(
+def refuse(**why) -> Reading:
+    """Keep the reason why there is no value, as ``refused`` takes it."""
+    reading = refused(**why)
+    reading.save()
+    return reading
+
+
+def refused(
     *, checkpoint: Checkpoint, pair: Pair, refusal: AssayError, by, photo: Photo | None = None, marked=()
 ) -> Reading:
-    """Keep the reason why there is no value."""
-    return Reading.objects.create(
+    """A reading that says why there is no value, not kept yet."""
+    return Reading(
         pair=pair,
         checkpoint=checkpoint,
         photo=photo,
@@ -107,8 +123,8 @@ def refuse(
     )
 
 
-def _keep(found: CoreReading, checkpoint, photo, by, marked, corrects=None) -> Reading:
-    return Reading.objects.create(
+def _reading(found: CoreReading, checkpoint, photo, by, marked, corrects=None) -> Reading:
+    return Reading(
         pair=photo.pair,
         checkpoint=checkpoint,
         photo=photo,
