@@ -41,10 +41,10 @@ BAND_SIDE, REACH_SHARE = 1800, 0.012
 ROOTS = np.sqrt(np.arange(256, dtype=np.float32))
 # It is followed so many times at most, until it moves by less than so many pixels.
 ROUNDS, STAYS_PX = 3, 4.0
-# How far out, as a share of the size, another sharp step is looked for; for how long it must stand there, where the rim
-# turns sharply at both ends and where not; how firmly, what staying on the rim is worth against it, and over how many
-# points a lapse does not count.
-OUT_SHARE, SHORT_SHARE, LONG_SHARE, FIRM, STAYS, BRIEF = 0.045, 0.025, 0.12, 0.8, 0.5, 9
+# Every how many pixels along, and how far out, as a share of the size, another sharp step is looked for; for how long it
+# must stand there, where the rim turns sharply at both ends and where not; how firmly, what staying on the rim is worth
+# against it, and over how many points a lapse does not count.
+FURTHER_PX, OUT_SHARE, SHORT_SHARE, LONG_SHARE, FIRM, STAYS, BRIEF = 3.0, 0.045, 0.025, 0.12, 0.8, 0.5, 9
 # A rim turns sharply by so many degrees, seen over so many points before and behind; and how many points off it counts.
 KINK_DEG, KINK_OVER, KINK_NEAR = 35.0, 4, 6
 # Shares of a rim that may be a guess: for the rim to be read at all, and without a word about it.
@@ -131,7 +131,7 @@ def _further_out(roots: np.ndarray, rim: Rim, scale: float, within_px: np.ndarra
     ground's tone, and was taken for shadow), or where it was left, and come back to, for a stronger one further in."""
     size = max(roots.shape[:2])
     across = STRAIGHT_ON_PX + np.arange(2 * round(OUT_SHARE * size / 2))
-    as_it_is = even((rim.points + 0.5) * scale - 0.5, 2 * STEP_PX)
+    as_it_is = even((rim.points + 0.5) * scale - 0.5, FURTHER_PX)
     loop, normal, strength = unrolled(roots, as_it_is, across)
     noise = float(np.median(strength[:, -len(across) // 4 :])) + 1e-4
     firm = np.minimum(strength / (FULL * noise), 1.0) * sharpness(strength, noise)
@@ -141,7 +141,7 @@ def _further_out(roots: np.ndarray, rim: Rim, scale: float, within_px: np.ndarra
     out = np.where(at > 0, across[2 * np.maximum(at, 1) - 1], 0.0)
     shown = firm[np.arange(len(loop)), np.maximum(at, 1) - 1]
     turn, moved, kinks = int(np.argmin(at)), [], _kinks(as_it_is)
-    short, long = (share * size / (2 * STEP_PX) for share in (SHORT_SHARE, LONG_SHARE))
+    short, long = (share * size / FURTHER_PX for share in (SHORT_SHARE, LONG_SHARE))
     keep = np.zeros(len(loop), bool)
     for first, last in _shown(np.roll(at > 0, -turn), np.roll(shown, -turn), short):
         run = (np.arange(first, last) + turn) % len(loop)
