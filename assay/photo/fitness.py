@@ -15,10 +15,11 @@ from types import MappingProxyType
 import cv2
 import numpy as np
 
-from assay.photo.frame import Frame, level_of
+from assay.photo.frame import Frame
 from assay.photo.subject import Subject
 
-WORKING_SIDE = 640
+# Light and glare are looked at on the smallest level that has so many pixels a side.
+WORKING_SIDE = 400
 # Blur effect, 0 sharp to 1 blurred: simulated photographs at 0.8 px blur lie at 0.44 to 0.47, at 1.3 px at 0.53, with
 # 2.4 px at 0.58 (noisy) to 0.70, at 4 px at 0.66 (noisy) and above.
 BLUR_DOUBT, BLUR_RETAKE = 0.55, 0.66
@@ -75,7 +76,8 @@ def judge_fitness(
     tilt_deg: float | None = None,
 ) -> Fit:
     """Judge a picture; ``mm_per_px`` and ``tilt_deg`` where its scale is known."""
-    small = frame.quarter if max(frame.size) >= 4 * WORKING_SIDE else level_of(frame, WORKING_SIDE)[0]
+    levels = (frame.eighth, frame.quarter, frame.half)
+    small = next((level for level in levels if max(level.shape) >= WORKING_SIDE), frame.rgb)
     size = (small.shape[1], small.shape[0])
     shoe = cv2.resize(subject.mask.astype(np.uint8), size, interpolation=cv2.INTER_NEAREST).astype(bool)
     red, green, blue = cv2.split(small)

@@ -18,7 +18,7 @@ STEP_MM = 0.4
 # Which way round a rim lies is found on every so many of its places; a rim that scatters by less lies right at once.
 THIN, SURELY_MM = 8, 0.5
 # Rounds of laying on at most; and when it has settled, mm, where a turn counts by what it moves at an arm's length.
-ROUNDS, SETTLED_MM, ARM_MM = 40, 1e-3, 100.0
+ROUNDS, SETTLED_MM, ARM_MM = 40, 4e-3, 100.0
 # A rim that a turn by one radian moves by less than this, mm, is round: its turn cannot be told, and is left.
 ROUND_MM = 0.3
 # What agreeing rims scatter by at best, mm.

@@ -20,7 +20,7 @@ OFF_GROUND, OFF_SCATTER = 7.0, 4.0
 COLOUR, LIGHTER, DARKER = 1.5, 0.8, 0.4
 SMALLEST_SHARE = 0.02
 # So many places of it, more or less, tell how the ground runs.
-GROUND_LOOKED_AT = 4000
+GROUND_LOOKED_AT = 2000
 # Longer against wide than any shoe, box or tag: an edge or a row, not the thing.
 LONGEST = 4.5
 # Share of the picture's rim that the thing may touch before it counts as cut off.
@@ -135,9 +135,9 @@ def _off_ground(lab: np.ndarray, ground: np.ndarray) -> tuple[np.ndarray, float]
     down = np.stack([np.ones_like(y), y, y * y], 1)
     along = np.stack([np.ones_like(x), x, x * x])
     away = np.zeros(ground.shape, np.float32)
-    for channel, (middle, by_x, by_y, by_xy, by_xx, by_yy) in enumerate(found.T):
+    for channel, values, (middle, by_x, by_y, by_xy, by_xx, by_yy) in zip("Lab", cv2.split(lab), found.T, strict=True):
         surface = np.array([[middle, by_x, by_xx], [by_y, by_xy, 0], [by_yy, 0, 0]], np.float32)
-        off = lab[..., channel] - down @ surface @ along
-        off = np.maximum(LIGHTER * off, -DARKER * off) if channel == 0 else COLOUR * off
+        off = values - down @ surface @ along
+        off = np.maximum(LIGHTER * off, -DARKER * off) if channel == "L" else COLOUR * off
         away += off * off
     return away, scatter
