@@ -23,7 +23,7 @@ from assay.photo.subject import Subject
 
 # Longest side of the thing when features are sought on it.
 WORKING_SIDE = 640
-FEATURES = 720
+FEATURES = 900
 # Agreeing matches needed: unrelated views were seen to reach 19, the faintest of one thing (box lids) 26.
 FEWEST_MATCHES = 23
 # Longest stretch against shortest: two photographs of one side of a shoe do not differ more than a tilt of 50° does.
