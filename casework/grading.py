@@ -15,7 +15,7 @@ from library.models import rule_of
 from pairs.actions.compare_feet import compare_feet
 from pairs.known import size_of
 from pairs.models import Reading
-from pairs.queries import inscriptions_of, latest_readings, retail_pairs
+from pairs.queries import inscriptions_of, latest_numbers, retail_pairs
 
 # Standard uncertainty, in counts, of a count off a photograph that should be taken again: it accuses nobody unseen.
 UNFIT_COUNT = 0.5
@@ -103,7 +103,7 @@ class Retail:
 def retail_values(case: Case, checkpoints) -> dict[int, Retail]:
     """What verified pairs read, per checkpoint, lengths carried over to this pair's size. Two queries."""
     known = retail_pairs(case.pair)
-    readings = latest_readings(known, drawn=False)
+    readings = latest_numbers(known)
     return {
         checkpoint.pk: _retail_of(case, checkpoint, [(p, readings.get((p.pk, checkpoint.pk))) for p in known])
         for checkpoint in checkpoints
@@ -172,9 +172,9 @@ def ground_of(case: Case) -> Ground:
 
 def regrade(case: Case) -> None:
     """Bring every finding of a case up to date with its readings. A changed reading must be confirmed anew."""
-    compare_feet(pair=case.pair)
-    ground, readings = ground_of(case), latest_readings([case.pair], drawn=False)
-    regrade_these(case, ground, {one.pk: readings.get((case.pair_id, one.pk)) for one in ground.checkpoints})
+    readings = compare_feet(pair=case.pair)
+    ground = ground_of(case)
+    regrade_these(case, ground, {one.pk: readings.get(one.pk) for one in ground.checkpoints})
 
 
 def regrade_these(case: Case, ground: Ground, readings: dict[int, Reading | None]) -> None:

@@ -58,6 +58,12 @@ def latest_readings(
     return latest
 
 
+def latest_numbers(pairs: Iterable[Pair]) -> dict[tuple[int, int], Reading]:
+    """The same with value and parts alone, for many pairs at once. One query."""
+    read = Reading.objects.filter(pair__in=list(pairs)).order_by("pk")
+    return {(one.pair_id, one.checkpoint_id): one for one in read.only("pair_id", "checkpoint_id", "value", "parts")}
+
+
 def retail_pairs(pair: Pair) -> list[Pair]:
     """Verified pairs of the same release in the same house, the pair itself left out. One query."""
     found = Pair.objects.filter(house=pair.house_id, release=pair.release_id, standing=Standing.RETAIL)

@@ -41,9 +41,9 @@ BAND_SIDE, REACH_SHARE = 1800, 0.012
 ROOTS = np.sqrt(np.arange(256, dtype=np.float32))
 # It is followed so many times at most, until it moves by less than so many pixels.
 ROUNDS, STAYS_PX = 3, 4.0
-# Every how many pixels along, and how far out, as a share of the size, another sharp step is looked for; for how long it
-# must stand there, where the rim turns sharply at both ends and where not; how firmly, what staying on the rim is worth
-# against it, and over how many points a lapse does not count.
+# Every how many pixels along, and how far out, as a share of the size, another sharp step is looked for; for how long
+# it must stand there, where the rim turns sharply at both ends and where not; how firmly, what staying on the rim is
+# worth against it, and over how many points a lapse does not count.
 FURTHER_PX, OUT_SHARE, SHORT_SHARE, LONG_SHARE, FIRM, STAYS, BRIEF = 3.0, 0.045, 0.025, 0.12, 0.8, 0.5, 9
 # A rim turns sharply by so many degrees, seen over so many points before and behind; and how many points off it counts.
 KINK_DEG, KINK_OVER, KINK_NEAR = 35.0, 4, 6

@@ -247,12 +247,7 @@ def _correlate(band: np.ndarray, template: np.ndarray, spread: np.ndarray) -> np
     weight = (template**2).mean(2, keepdims=True)
     differing = gaussian_filter(spread, (0, *SPREAD_SEEN_OVER))
     weight = weight / (weight.max() + 1e-12) / (1 + differing / (differing.mean() + 1e-12))
-    half = template.shape[2] // 2
-    product, power = np.zeros((2, band.shape[2]))
-    for channel, shape, rows in zip(band, template, weight, strict=True):
-        padded = np.pad(channel, ((0, 0), (half, half)), mode="edge").astype(np.float32)
-        product += cv2.matchTemplate(padded, (shape * rows).astype(np.float32), cv2.TM_CCORR)[0]
-        power += cv2.matchTemplate(padded**2, rows.astype(np.float32), cv2.TM_CCORR)[0]
+    product, power = _slid(template * weight, band), _slid(weight, band**2)
     own = (template**2 * weight).sum() + 1e-12
     period = template.shape[2] - 3
     power = smooth_along(power, 0.8 * period)
@@ -260,6 +255,19 @@ def _correlate(band: np.ndarray, template: np.ndarray, spread: np.ndarray) -> np
     around = np.pad(power, step, mode="edge")
     near = np.max([around[: len(power)], power, around[2 * step :]], axis=0)
     return product / np.sqrt(own * (near + CONTRAST_FLOOR * own))
+
+
+def _slid(template: np.ndarray, band: np.ndarray) -> np.ndarray:
+    """(T,) the sum of a (C, Y, W) template's products with what lies under it along a (C, Y, T) band, its ends going on.
+
+    Every column of the template times every one of the band at once, then summed along the diagonals.
+    """
+    width, length = template.shape[2], band.shape[2]
+    columns = template.reshape(-1, width).T.astype(np.float32) @ band.reshape(-1, length).astype(np.float32)
+    half = width // 2
+    on = np.pad(columns, ((0, 0), (half, half)), mode="edge")
+    step, item = on.strides
+    return np.lib.stride_tricks.as_strided(on, (width, length), (step + item, item)).sum(0, dtype=float)
 
 
 def choose_places(match: np.ndarray, period: float) -> list[int]:

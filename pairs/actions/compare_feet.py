@@ -11,26 +11,28 @@ METHOD = "feet/1"
 NEEDED = "both_feet_needed"
 
 
-def compare_feet(*, pair: Pair) -> None:
-    """Left less right at every check that asks for it; a person's "could not tell" stands. Two queries and the news."""
-    checks = list(pair.release.checkpoints.exclude(left=None).select_related("left", "right"))
-    if not checks:
-        return
-    readings = latest_readings([pair], drawn=False)
-    for check in checks:
-        known = readings.get((pair.pk, check.pk))
+def compare_feet(*, pair: Pair) -> dict[int, Reading]:
+    """Left less right at every check that asks for it; a person's "could not tell" stands. Two queries and the news.
+
+    Returns the pair's latest readings by checkpoint, these included.
+    """
+    readings = {checkpoint: reading for (_, checkpoint), reading in latest_readings([pair], drawn=False).items()}
+    for check in pair.release.checkpoints.exclude(left=None).select_related("left", "right"):
+        known = readings.get(check.pk)
         if known and known.refusal and known.refusal["reason"] != NEEDED:
             continue
-        feet = [readings.get((pair.pk, foot.pk)) for foot in (check.left, check.right)]
+        feet = [readings.get(foot.pk) for foot in (check.left, check.right)]
         numbers = [_number(foot, reading) for foot, reading in zip((check.left, check.right), feet, strict=True)]
         if None in numbers:
             if known and known.value is not None:
-                refuse(checkpoint=check, pair=pair, refusal=AssayError(NEEDED), by=known.taken_by)
+                readings[check.pk] = refuse(
+                    checkpoint=check, pair=pair, refusal=AssayError(NEEDED), by=known.taken_by
+                )
             continue
         value, uncertainty = _difference(numbers)
         if known and (known.value, known.uncertainty) == (value, uncertainty):
             continue
-        Reading.objects.create(
+        readings[check.pk] = Reading.objects.create(
             pair=pair,
             checkpoint=check,
             value=value,
@@ -40,6 +42,7 @@ def compare_feet(*, pair: Pair) -> None:
             details={"left": numbers[0][0], "right": numbers[1][0]},
             taken_by=max(feet, key=lambda reading: reading.pk).taken_by,
         )
+    return readings
 
 
 def _number(check, reading: Reading | None) -> tuple[float, float] | None:
