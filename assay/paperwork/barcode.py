@@ -26,7 +26,7 @@ CELL_PX, BLOCK_CELLS, COHERENT, LIVELY = 4, 5, 0.55, 60.0
 # Bars stand at least so many cells high and wide, where the grain of a lone edge or line is a block wide.
 LEAST_CELLS = 7
 MOST_PLACES, ROOM_PX = 5, 84
-ENLARGED = 1.6
+ENLARGED, LARGE_PX, SHRUNK = 1.6, 900, 0.7
 # Symbols that are no bars, light ones on dark, and ones so blurred that they read better made smaller are sought last,
 # where there are no others: it takes three times as long.
 QUICKLY = {"formats": LINEAR, "try_invert": False, "try_downscale": False}
@@ -89,11 +89,15 @@ def _holds(read: Barcode, x: float, y: float) -> bool:
 
 
 def _stands(frame: Frame, read: Barcode, kind: zxingcpp.BarcodeFormat) -> bool:
-    """Whether the symbol reads the same enlarged: a row of dots or of print that looks like bars once does not."""
+    """Whether the symbol reads the same enlarged, or a large one made smaller: a row of dots or of print that looks like
+    bars once does not."""
     spots = np.array(read.corners)
     room = 0.35 * float(np.ptp(spots, axis=0).max())
     piece, _ = frame.grey(*(spots.min(0) - room), *(spots.max(0) + room))
-    piece = cv2.resize(piece, None, fx=ENLARGED, fy=ENLARGED, interpolation=cv2.INTER_CUBIC)
+    if max(piece.shape) > LARGE_PX:
+        piece = cv2.resize(piece, None, fx=SHRUNK, fy=SHRUNK, interpolation=cv2.INTER_AREA)
+    else:
+        piece = cv2.resize(piece, None, fx=ENLARGED, fy=ENLARGED, interpolation=cv2.INTER_CUBIC)
     return any(code.text == read.text for code in zxingcpp.read_barcodes(piece, formats=[kind]))
 
 

@@ -265,7 +265,7 @@ def _slid(template: np.ndarray, band: np.ndarray) -> np.ndarray:
     width, length = template.shape[2], band.shape[2]
     columns = template.reshape(-1, width).T.astype(np.float32) @ band.reshape(-1, length).astype(np.float32)
     half = width // 2
-    on = np.pad(columns, ((0, 0), (half, half)), mode="edge")
+    on = np.hstack([np.repeat(columns[:, :1], half, 1), columns, np.repeat(columns[:, -1:], half, 1)])
     step, item = on.strides
     return np.lib.stride_tricks.as_strided(on, (width, length), (step + item, item)).sum(0, dtype=float)
 
