@@ -3,6 +3,7 @@
 import io
 from functools import lru_cache
 
+import cv2
 import numpy as np
 from django.core.files.base import ContentFile
 
@@ -15,10 +16,14 @@ from assay.photo.plane import Eye, Plane, eye_of
 from library.models import WITHOUT_FOOT
 from pairs.models import Photo
 
+# Pages, and the next photograph, want the other cores: no call takes them all.
+cv2.setNumThreads(1)
 
-@lru_cache(maxsize=2)
+
+# The one that is measured, the next one, and a reference.
+@lru_cache(maxsize=3)
 def pixels(path: str) -> np.ndarray:
-    """The stored photograph, decoded. The last two are kept: files never change. Raises CannotOpen."""
+    """The stored photograph, decoded. The last few are kept: files never change. Raises CannotOpen."""
     with open(path, "rb") as stored:  # noqa: PTH123 - a plain local file, read whole
         return decode(stored.read())
 

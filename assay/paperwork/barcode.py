@@ -89,8 +89,7 @@ def _holds(read: Barcode, x: float, y: float) -> bool:
 
 
 def _stands(frame: Frame, read: Barcode, kind: zxingcpp.BarcodeFormat) -> bool:
-    """Whether the symbol reads the same enlarged, or a large one made smaller: a row of dots or of print that looks like
-    bars once does not."""
+    """Whether the symbol reads the same at another size: dots or print that look like bars once do not."""
     spots = np.array(read.corners)
     room = 0.35 * float(np.ptp(spots, axis=0).max())
     piece, _ = frame.grey(*(spots.min(0) - room), *(spots.max(0) + room))

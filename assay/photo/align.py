@@ -38,7 +38,7 @@ OUTLINE_POINTS, FEWEST_OUTLINE = 240, 20
 OUTLINE_SIZE, OUTLINE_CLEARLY = 1.6, 1.4
 SEED = 7
 # As it is and as a mirror shows it, a thing is looked at alike.
-_remembered = Remembered(kept=1)
+_remembered = Remembered(kept=2)
 
 
 @dataclass(frozen=True, slots=True)

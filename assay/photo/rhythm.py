@@ -258,7 +258,7 @@ def _correlate(band: np.ndarray, template: np.ndarray, spread: np.ndarray) -> np
 
 
 def _slid(template: np.ndarray, band: np.ndarray) -> np.ndarray:
-    """(T,) the sum of a (C, Y, W) template's products with what lies under it along a (C, Y, T) band, its ends going on.
+    """(T,) the sum of a (C, Y, W) template's products with what is under it along a (C, Y, T) band, its ends going on.
 
     Every column of the template times every one of the band at once, then summed along the diagonals.
     """

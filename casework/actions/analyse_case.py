@@ -1,9 +1,11 @@
 """Read every photograph of a case and measure everything it can tell, in the background, with progress.
 
-One photograph at a time, from reading to the last measure, while it is decoded.
+One photograph at a time, from reading to the last measure, while it is decoded; the next one is looked at meanwhile, in
+a thread of its own that asks no database.
 """
 
 from collections import defaultdict
+from concurrent.futures import Future, ThreadPoolExecutor
 from contextlib import suppress
 from datetime import timedelta
 from time import monotonic
@@ -24,7 +26,7 @@ from casework.models import Case
 from library.models import View
 from pairs.actions.align_photo import align_photo
 from pairs.actions.mark_photo import carry_markings
-from pairs.actions.read_photo import read_photo
+from pairs.actions.read_photo import Look, look_at, read_photo
 from pairs.actions.take_paper import inscribe
 from pairs.actions.take_reading import read_photo_at, refused
 from pairs.models import Inscription, Marking, Photo, Reading
@@ -59,11 +61,19 @@ def analyse_case(*, case: Case, user) -> None:
     """Do the run: photographs are read, marks carried over, measures taken, findings graded as they come."""
     done, ground = 0, ground_of(case)
     references, needs = photos_in_use(case.reference), needs_of(case.pair.release.checkpoints.exclude(measure=""))
-    while photo := _claimed(case):
-        read_photo(photo=photo, references=references, needs=needs)
-        _inscribe_codes(case, photo, user)
-        _carry_to_show(photo, references)
-        done = _measure(case, user, ground, references, done + 1, only=photo)
+    looks: dict[int, Future[Look]] = {}
+    with ThreadPoolExecutor(max_workers=1) as ahead:
+        while claimed := _claimed(case):
+            photo, *following = claimed
+            look = looks.pop(photo.pk, None)
+            looks = {
+                one.pk: looks.get(one.pk) or ahead.submit(look_at, one.full.path, one.pair.house.card_bar_mm)
+                for one in following
+            }
+            read_photo(photo=photo, references=references, needs=needs, looked=look and look.result)
+            _inscribe_codes(case, photo, user)
+            _carry_to_show(photo, references)
+            done = _measure(case, user, ground, references, done + 1, only=photo)
     done = _measure(case, user, ground, references, done)
     # Whatever arrived while the last measure ran has a run of its own in the queue.
     Case.objects.filter(pk=case.pk).update(to_analyse=0, analysis_began=None)
@@ -142,12 +152,12 @@ def _inscribe_codes(case: Case, photo: Photo, user) -> None:
         inscribe(pair=case.pair, places=scanned, by=user, source=Inscription.Source.SCANNED, photo=photo)
 
 
-def _claimed(case: Case) -> Photo | None:
-    """The next photograph to read, taken so that no other run reads it too."""
-    while photo := _arrived(case).order_by("id").first():
-        if case.pair.photos.filter(pk=photo.pk, state=Photo.State.ARRIVED).update(state=Photo.State.READING):
-            return photo
-    return None
+def _claimed(case: Case) -> list[Photo]:
+    """The next photograph to read, taken so that no other run reads it too, and the one after it."""
+    while waiting := list(_arrived(case).order_by("id")[:2]):
+        if case.pair.photos.filter(pk=waiting[0].pk, state=Photo.State.ARRIVED).update(state=Photo.State.READING):
+            break
+    return waiting
 
 
 def _arrived(case: Case):

@@ -25,9 +25,7 @@ def compare_feet(*, pair: Pair) -> dict[int, Reading]:
         numbers = [_number(foot, reading) for foot, reading in zip((check.left, check.right), feet, strict=True)]
         if None in numbers:
             if known and known.value is not None:
-                readings[check.pk] = refuse(
-                    checkpoint=check, pair=pair, refusal=AssayError(NEEDED), by=known.taken_by
-                )
+                readings[check.pk] = refuse(checkpoint=check, pair=pair, refusal=AssayError(NEEDED), by=known.taken_by)
             continue
         value, uncertainty = _difference(numbers)
         if known and (known.value, known.uncertainty) == (value, uncertainty):

@@ -1,6 +1,7 @@
 """Look at a photograph once: preview, card, scale, light, fitness, view, alignment. One decode serves everything."""
 
-from dataclasses import asdict
+from collections.abc import Callable
+from dataclasses import asdict, dataclass
 
 import numpy as np
 from django.core.files.base import ContentFile
@@ -12,7 +13,7 @@ from assay.photo import card
 from assay.photo.align import Features, features_of
 from assay.photo.fitness import Fit, Fitness, Needs, judge_fitness
 from assay.photo.frame import Frame, frame_of
-from assay.photo.light import correction_from_card
+from assay.photo.light import Correction, correction_from_card
 from assay.photo.opening import preview
 from assay.photo.plane import scaled
 from assay.photo.sort import Guess, Known, sort_view
@@ -30,42 +31,81 @@ ONE_SIDED = frozenset({View.SIDE_OUT, View.UV_SIDE})
 STAND_RELATIVE = 0.01
 
 
+@dataclass(frozen=True, slots=True)
+class Look:
+    """What a photograph shows to whoever does not know yet what it is of."""
+
+    frame: Frame
+    card: card.FoundCard | CannotMeasure
+    light: Correction | AssayError
+    subject: Subject
+    features: Features
+    preview: bytes
+
+
+def look_at(path: str, bar_mm: float) -> Look:
+    """Look at a stored photograph; no database is asked, so that another thread may. Raises CannotOpen.
+
+    ``bar_mm``: what the check bar measures on the house's card.
+    """
+    frame = frame_of(pixels(path))
+    light: Correction | AssayError
+    try:
+        found = card.find_card(frame, bar_mm=bar_mm)
+    except CannotMeasure as refusal:
+        found = light = refusal
+        subject = find_subject(frame)
+    else:
+        subject = find_subject(frame, found.corners_px)
+        try:
+            light = correction_from_card(frame.rgb, found.plane, bar_mm / card.BAR_MM)
+        except AssayError as refusal:
+            light = refusal
+    return Look(frame, found, light, subject, features_of(frame, subject), preview(frame))
+
+
 def known_views(photos) -> list[Known]:
     """The views of a retail pair that a photograph can be recognised by."""
     return [Known(str(one.pk), one.view, one.view == View.UV_SIDE, bool(one.foot), offered(one)) for one in photos]
 
 
-def read_photo(*, photo: Photo, references: dict[tuple[str, str], Photo], needs: dict[str, Needs]) -> None:
+def read_photo(
+    *,
+    photo: Photo,
+    references: dict[tuple[str, str], Photo],
+    needs: dict[str, Needs],
+    looked: Callable[[], Look] | None = None,
+) -> None:
     """Read an arrived photograph and keep what was found; a file that breaks on decoding is kept as broken.
 
-    ``references``: the retail pair's photographs by view and foot; ``needs``: what the checks of a view ask.
+    ``references``: the retail pair's photographs by view and foot; ``needs``: what the checks of a view ask;
+    ``looked`` gives what ``look_at`` saw, where that was begun before.
     """
     try:
-        frame = frame_of(pixels(photo.full.path))
+        look = looked() if looked else look_at(photo.full.path, photo.pair.house.card_bar_mm)
     except CannotOpen as error:
         photo.state, photo.guess = Photo.State.BROKEN, {"refusal": error.reason}
         photo.save(update_fields=["state", "guess"])
         return
-    found = _card(photo, frame)
-    subject = find_subject(frame, found.corners_px if found else None)
-    found_features = features_of(frame, subject)
+    frame, subject = look.frame, look.subject
+    _scale(photo, look)
     guess = sort_view(
-        frame, found_features, known_views(references.values()), lambda: features_of(frame, subject, mirror=True)
+        frame, look.features, known_views(references.values()), lambda: features_of(frame, subject, mirror=True)
     )
     laid_onto = _sort(photo, guess, references)
     photo.codes = _codes(photo, frame)
     photo.guess |= {"box": [round(n) for n in subject.box], "found": subject.found, "ultraviolet": guess.ultraviolet}
     _judge(photo, frame, subject, needs.get(photo.view, Needs()))
     photo.state = Photo.State.READ
-    _keep(photo, frame, found_features)
+    _keep(photo, look)
     if laid_onto and not photo.set_aside:
         keep_alignment(reference=laid_onto, photo=photo, alignment=guess.alignment)
 
 
-def _keep(photo: Photo, frame: Frame, found: Features) -> None:
+def _keep(photo: Photo, look: Look) -> None:
     with transaction.atomic():
-        photo.preview.save("preview.jpg", ContentFile(preview(frame)), save=False)
-        photo.features.save("features.npz", features_file(found), save=False)
+        photo.preview.save("preview.jpg", ContentFile(look.preview), save=False)
+        photo.features.save("features.npz", features_file(look.features), save=False)
         photo.save()
 
 
@@ -74,19 +114,16 @@ def _codes(photo: Photo, frame: Frame) -> list[dict]:
     return [asdict(code) for code in barcode.find(frame)] if photo.view in WITH_CODES else []
 
 
-def _card(photo: Photo, frame: Frame) -> card.FoundCard | None:
+def _scale(photo: Photo, look: Look) -> None:
     """Scale and light from the card where there is one; otherwise the reason why not."""
-    bar = photo.pair.house.card_bar_mm
-    if photo.mm_per_px:
-        known = scaled(photo.mm_per_px, STAND_RELATIVE, "stand")
-        photo.scale = {"source": "stand", "matrix": known.matrix.tolist(), "relative": STAND_RELATIVE}
-    try:
-        found = card.find_card(frame, bar_mm=bar)
-    except CannotMeasure as error:
-        if not photo.mm_per_px:
-            photo.scale = {"refusal": error.reason}
-        photo.light = {"refusal": error.reason}
-        return None
+    found, light = look.card, look.light
+    photo.light = {"refusal": light.reason} if isinstance(light, AssayError) else light_kept(light)
+    if isinstance(found, CannotMeasure):
+        photo.scale = {"refusal": found.reason}
+        if photo.mm_per_px:
+            known = scaled(photo.mm_per_px, STAND_RELATIVE, "stand")
+            photo.scale = {"source": "stand", "matrix": known.matrix.tolist(), "relative": STAND_RELATIVE}
+        return
     photo.scale = {
         "source": "card",
         "matrix": found.plane.matrix.tolist(),
@@ -94,14 +131,9 @@ def _card(photo: Photo, frame: Frame) -> card.FoundCard | None:
         "corners": np.round(found.corners_px, 1).tolist(),
         "tilt_deg": round(found.plane.tilt_deg(eye(photo)), 1),
         "doubts": list(found.doubts),
-        "bar_mm": bar,
+        "bar_mm": photo.pair.house.card_bar_mm,
     }
     photo.mm_per_px = found.plane.mm_per_px(((photo.width - 1) / 2, (photo.height - 1) / 2))
-    try:
-        photo.light = light_kept(correction_from_card(frame.rgb, found.plane, bar / card.BAR_MM))
-    except AssayError as error:
-        photo.light = {"refusal": error.reason}
-    return found
 
 
 def _sort(photo: Photo, guess: Guess, references: dict[tuple[str, str], Photo]) -> Photo | None:
