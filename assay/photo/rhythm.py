@@ -138,7 +138,7 @@ def match_repeats(band: np.ndarray, period: float, half: int) -> np.ndarray:
         patches = _patches(band, places, period)
         wide = _mean(patches)
         middle = _middle(wide, period, bar_from)
-        match = _correlate(band, _cut(wide, middle, period), _cut(patches.var(0), middle, period))
+        match = _correlate(band, _cut(wide, middle, period), _differing(_cut(patches.var(0), middle, period)))
         before, places = places, np.asarray(choose_places(match, period), dtype=int)
         if len(places) < FEWEST_PLACES:
             return match
@@ -158,8 +158,9 @@ def match_at(band: np.ndarray, places: np.ndarray, period: float) -> np.ndarray:
     A curved row turns under the light, and its look with it.
     """
     patches = _patches(band, places, period)
-    whole, differing = _mean(patches), patches.var(0)
+    whole = _mean(patches)
     middle_of = whole.shape[2] // 2
+    differing = _differing(_cut(patches.var(0), middle_of, period))
     stretches = int(np.clip(len(places) // PLACES_A_STRETCH, 1, 5))
     anchors = np.linspace(places[0], places[-1], 2 * stretches + 1)[1::2]
     spread = np.ptp(places) / (2 * stretches) + period
@@ -168,7 +169,7 @@ def match_at(band: np.ndarray, places: np.ndarray, period: float) -> np.ndarray:
         near = places[np.abs(places - anchor) <= spread]
         own = _mean(_patches(band, near, period)) if len(near) >= FEWEST_PLACES else whole
         form = _cut(LOCAL_SHARE * own + (1 - LOCAL_SHARE) * whole, middle_of, period)
-        matches.append(_correlate(band, form, _cut(differing, middle_of, period)))
+        matches.append(_correlate(band, form, differing))
     t = np.arange(band.shape[2])
     shares = np.array([np.interp(t, anchors, row) for row in np.eye(len(anchors))])
     return (np.array(matches) * shares).sum(0)
@@ -199,7 +200,11 @@ def _patches(band: np.ndarray, places: Sequence[int], period: float) -> np.ndarr
 
 
 def _mean(patches: np.ndarray) -> np.ndarray:
-    return np.median(patches, axis=0) if len(patches) > 4 else patches.mean(0)
+    """Their median; sorted whole, which costs a quarter of what picking the middle ones does."""
+    if len(patches) <= 4:
+        return patches.mean(0)
+    order = np.sort(patches, axis=0)
+    return (order[(len(patches) - 1) // 2] + order[len(patches) // 2]) / 2
 
 
 def _middle(wide: np.ndarray, period: float, bar_from: float) -> int:
@@ -237,16 +242,21 @@ def _thread_place(wide: np.ndarray, shifts: np.ndarray, period: float, bar_from:
     return int(np.argmin(np.abs(shifts - turn)))
 
 
-def _correlate(band: np.ndarray, template: np.ndarray, spread: np.ndarray) -> np.ndarray:
+def _differing(spread: np.ndarray) -> np.ndarray:
+    """How much stitches differ at each spot, against the mean spot: of the variance of their patches."""
+    even = gaussian_filter(spread, (0, *SPREAD_SEEN_OVER))
+    return even / (even.mean() + 1e-12)
+
+
+def _correlate(band: np.ndarray, template: np.ndarray, differing: np.ndarray) -> np.ndarray:
     """Correlation with the template, the contrast of the neighbourhood divided out unless it is far below typical.
 
     Rows and channels count by how much of the stitch they show, and each spot the less the more the stitches differ
-    there (their ``spread``): that is where a neighbour comes near, or another row. The neighbourhood is the stronger of
-    the stretches before, around and behind, so that the row's end is held against the row, not against the panel.
+    there: that is where a neighbour comes near, or another row. The neighbourhood is the stronger of the stretches
+    before, around and behind, so that the row's end is held against the row, not against the panel.
     """
     weight = (template**2).mean(2, keepdims=True)
-    differing = gaussian_filter(spread, (0, *SPREAD_SEEN_OVER))
-    weight = weight / (weight.max() + 1e-12) / (1 + differing / (differing.mean() + 1e-12))
+    weight = weight / (weight.max() + 1e-12) / (1 + differing)
     product, power = _slid(template * weight, band), _slid(weight, band**2)
     own = (template**2 * weight).sum() + 1e-12
     period = template.shape[2] - 3
@@ -282,19 +292,16 @@ def choose_places(match: np.ndarray, period: float) -> list[int]:
     # One stitch missing costs as much as being a quarter of a pitch off; being off grows with the square.
     cost = np.minimum(6 * (turns - 1) ** 2, 0.4 + 6 * (turns - 2) ** 2)
     # Before the first place there is none; row t of the view is what lies ``far`` to ``near`` before t.
-    score, back = np.r_[np.full(far, -np.inf), gain], np.full(len(gain), -1)
+    score, worth = np.r_[np.full(far, -np.inf), gain], np.full(len(gain), -np.inf)
     before = np.lib.stride_tricks.sliding_window_view(score, far - near + 1)
     # The nearest place before lies ``near`` away: so many can be decided at once.
     for first in range(near, len(gain), near):
-        t = np.arange(first, min(first + near, len(gain)))
-        options = before[t[0] : t[-1] + 1] - cost
-        best = options.argmax(1)
-        worth = options[t - first, best]
-        score[far + t] += np.maximum(worth, 0)
-        back[t] = np.where(worth > 0, t - far + best, -1)
+        last = min(first + near, len(gain))
+        np.max(before[first:last] - cost, axis=1, out=worth[first:last])
+        score[far + first : far + last] += np.maximum(worth[first:last], 0)
     t = int(score[far:].argmax())
-    places = []
-    while t >= 0:
+    places = [t]
+    while worth[t] > 0:
+        t += int((before[t] - cost).argmax()) - far
         places.append(t)
-        t = int(back[t])
     return places[::-1]
