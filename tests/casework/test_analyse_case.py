@@ -12,6 +12,7 @@ from PIL import Image
 
 from assay.errors import AssayError
 from assay.measure.registry import MEASURES
+from assay.photo.opening import decode
 from assay.simulator.swatch import seam_swatch
 from casework.actions import work_checkpoint as work
 from casework.actions.analyse_case import analyse_case, request_analysis, stalled
@@ -22,6 +23,7 @@ from pairs.actions.read_photo import read_photo
 from pairs.actions.receive_photo import receive_photo
 from pairs.actions.take_reading import refuse
 from pairs.models import Marking, Pair, Reading
+from pairs.pictures import pixels
 from tests.scenes import checkpoint, finding, small_case, small_house
 
 
@@ -59,6 +61,16 @@ class Analysing(TestCase):
         marking = Marking.objects.get(photo=self.photo)
         self.assertEqual(marking.origin, "carried")
         self.assertLess(np.abs(np.array(marking.points) - self.swatch.marks).max(), 3)
+
+    def test_each_photograph_is_decoded_once_though_the_next_is_looked_at_ahead(self):
+        for part in (0.8, 0.7):
+            other = (self.swatch.rgb * part).astype(np.uint8)
+            receive_photo(pair=self.case.pair, data=jpeg(other), by=self.scene.mara)
+        pixels.cache_clear()
+        with mock.patch("pairs.pictures.decode", wraps=decode) as decoded:
+            self.run_it()
+        self.assertEqual(decoded.call_count, 3)
+        self.assertEqual({photo.state for photo in self.case.pair.photos.all()}, {"read"})
 
     def test_a_check_drawn_while_a_run_is_under_way_is_measured_and_graded_as_well(self):
         before = ground_of(self.case)
