@@ -57,10 +57,10 @@ def shown_value(checkpoint, reading):
 
 
 def _zones(reading) -> list[dict]:
-    """Of an outline: what each zone of the shoe departs by, mm."""
+    """Of an outline: what each zone of the shoe departs by, to a tenth of a mm, no minus before a zero."""
     known = reading.parts if reading and reading.value is not None else {}
     return [
-        {"name": zone, **{key: known[f"{zone}_{key}_mm"] for key in ("most", "p95", "mean")}}
+        {"name": zone, **{key: round(known[f"{zone}_{key}_mm"], 1) + 0.0 for key in ("most", "p95", "mean")}}
         for zone in ZONES
         if f"{zone}_most_mm" in known
     ]
