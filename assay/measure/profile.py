@@ -53,7 +53,7 @@ def measure_side(picture: Picture, marks: Marks) -> Reading:
     points = level.points
     left, right = float(points[:, 0].min()), float(points[:, 0].max())
     length, height = right - left, float(points[:, 1].max())
-    near = [level.rise(left + share * length)[1] for share in (0.08, 0.92)]
+    near = level.rise(left + length * np.array([0.08, 0.92]))[:, 1]
     toe, way = (left, 1) if near[0] < near[1] else (right, -1)
     heights = {share: level.rise(toe + way * share * length)[1] for share in (0.05, 0.1, 0.2)}
     slope = np.degrees(np.arctan2(heights[0.2] - heights[0.1], 0.1 * length))
@@ -98,19 +98,20 @@ def measure_rear(picture: Picture, marks: Marks) -> Reading:
     height = float(level.points[:, 1].max())
 
     def widest(band: tuple[float, float]) -> tuple[float, float]:
-        rows = [(level.span(height * share), height * share) for share in np.linspace(*band, 25)]
-        (low, high), at = max(rows, key=lambda row: row[0][1] - row[0][0])
-        return high - low, at
+        heights = height * np.linspace(*band, 25)
+        widths = np.ptp(level.span(heights), axis=1)
+        return widths.max(), heights[widths.argmax()]
 
     collar, collar_at = widest(COLLAR)
     base, base_at = widest(BASE)
-    rows = [(level.span(height * share), height * share) for share in np.linspace(*WAIST, 51)]
-    (low, high), waist_at = min(rows, key=lambda row: row[0][1] - row[0][0])
+    heights = height * np.linspace(*WAIST, 51)
+    widths = np.ptp(level.span(heights), axis=1)
+    waist, waist_at = widths.min(), heights[widths.argmin()]
     parts = {
         "collar_mm": collar,
-        "waist_mm": high - low,
+        "waist_mm": waist,
         "base_mm": base,
-        "hourglass_ratio": (high - low) / ((collar + base) / 2),
+        "hourglass_ratio": waist / ((collar + base) / 2),
         "flank_mm": _flanks(level, collar_at, base_at, waist_at),
     }
     lines = [[[left, at], [right, at]] for at in (collar_at, waist_at, base_at) for left, right in (level.span(at),)]
@@ -126,17 +127,17 @@ def measure_top(picture: Picture, marks: Marks) -> Reading:
     left, right = float(level.points[:, 0].min()), float(level.points[:, 0].max())
     length = right - left
 
-    def width(share: float) -> float:
-        low, high = level.rise(left + share * length)
-        return high - low
+    def width(share: np.ndarray | float) -> np.ndarray:
+        return np.ptp(level.rise(left + share * length), axis=-1)
 
     # The ball lies in the toe's half and is the widest part there is.
-    widths = {share: width(share) for share in np.linspace(0.2, 0.8, 61)}
-    ball_at = max(widths, key=widths.get)
+    shares = np.linspace(0.2, 0.8, 61)
+    widths = width(shares)
+    ball_at = shares[widths.argmax()]
     toe = (lambda share: share) if ball_at < 0.5 else (lambda share: 1 - share)
     parts = {
         "length_mm": length,
-        "ball_mm": widths[ball_at],
+        "ball_mm": widths.max(),
         "toe_10_mm": width(toe(0.1)),
         "squareness_ratio": width(toe(0.03)) / width(toe(0.15)),
     }
@@ -153,7 +154,7 @@ def rebuild(picture: Picture, marks: Marks, points: Sequence[Point]) -> Reading:
 def _heel(level: Level, height: float, way: int) -> np.ndarray:
     """The heel's back from low to high, (N, 2); ``way``: 1 where the toe is at the left."""
     heights = np.linspace(*HEEL, 41) * height
-    return np.array([[level.span(at)[1 if way == 1 else 0], at] for at in heights])
+    return np.stack([level.span(heights)[:, 1 if way == 1 else 0], heights], 1)
 
 
 def _bow(back: np.ndarray, way: int) -> tuple[float, float]:
@@ -168,8 +169,8 @@ def _bow(back: np.ndarray, way: int) -> tuple[float, float]:
 
 def _dip(level: Level, heel: float, reach: float) -> tuple[float, list]:
     """Depth of the collar's opening under a straight edge across it, and the lines that show both."""
-    places = np.linspace(heel, heel + reach, 160)
-    top = np.array([[x, level.rise(x)[1]] for x in places[1:]])
+    places = np.linspace(heel, heel + reach, 160)[1:]
+    top = np.stack([places, level.rise(places)[:, 1]], 1)
     hull = _upper_hull(top)
     deepest, shown = 0.0, []
     for one, other in pairwise(hull):

@@ -19,13 +19,13 @@ class Level:
     unit: float
     doubts: tuple[str, ...]
 
-    def span(self, height: float) -> tuple[float, float]:
-        """Leftmost and rightmost place of the rim at a height."""
-        return _crossings(self.points, height, 1)
+    def span(self, heights: np.ndarray | float) -> np.ndarray:
+        """(…, 2) leftmost and rightmost place of the rim at each height."""
+        return _crossings(self.points, heights, 1)
 
-    def rise(self, place: float) -> tuple[float, float]:
-        """Lowest and highest point of the rim at a place along."""
-        return _crossings(self.points, place, 0)
+    def rise(self, places: np.ndarray | float) -> np.ndarray:
+        """(…, 2) lowest and highest point of the rim at each place along."""
+        return _crossings(self.points, places, 0)
 
 
 def set_level(picture: Picture, marks: Marks, *, sole_down: bool) -> Level:
@@ -59,7 +59,7 @@ def _sole_angle(points: np.ndarray) -> float:
 
 def _lower_edge(points: np.ndarray) -> np.ndarray:
     places = np.linspace(points[:, 0].min(), points[:, 0].max(), 90)[3:-3]
-    return np.array([[x, _crossings(points, x, 0)[0]] for x in places])
+    return np.stack([places, _crossings(points, places, 0)[:, 0]], 1)
 
 
 def _ground(flat: np.ndarray) -> float:
@@ -75,14 +75,19 @@ def _long_angle(points: np.ndarray) -> float:
     return float(np.arctan2(axes[0, 1], axes[0, 0]) if axes[0, 0] >= 0 else np.arctan2(-axes[0, 1], -axes[0, 0]))
 
 
-def _crossings(points: np.ndarray, at: float, axis: int) -> tuple[float, float]:
-    """Least and greatest value of the other coordinate where the closed rim has ``at`` on this one."""
-    under = points[:, axis] <= at
-    crossing = np.flatnonzero(under != np.append(under[1:], under[0]))
-    if not len(crossing):
-        near = points[np.abs(points[:, axis] - at).argmin(), 1 - axis]
-        return float(near), float(near)
-    one, other = points[crossing], points[(crossing + 1) % len(points)]
-    share = (at - one[:, axis]) / (other - one)[:, axis]
-    values = one[:, 1 - axis] + share * (other - one)[:, 1 - axis]
-    return float(values.min()), float(values.max())
+def _crossings(points: np.ndarray, at: np.ndarray | float, axis: int) -> np.ndarray:
+    """(…, 2) least and greatest value of the other coordinate where the closed rim has each ``at`` on this one; its
+    nearest point's where it has none."""
+    wanted = np.atleast_1d(np.asarray(at, float))
+    own, other = points[:, axis], points[:, 1 - axis]
+    under = own <= wanted[:, None]
+    which, first = np.nonzero(under != np.roll(under, -1, axis=1))
+    last = (first + 1) % len(points)
+    share = (wanted[which] - own[first]) / (own[last] - own[first])
+    values = other[first] + share * (other[last] - other[first])
+    nearest = other[np.abs(own - wanted[:, None]).argmin(1)]
+    found = np.stack([nearest, nearest], 1)
+    crossed, starts = np.unique(which, return_index=True)
+    if len(crossed):
+        found[crossed] = np.stack([ufunc.reduceat(values, starts) for ufunc in (np.minimum, np.maximum)], 1)
+    return found.reshape(*np.shape(at), 2)
