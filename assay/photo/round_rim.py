@@ -14,6 +14,8 @@ SETTLED = 0.08
 RIM_FROM = 0.62
 # From so many on, only those tell where it is.
 FEWEST_AGREE = 6
+# So many are fitted at once: OpenCV takes no more than 32767 rows of rays.
+AT_ONCE = 400
 # A hole is at least this much darker than its surroundings, in square-root units of 0 to 1; grain stays below.
 LEAST_CONTRAST = 0.06
 
@@ -36,12 +38,19 @@ class Spot:
 
 def with_rims(work: np.ndarray, spots: list[Spot]) -> list[Spot | None]:
     """Each spot with the rim around it; None where there is none."""
+    parts = [spots[first : first + AT_ONCE] for first in range(0, len(spots), AT_ONCE)]
+    fitted = [one for part in parts for one in _fitted_twice(work, part)]
+    whole = 0.8 * SMALLEST_RADIUS_PX
+    return [spot if spot and spot.rim >= RIM_FROM and spot.radius >= whole else None for spot in fitted]
+
+
+def _fitted_twice(work: np.ndarray, spots: list[Spot]) -> list[Spot | None]:
+    """The rims as fitted, again from there where they moved much."""
     fitted = _fit_rims(work, spots)
     again = [n for n, (was, now) in enumerate(zip(spots, fitted, strict=True)) if now and _moved(was, now)]
     for n, spot in zip(again, _fit_rims(work, [fitted[n] for n in again]), strict=True):
         fitted[n] = spot
-    whole = 0.8 * SMALLEST_RADIUS_PX
-    return [spot if spot and spot.rim >= RIM_FROM and spot.radius >= whole else None for spot in fitted]
+    return fitted
 
 
 def _moved(was: Spot, now: Spot) -> bool:
