@@ -35,7 +35,7 @@ SOFT_PX, GRAIN_PX, SOFT, SHARP = 4.5, 2.0, 1.25, 1.9
 WEAK, ASIDE, MOST_ASTRAY, STRAIGHT_ON_PX, GOES_ON = 0.4, 6, 45, 4.0, 0.35
 FAINTLY, MUCH_MORE = 0.25, 1.8
 # Softening along the rim, in points, and how far it reaches.
-ALONG, ALONG_REACH = 1.5, 6
+ALONG, ALONG_REACH = 1.2, 5
 
 
 def follow_step(roots: np.ndarray, loop: np.ndarray, reach: float) -> tuple[np.ndarray, np.ndarray]:
