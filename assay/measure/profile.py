@@ -5,7 +5,7 @@ along its longest way from above. Every gauge is a plain number that a person ca
 Refuses what the rim refuses, and a picture in which a fifth of the rim is a guess.
 """
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from itertools import pairwise
 from types import MappingProxyType
 
@@ -97,16 +97,15 @@ def measure_rear(picture: Picture, marks: Marks) -> Reading:
     level = set_level(picture, marks, sole_down=True)
     height = float(level.points[:, 1].max())
 
-    def widest(band: tuple[float, float]) -> tuple[float, float]:
-        heights = height * np.linspace(*band, 25)
+    def across(band: tuple[float, float], count: int, pick: Callable[[np.ndarray], int]) -> tuple[float, float]:
+        heights = height * np.linspace(*band, count)
         widths = np.ptp(level.span(heights), axis=1)
-        return widths.max(), heights[widths.argmax()]
+        chosen = pick(widths)
+        return widths[chosen], heights[chosen]
 
-    collar, collar_at = widest(COLLAR)
-    base, base_at = widest(BASE)
-    heights = height * np.linspace(*WAIST, 51)
-    widths = np.ptp(level.span(heights), axis=1)
-    waist, waist_at = widths.min(), heights[widths.argmin()]
+    collar, collar_at = across(COLLAR, 25, np.argmax)
+    base, base_at = across(BASE, 25, np.argmax)
+    waist, waist_at = across(WAIST, 51, np.argmin)
     parts = {
         "collar_mm": collar,
         "waist_mm": waist,

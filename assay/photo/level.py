@@ -85,9 +85,10 @@ def _crossings(points: np.ndarray, at: np.ndarray | float, axis: int) -> np.ndar
     last = (first + 1) % len(points)
     share = (wanted[which] - own[first]) / (own[last] - own[first])
     values = other[first] + share * (other[last] - other[first])
-    nearest = other[np.abs(own - wanted[:, None]).argmin(1)]
-    found = np.stack([nearest, nearest], 1)
+    found, missed = np.empty((len(wanted), 2)), np.ones(len(wanted), bool)
     crossed, starts = np.unique(which, return_index=True)
+    missed[crossed] = False
     if len(crossed):
         found[crossed] = np.stack([ufunc.reduceat(values, starts) for ufunc in (np.minimum, np.maximum)], 1)
+    found[missed] = other[np.abs(own - wanted[missed, None]).argmin(1)][:, None]
     return found.reshape(*np.shape(at), 2)
