@@ -72,6 +72,7 @@ class Case(models.Model):
     opened_at = models.DateTimeField(auto_now_add=True)
     analysed = models.PositiveSmallIntegerField(default=0, help_text="Checkpoints done in the running analysis")
     to_analyse = models.PositiveSmallIntegerField(default=0, help_text="Checkpoints in it; 0 = none is running")
+    runs = models.PositiveSmallIntegerField(default=0, help_text="Of the analysis, queued or at work")
     analysis_began = models.DateTimeField(null=True, blank=True)
     signed_at = models.DateTimeField(null=True, blank=True)
 

@@ -16,12 +16,12 @@ from assay.photo.plane import Eye, Plane, eye_of
 from library.models import WITHOUT_FOOT
 from pairs.models import Photo
 
-# Pages, and the next photograph, want the other cores: no call takes them all.
+# Pages and other workers want the other cores: no call takes them all.
 cv2.setNumThreads(1)
 
 
-# The one that is measured, the next one, and a reference.
-@lru_cache(maxsize=3)
+# The one that is measured, and a reference.
+@lru_cache(maxsize=2)
 def pixels(path: str) -> np.ndarray:
     """The stored photograph, decoded. The last few are kept: files never change. Raises CannotOpen."""
     with open(path, "rb") as stored:  # noqa: PTH123 - a plain local file, read whole

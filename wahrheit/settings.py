@@ -1,5 +1,6 @@
 """Settings, all from the environment, with safe defaults. Numbers of the measures are not settings: see ``assay``."""
 
+import os
 import secrets
 import sys
 from pathlib import Path
@@ -32,6 +33,9 @@ ALLOWED_HOSTS = env.list("WAHRHEIT_HOSTS", default=["127.0.0.1", "localhost", "[
 # The demo offers its unsorted photographs for download.
 DEMO = env.bool("DEMO", default=False)
 BEHIND_HTTPS = env.bool("WAHRHEIT_HTTPS", default=False)
+
+# Workers that measure, each a process of its own; a case's photographs are shared out among them.
+WORKERS = env.int("WAHRHEIT_WORKERS", default=os.cpu_count() or 1)
 
 INSTALLED_APPS = [
     "django.contrib.auth",

@@ -1,18 +1,19 @@
 """Read every photograph of a case and measure everything it can tell, in the background, with progress.
 
-One photograph at a time, from reading to the last measure, while it is decoded; the next one is looked at meanwhile, in
-a thread of its own that asks no database.
+One photograph at a time, from reading to the last measure, while it is decoded. Several workers share a case: each
+makes a run of its own over it, a photograph is claimed by one of them, and the last run to leave does what is left.
 """
 
 from collections import defaultdict
-from concurrent.futures import Future, ThreadPoolExecutor
+from collections.abc import Iterator
 from contextlib import suppress
 from datetime import timedelta
 from time import monotonic
 
+from django.conf import settings
 from django.contrib.auth import get_user_model
 from django.db import transaction
-from django.db.models import Max
+from django.db.models import F, Max
 from django.utils import timezone
 from django_tasks import task
 
@@ -26,7 +27,7 @@ from casework.models import Case
 from library.models import View
 from pairs.actions.align_photo import align_photo
 from pairs.actions.mark_photo import carry_markings
-from pairs.actions.read_photo import Look, look_at, read_photo
+from pairs.actions.read_photo import read_photo
 from pairs.actions.take_paper import inscribe
 from pairs.actions.take_reading import read_photo_at, refused
 from pairs.models import Inscription, Marking, Photo, Reading
@@ -39,44 +40,51 @@ TOLD_EVERY_S = 0.7
 
 
 def request_analysis(*, case: Case, user) -> None:
-    """Queue a run. What a run that was cut off was reading is read anew."""
-    if stalled(case):
+    """Queue runs: as many as there are workers, and photographs for them. What a run that was cut off was reading is
+    read anew."""
+    given_up = stalled(case)
+    if given_up:
         case.pair.photos.filter(state=Photo.State.READING).update(state=Photo.State.ARRIVED)
-    waiting = _waiting(case)
+    waiting, arrived = _waiting(case), _arrived(case).count()
     if not waiting:
         return
-    Case.objects.filter(pk=case.pk).update(analysed=0, to_analyse=waiting, analysis_began=timezone.now())
-    transaction.on_commit(lambda: analyse_in_background.enqueue(case.pk, user.pk))
+    with transaction.atomic():
+        kept = Case.objects.filter(pk=case.pk)
+        going = 0 if given_up else kept.values_list("runs", flat=True).get()
+        more = min(max(0, settings.WORKERS - going), arrived) if arrived else 1
+        done = F("analysed") if going else 0
+        kept.update(analysed=done, to_analyse=done + waiting, runs=going + more, analysis_began=timezone.now())
+        for _ in range(more):
+            transaction.on_commit(lambda: analyse_in_background.enqueue(case.pk, user.pk))
 
 
 @task()
 def analyse_in_background(case_id: int, user_id: int) -> None:
     """The queue's way in. A case signed meanwhile is left alone."""
     case = Case.objects.select_related("pair__release", "pair__house", "reference").get(pk=case_id)
-    if not case.signed_at:
+    if case.signed_at:
+        return
+    try:
         analyse_case(case=case, user=get_user_model().objects.get(pk=user_id))
+    except BaseException:
+        Case.objects.filter(pk=case.pk, runs__gt=0).update(runs=F("runs") - 1)
+        raise
 
 
 def analyse_case(*, case: Case, user) -> None:
-    """Do the run: photographs are read, marks carried over, measures taken, findings graded as they come."""
-    done, ground = 0, ground_of(case)
-    references, needs = photos_in_use(case.reference), needs_of(case.pair.release.checkpoints.exclude(measure=""))
-    looks: dict[int, Future[Look]] = {}
-    with ThreadPoolExecutor(max_workers=1) as ahead:
-        while claimed := _claimed(case):
-            photo, *following = claimed
-            look = looks.pop(photo.pk, None)
-            looks = {
-                one.pk: looks.get(one.pk) or ahead.submit(look_at, one.full.path, one.pair.house.card_bar_mm)
-                for one in following
-            }
-            read_photo(photo=photo, references=references, needs=needs, looked=look and look.result)
+    """Do a run: photographs are read, marks carried over, measures taken, findings graded as they come."""
+    ground, references = ground_of(case), photos_in_use(case.reference)
+    needs, ended = needs_of(case.pair.release.checkpoints.exclude(measure="")), False
+    while not ended:
+        for photo in _claimed(case):
+            read_photo(photo=photo, references=references, needs=needs)
             _inscribe_codes(case, photo, user)
             _carry_to_show(photo, references)
-            done = _measure(case, user, ground, references, done + 1, only=photo)
-    done = _measure(case, user, ground, references, done)
-    # Whatever arrived while the last measure ran has a run of its own in the queue.
-    Case.objects.filter(pk=case.pk).update(to_analyse=0, analysis_began=None)
+            _measure(case, user, ground, references, only=photo)
+        if _left_to_others(case):
+            return
+        _measure(case, user, ground, references)
+        ended = _ended(case)
     with transaction.atomic():
         regrade(case)
         note(case, user, "measured")
@@ -96,11 +104,28 @@ def needs_of(checkpoints) -> dict[str, Needs]:
     return {view: Needs(mm_per_px=step) for view, step in coarsest.items()}
 
 
-def _measure(case: Case, user, ground: Ground, references: dict, done: int, only: Photo | None = None) -> int:
+def _left_to_others(case: Case) -> bool:
+    """Leave a case that other runs are still at; the last one stays."""
+    return bool(Case.objects.filter(pk=case.pk, runs__gt=1).update(runs=F("runs") - 1))
+
+
+@transaction.atomic
+def _ended(case: Case) -> bool:
+    """End the last run, unless a photograph arrived meanwhile."""
+    if _arrived(case).exists():
+        return False
+    Case.objects.filter(pk=case.pk).update(runs=0, to_analyse=0, analysis_began=None)
+    return True
+
+
+def _measure(case: Case, user, ground: Ground, references: dict, only: Photo | None = None) -> None:
     measured: dict = {}
     before = Reading.objects.aggregate(newest=Max("pk"))["newest"] or 0
-    waiting, arrived = _to_measure(case, references, only), _arrived(case).count()
-    _tell(case, done, arrived + len(waiting))
+    waiting = _to_measure(case, references, only)
+    if only:
+        _tell(case, done=1, more=len(waiting))
+    else:
+        Case.objects.filter(pk=case.pk).update(to_analyse=F("analysed") + len(waiting), analysis_began=timezone.now())
     if not {checkpoint.pk for checkpoint, *_ in waiting} <= set(ground.retail):
         ground = ground_of(case)  # a check was drawn since
     markings, read, told = _markings(waiting), [], monotonic()
@@ -112,25 +137,27 @@ def _measure(case: Case, user, ground: Ground, references: dict, done: int, only
             marking.checkpoint, marking.photo = checkpoint, photo
             read.append(read_photo_at(marking=marking, by=user, done=measured))
         if not left or monotonic() - told > TOLD_EVERY_S:
-            done += len(read)
             _keep(case, ground, read, since=before)
-            _tell(case, done, arrived + left)
+            _tell(case, done=len(read))
             read, told = [], monotonic()
-    return done
 
 
 @transaction.atomic
 def _keep(case: Case, ground: Ground, read: list[Reading], *, since: int) -> None:
-    """Keep readings and grade them, but for checks that a person has read ``since`` that reading: they were faster."""
-    meanwhile = set(Reading.objects.filter(pair=case.pair, pk__gt=since).values_list("checkpoint_id", flat=True))
-    kept = [reading for reading in read if reading.checkpoint_id not in meanwhile]
+    """Keep readings and grade them, but for checks read ``since`` that reading off the same photograph or a later one,
+    or by a person: they were faster."""
+    meanwhile = defaultdict(list)
+    for checkpoint, photo in Reading.objects.filter(pair=case.pair, pk__gt=since).values_list("checkpoint", "photo"):
+        meanwhile[checkpoint].append(photo)
+    kept = [one for one in read if all(photo and photo < one.photo_id for photo in meanwhile[one.checkpoint_id])]
     Reading.objects.bulk_create(kept)
     regrade_these(case, ground, {reading.checkpoint_id: reading for reading in kept})
 
 
-def _tell(case: Case, done: int, waiting: int) -> None:
-    """Show how far the run is: ``waiting`` to measure and to be read."""
-    Case.objects.filter(pk=case.pk).update(analysed=done, to_analyse=done + waiting, analysis_began=timezone.now())
+def _tell(case: Case, *, done: int, more: int = 0) -> None:
+    """Show how far the run is: what is done with, and what else was found to do."""
+    told = {"analysed": F("analysed") + done, "to_analyse": F("to_analyse") + more, "analysis_began": timezone.now()}
+    Case.objects.filter(pk=case.pk).update(**told)
 
 
 def _carry_to_show(photo: Photo, references: dict[tuple[str, str], Photo]) -> None:
@@ -152,12 +179,11 @@ def _inscribe_codes(case: Case, photo: Photo, user) -> None:
         inscribe(pair=case.pair, places=scanned, by=user, source=Inscription.Source.SCANNED, photo=photo)
 
 
-def _claimed(case: Case) -> list[Photo]:
-    """The next photograph to read, taken so that no other run reads it too, and the one after it."""
-    while waiting := list(_arrived(case).order_by("id")[:2]):
-        if case.pair.photos.filter(pk=waiting[0].pk, state=Photo.State.ARRIVED).update(state=Photo.State.READING):
-            break
-    return waiting
+def _claimed(case: Case) -> Iterator[Photo]:
+    """Photographs to read, one after the other, each taken so that no other run reads it too."""
+    while photo := _arrived(case).order_by("id").first():
+        if case.pair.photos.filter(pk=photo.pk, state=Photo.State.ARRIVED).update(state=Photo.State.READING):
+            yield photo
 
 
 def _arrived(case: Case):

@@ -1,6 +1,5 @@
 """Look at a photograph once: preview, card, scale, light, fitness, view, alignment. One decode serves everything."""
 
-from collections.abc import Callable
 from dataclasses import asdict, dataclass
 
 import numpy as np
@@ -44,7 +43,7 @@ class Look:
 
 
 def look_at(path: str, bar_mm: float) -> Look:
-    """Look at a stored photograph; no database is asked, so that another thread may. Raises CannotOpen.
+    """Look at a stored photograph; no database is asked. Raises CannotOpen.
 
     ``bar_mm``: what the check bar measures on the house's card.
     """
@@ -74,15 +73,13 @@ def read_photo(
     photo: Photo,
     references: dict[tuple[str, str], Photo],
     needs: dict[str, Needs],
-    looked: Callable[[], Look] | None = None,
 ) -> None:
     """Read an arrived photograph and keep what was found; a file that breaks on decoding is kept as broken.
 
-    ``references``: the retail pair's photographs by view and foot; ``needs``: what the checks of a view ask;
-    ``looked`` gives what ``look_at`` saw, where that was begun before.
+    ``references``: the retail pair's photographs by view and foot; ``needs``: what the checks of a view ask.
     """
     try:
-        look = looked() if looked else look_at(photo.full.path, photo.pair.house.card_bar_mm)
+        look = look_at(photo.full.path, photo.pair.house.card_bar_mm)
     except CannotOpen as error:
         photo.state, photo.guess = Photo.State.BROKEN, {"refusal": error.reason}
         photo.save(update_fields=["state", "guess"])

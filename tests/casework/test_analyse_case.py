@@ -15,7 +15,14 @@ from assay.measure.registry import MEASURES
 from assay.photo.opening import decode
 from assay.simulator.swatch import seam_swatch
 from casework.actions import work_checkpoint as work
-from casework.actions.analyse_case import analyse_case, request_analysis, stalled
+from casework.actions.analyse_case import (
+    _ended,
+    _keep,
+    analyse_case,
+    analyse_in_background,
+    request_analysis,
+    stalled,
+)
 from casework.grading import ground_of
 from casework.models import Case
 from pairs.actions.mark_photo import mark_photo
@@ -62,7 +69,7 @@ class Analysing(TestCase):
         self.assertEqual(marking.origin, "carried")
         self.assertLess(np.abs(np.array(marking.points) - self.swatch.marks).max(), 3)
 
-    def test_each_photograph_is_decoded_once_though_the_next_is_looked_at_ahead(self):
+    def test_each_photograph_is_decoded_once(self):
         for part in (0.8, 0.7):
             other = (self.swatch.rgb * part).astype(np.uint8)
             receive_photo(pair=self.case.pair, data=jpeg(other), by=self.scene.mara)
@@ -87,13 +94,63 @@ class Analysing(TestCase):
     def test_what_a_person_reads_meanwhile_is_not_read_over(self):
         read_photo(photo=self.photo, references={}, needs={})
 
-        def corrected(case, done, left):
-            if left and not Reading.objects.filter(pair=case.pair, checkpoint=self.bar).exists():
+        def corrected(case, done, more=0):
+            if more and not Reading.objects.filter(pair=case.pair, checkpoint=self.bar).exists():
                 refuse(checkpoint=self.bar, pair=case.pair, refusal=AssayError("could_not_tell"), by=self.scene.mara)
 
         with mock.patch("casework.actions.analyse_case._tell", side_effect=corrected):
             self.run_it()
         self.assertEqual(Reading.objects.filter(pair=self.case.pair, checkpoint=self.bar).count(), 1)
+
+    def test_the_last_of_several_runs_does_what_is_left_and_ends_it(self):
+        Case.objects.filter(pk=self.case.pk).update(runs=2, to_analyse=1)
+        self.assertEqual(self.run_it().value, len(self.swatch.centres))
+        self.case.refresh_from_db()
+        self.assertEqual((self.case.runs, self.case.to_analyse), (1, 2))
+        # Between a run's last look and its end another photograph may arrive.
+        late = []
+
+        def arriving(case):
+            if not late:
+                other = jpeg((self.swatch.rgb * 0.7).astype(np.uint8))
+                late.append(receive_photo(pair=case.pair, data=other, by=self.scene.mara))
+            return _ended(case)
+
+        with mock.patch("casework.actions.analyse_case._ended", side_effect=arriving):
+            self.run_it()
+        self.case.refresh_from_db()
+        late[0].refresh_from_db()
+        self.assertEqual((self.case.runs, self.case.to_analyse, late[0].state), (0, 0, "read"))
+
+    def test_of_two_photographs_of_a_view_measured_at_once_the_later_ones_reading_holds(self):
+        first = self.run_it()
+        second = Reading(pair=self.case.pair, checkpoint=self.bar, photo=self.photo, value=9, taken_by=self.scene.mara)
+        later = receive_photo(pair=self.case.pair, data=jpeg(self.swatch.rgb), by=self.scene.mara)
+        third = Reading(pair=self.case.pair, checkpoint=self.bar, photo=later, value=8, taken_by=self.scene.mara)
+        for one in (second, third, second):
+            _keep(self.case, ground_of(self.case), [one], since=first.pk - 1)
+        self.assertEqual(
+            [one.value for one in Reading.objects.filter(pair=self.case.pair).order_by("pk")], [first.value, 8]
+        )
+
+    def test_no_more_runs_are_queued_than_there_are_workers_or_photographs(self):
+        queued = []
+        for n in (1, 2, 3):
+            other = jpeg((self.swatch.rgb * 0.5 + 20 * n).astype(np.uint8))
+            receive_photo(pair=self.case.pair, data=other, by=self.scene.mara)
+            with self.captureOnCommitCallbacks() as more, self.settings(WORKERS=2):
+                request_analysis(case=self.case, user=self.scene.mara)
+            queued.append(len(more))
+        self.case.refresh_from_db()
+        self.assertEqual((queued, self.case.runs), ([2, 0, 0], 2))
+
+    def test_a_run_that_breaks_makes_room_for_another(self):
+        Case.objects.filter(pk=self.case.pk).update(runs=1, to_analyse=1)
+        broken = mock.patch("casework.actions.analyse_case.read_photo", side_effect=MemoryError)
+        with broken, self.assertRaises(MemoryError):
+            analyse_in_background.func(self.case.pk, self.scene.mara.pk)
+        self.case.refresh_from_db()
+        self.assertEqual(self.case.runs, 0)
 
     def test_a_correction_survives_a_second_run_and_keeps_the_first_reading(self):
         first = self.run_it()
