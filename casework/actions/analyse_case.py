@@ -181,7 +181,7 @@ def _inscribe_codes(case: Case, photo: Photo, user) -> None:
 
 def _claimed(case: Case) -> Iterator[Photo]:
     """Photographs to read, one after the other, each taken so that no other run reads it too."""
-    while photo := _arrived(case).order_by("id").first():
+    while photo := _arrived(case).order_by("-id").first():
         if case.pair.photos.filter(pk=photo.pk, state=Photo.State.ARRIVED).update(state=Photo.State.READING):
             yield photo
 
