@@ -122,15 +122,15 @@ def _off_ground(lab: np.ndarray, ground: np.ndarray) -> tuple[np.ndarray, float]
     height, width = ground.shape
     x, y = np.linspace(-1, 1, width, dtype=np.float32), np.linspace(-1, 1, height, dtype=np.float32)
     at = np.flatnonzero(ground)[:: max(1, np.count_nonzero(ground) // GROUND_LOOKED_AT)]
-    here, there, seen = x[at % width], y[at // width], lab.reshape(-1, 3)[at]
-    rows = np.stack([np.ones_like(here), here, there, here * there, here * here, there * there], 1)
-    counts = np.array([LIGHTER, COLOUR, COLOUR], np.float32)
-    weight = np.ones(len(rows), np.float32)
+    here, there, seen = x[at % width], y[at // width], np.ascontiguousarray(lab.reshape(-1, 3)[at].T)
+    terms = np.stack([np.ones_like(here), here, there, here * there, here * here, there * there])
+    counts = np.array([LIGHTER, COLOUR, COLOUR], np.float32)[:, None]
+    weight = np.ones(len(here), np.float32)
     for _ in range(4):
-        heavy = rows * weight[:, None]
-        found = np.linalg.solve(heavy.T @ rows + 1e-3 * np.eye(6, dtype=np.float32), heavy.T @ seen)
-        off = np.linalg.norm((seen - rows @ found) * counts, axis=1)
-        scatter = float(np.median(off)) + 0.3
+        heavy = terms * weight
+        found = np.linalg.solve(heavy @ terms.T + 1e-3 * np.eye(6, dtype=np.float32), heavy @ seen.T)
+        off = (((seen - found.T @ terms) * counts) ** 2).sum(0) ** 0.5
+        scatter = float(np.partition(off, len(off) // 2)[len(off) // 2]) + 0.3
         weight = 1 / np.maximum(1, (off / (2 * scatter)) ** 2)
     down = np.stack([np.ones_like(y), y, y * y], 1)
     along = np.stack([np.ones_like(x), x, x * x])
