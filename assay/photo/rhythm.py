@@ -63,8 +63,8 @@ def follow(strip: Strip, period: float) -> list[np.ndarray]:
 
 
 def _periodic(values: np.ndarray, period: float, over: float, knots: np.ndarray) -> np.ndarray:
-    """(C, Y, K) complex: how strongly a strip (C, Y, T) shows a period round places (K,), under a bell so wide (standard
-    deviation, px)."""
+    """(C, Y, K) complex: how strongly a strip (C, Y, T) shows a period round places (K,); ``over``: standard deviation
+    of the bell that it is looked at under, px."""
     t = np.arange(values.shape[2], dtype=np.float32)
     bell = np.exp(-0.5 * ((t[:, None] - knots.astype(np.float32)) / np.float32(over)) ** 2)
     turns = _turns(len(t), period).astype(np.complex64)[:, None]
