@@ -76,8 +76,7 @@ def judge_fitness(
     tilt_deg: float | None = None,
 ) -> Fit:
     """Judge a picture; ``mm_per_px`` and ``tilt_deg`` where its scale is known."""
-    levels = (frame.eighth, frame.quarter, frame.half)
-    small = next((level for level in levels if max(level.shape) >= WORKING_SIDE), frame.rgb)
+    small, _ = frame.at_least(WORKING_SIDE)
     size = (small.shape[1], small.shape[0])
     shoe = cv2.resize(subject.mask.astype(np.uint8), size, interpolation=cv2.INTER_NEAREST).astype(bool)
     red, green, blue = cv2.split(small)

@@ -26,6 +26,11 @@ class Frame:
         piece = self.rgb[y : int(np.clip(bottom, y, height - 1)) + 1, x : int(np.clip(right, x, width - 1)) + 1]
         return cv2.cvtColor(np.ascontiguousarray(piece), cv2.COLOR_RGB2GRAY), (x, y)
 
+    def at_least(self, longest: int) -> tuple[np.ndarray, float]:
+        """The smallest level that has ``longest`` pixels a side, the whole where none has; and its size against it."""
+        levels = ((self.eighth, 0.125), (self.quarter, 0.25), (self.half, 0.5))
+        return next(((level, share) for level, share in levels if max(level.shape) >= longest), (self.rgb, 1.0))
+
     @property
     def size(self) -> tuple[int, int]:
         """Width and height in pixels."""
@@ -42,11 +47,7 @@ def frame_of(rgb: np.ndarray) -> Frame:
 
 def level_of(frame: Frame, longest: int) -> tuple[np.ndarray, float]:
     """The smallest level that still has ``longest`` pixels a side, shrunk to it; and its size against the full one."""
-    width, height = frame.size
-    level, share = frame.rgb, 1.0
-    for smaller, ratio in ((frame.half, 0.5), (frame.quarter, 0.25), (frame.eighth, 0.125)):
-        if max(width, height) * ratio >= longest:
-            level, share = smaller, ratio
+    level, share = frame.at_least(longest)
     scale = min(1.0, longest / max(level.shape[:2]))
     if scale < 1 and level is frame.eighth:
         level = cv2.resize(level, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA)
