@@ -139,22 +139,23 @@ def _fit(tree: cKDTree, reference: np.ndarray, normal: np.ndarray, start: tuple)
 
 def _off(tree: cKDTree, reference: np.ndarray, normal: np.ndarray, turn: np.ndarray, shift: np.ndarray) -> tuple:
     """How far the nearest of our points lies outside every place of the reference, (N,), and those points, (N, 2)."""
-    rim = tree.data
-    # The reference is brought to our side, where the tree stays as it is, and the answer back.
+    # The reference is brought to our side, where the tree stays as it is, and the answer back. Places are complex there.
     here = (reference - shift) @ turn
     nearest = tree.query(here)[1]
-    ways = [_on_segment(here, rim[nearest], rim[(nearest + way) % len(rim)]) for way in (-1, 1)]
-    gaps = [np.hypot(*(spot - here).T) for spot in ways]
-    spots = np.where((gaps[0] < gaps[1])[:, None], *ways) @ turn.T + shift
+    here, rim = here.view(complex)[:, 0], tree.data.view(complex)[:, 0]
+    at = rim[nearest]
+    ways = [_on_segment(here, at, rim[nearest - 1]), _on_segment(here, at, rim[(nearest + 1) % len(rim)])]
+    gaps = [(off.real**2 + off.imag**2) for off in (spot - here for spot in ways)]
+    spots = np.where(gaps[0] < gaps[1], *ways)[:, None].view(float) @ turn.T + shift
     across = ((spots - reference) * normal).sum(1)
-    return np.sign(across) * np.minimum(*gaps), spots
+    return np.sign(across) * np.sqrt(np.minimum(*gaps)), spots
 
 
 def _on_segment(points: np.ndarray, one: np.ndarray, other: np.ndarray) -> np.ndarray:
-    """The nearest place to each point on the segment between two others."""
+    """The nearest place to each point on the segment between two others, complex."""
     way = other - one
-    share = ((points - one) * way).sum(1) / np.maximum((way**2).sum(1), 1e-12)
-    return one + share.clip(0, 1)[:, None] * way
+    share = (way.conj() * (points - one)).real / np.maximum(way.real**2 + way.imag**2, 1e-12)
+    return one + share.clip(0, 1) * way
 
 
 def _rotation(angle: float) -> np.ndarray:
