@@ -5,6 +5,10 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 
+from assay.photo.remember import Remembered
+
+_remembered = Remembered(kept=2)
+
 
 @dataclass(frozen=True, slots=True)
 class Frame:
@@ -39,10 +43,18 @@ class Frame:
 
 def frame_of(rgb: np.ndarray) -> Frame:
     """Levels by area averaging, each from the one before."""
-    levels = [rgb]
-    for _ in range(3):
-        levels.append(cv2.resize(levels[-1], None, fx=0.5, fy=0.5, interpolation=cv2.INTER_AREA))
-    return Frame(*levels)
+    half = half_of(rgb)
+    quarter = _halved(half)
+    return Frame(rgb, half, quarter, _halved(quarter))
+
+
+def half_of(rgb: np.ndarray) -> np.ndarray:
+    """The picture at half its size; the last few are remembered."""
+    return _remembered.of(rgb, b"", lambda: _halved(rgb))
+
+
+def _halved(level: np.ndarray) -> np.ndarray:
+    return cv2.resize(level, None, fx=0.5, fy=0.5, interpolation=cv2.INTER_AREA)
 
 
 def level_of(frame: Frame, longest: int) -> tuple[np.ndarray, float]:

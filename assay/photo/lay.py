@@ -139,7 +139,7 @@ def _fit(tree: cKDTree, reference: np.ndarray, normal: np.ndarray, start: tuple)
 
 def _off(tree: cKDTree, reference: np.ndarray, normal: np.ndarray, turn: np.ndarray, shift: np.ndarray) -> tuple:
     """How far the nearest of our points lies outside every place of the reference, (N,), and those points, (N, 2)."""
-    # The reference is brought to our side, where the tree stays as it is, and the answer back. Places are complex there.
+    # The reference is brought to our side, where the tree stays as it is and places are complex, and the answer back.
     here = (reference - shift) @ turn
     nearest = tree.query(here)[1]
     here, rim = here.view(complex)[:, 0], tree.data.view(complex)[:, 0]

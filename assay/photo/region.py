@@ -15,6 +15,7 @@ import cv2
 import numpy as np
 
 from assay.contracts import Marks, Picture, Point, Reading, Stroke
+from assay.photo.frame import half_of
 from assay.photo.plane import Plane, through
 from assay.photo.remember import Remembered
 
@@ -63,7 +64,7 @@ def measure_region(
 def _cut(rgb: np.ndarray, onto: np.ndarray, size: tuple[int, int], *, coarser: float) -> np.ndarray:
     """The region (h, w, 3), straightened, its pixels so much ``coarser`` than the picture's."""
     if coarser >= HALVED_FROM:
-        rgb = cv2.resize(rgb, None, fx=0.5, fy=0.5, interpolation=cv2.INTER_AREA)
+        rgb = half_of(rgb)
         onto = np.array([[0.5, 0, -0.25], [0, 0.5, -0.25], [0, 0, 1]]) @ onto
     elif size[0] * size[1] <= FINE_TO:
         rgb, onto = _twice_as_fine(rgb, onto, size)
