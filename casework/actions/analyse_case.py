@@ -52,8 +52,9 @@ def request_analysis(*, case: Case, user) -> None:
         kept = Case.objects.filter(pk=case.pk)
         going = 0 if given_up else kept.values_list("runs", flat=True).get()
         more = min(max(0, settings.WORKERS - going), arrived) if arrived else 1
-        done = F("analysed") if going else 0
-        kept.update(analysed=done, to_analyse=done + waiting, runs=going + more, analysis_began=timezone.now())
+        # Only runs show that they are alive: one that was given up must not seem so for what arrives meanwhile.
+        anew = {} if going else {"analysed": 0, "analysis_began": timezone.now()}
+        kept.update(to_analyse=(F("analysed") if going else 0) + waiting, runs=going + more, **anew)
         for _ in range(more):
             transaction.on_commit(lambda: analyse_in_background.enqueue(case.pk, user.pk))
 
