@@ -19,6 +19,7 @@ from assay.errors import CannotMeasure
 from assay.photo.follow import best_path
 from assay.photo.frame import frame_of
 from assay.photo.lay import even
+from assay.photo.lost_rim import refound
 from assay.photo.outer_step import (
     FULL,
     STEP_PX,
@@ -47,8 +48,12 @@ ROUNDS, STAYS_PX = 3, 4.0
 FURTHER_PX, OUT_SHARE, SHORT_SHARE, LONG_SHARE, FIRM, STAYS, BRIEF = 3.0, 0.045, 0.025, 0.12, 0.8, 0.5, 9
 # A rim turns sharply by so many degrees, seen over so many points before and behind; and how many points off it counts.
 KINK_DEG, KINK_OVER, KINK_NEAR = 35.0, 4, 6
+# What lies further out was lost on the way where more than this share of it is a guess; its steep ends may be.
+LOST = 0.65
+# So many stretches of a rim are looked for anew at most.
+MOST_LOST = 4
 # Shares of a rim that may be a guess: for the rim to be read at all, and without a word about it.
-GUESSED_MOST, GUESSED_UNSAID = 0.2, 0.02
+GUESSED_MOST, GUESSED_UNSAID = 0.1, 0.02
 _remembered = Remembered(kept=2)
 
 
@@ -111,7 +116,25 @@ def _found(rgb: np.ndarray, within_px: np.ndarray | None) -> Rim:
             break
     if best is None:
         raise refusal
-    return _further_out(roots, best, scale, within_px)
+    further = _further_out(roots, best, scale, within_px)
+    return _refound(roots, further, scale, within_px) if further.guessed > GUESSED_UNSAID else further
+
+
+def _refound(roots: np.ndarray, rim: Rim, scale: float, within_px: np.ndarray | None) -> Rim:
+    """The rim with its lost stretches led round by what a fan shows there, for as long as that leaves less of it a
+    guess."""
+    reach = REACH_SHARE / 2 * max(roots.shape[:2])
+    for _ in range(MOST_LOST):
+        tried = [rim]
+        for loop in refound(roots, (rim.points + 0.5) * scale - 0.5, rim.clear < 1):
+            points, clear = follow_step(roots, even(outermost(loop), STEP_PX), reach)
+            if _inside(places := (points + 0.5) / scale - 0.5, within_px):
+                tried.append(Rim(places, clear))
+        best = min(tried, key=lambda one: one.guessed)
+        if best is rim:
+            break
+        rim = best
+    return rim
 
 
 def _around(roots: np.ndarray, outline: np.ndarray, scale: float) -> Rim:
@@ -190,12 +213,14 @@ def _shown(further: np.ndarray, shown: np.ndarray, least: float) -> Iterator[tup
 
 
 def _spliced(rim: Rim, other: Rim, ends: np.ndarray) -> Rim:
-    """The rim with the other's way between the places nearest to two ends (2, 2)."""
+    """The rim with the other's way between the places nearest to two ends (2, 2), unless that is lost on the way."""
     (first, last), (from_, to) = (cKDTree(one.points).query(ends)[1] for one in (rim, other))
 
     def between(part: np.ndarray, start: int, stop: int) -> np.ndarray:
         return np.roll(part, -start, axis=0)[: (stop - start) % len(part) + 1]
 
+    if (between(other.clear, from_, to) < 1).mean() > LOST:
+        return rim
     return Rim(
         *(
             np.concatenate([between(ours, last, first), between(theirs, from_, to)])

@@ -60,7 +60,7 @@ def _walk(score: np.ndarray, stiff: float, *, closed: bool) -> np.ndarray:
     meeting = totals[half - 1, 0, MOVES:-MOVES] + (moved[from_end, 1] - cost).max(0)
     path = np.empty(count)
     first = int(meeting.argmax())
-    path[half - 1], path[half] = first, first + back[from_end, 1, first]
+    path[half - 1], path[half] = first, first + int(back[from_end, 1, first])
     for lane, step, rows in ((0, -1, range(half - 2, -1, -1)), (1, 1, range(half + 1, count))):
         here = int(path[rows.start - step]) if len(rows) else 0
         for n in rows:

@@ -44,7 +44,20 @@ def follow_step(roots: np.ndarray, loop: np.ndarray, reach: float) -> tuple[np.n
     """
     across = np.arange(-reach, reach + 0.5)
     loop, normal, strength = unrolled(roots, loop, across)
-    noise = float(np.median(strength[:, -max(3, len(across) // 6) :])) + 1e-4
+    score, noise = outer_firm(strength)
+    at = best_path(score, STIFF, closed=True)
+    at = refined(strength, _on_top(strength, at, round(TOP_PX)))
+    at = _healed(strength, at, loop, normal)
+    at = gaussian_filter1d(at, 1.2, mode="wrap")
+    rows = np.arange(len(loop))
+    seen = strength[rows, np.clip(np.round(at).astype(int), 0, len(across) - 1)]
+    return loop + normal * np.interp(at, np.arange(len(across)), across)[:, None], seen / (CLEAR * noise)
+
+
+def outer_firm(strength: np.ndarray) -> tuple[np.ndarray, float]:
+    """How much each place of a band (N, R), outwards, is worth as the outermost firm, sharp step; and the ground's own
+    scatter, seen at its outer side."""
+    noise = float(np.median(strength[:, -max(3, strength.shape[1] // 6) :])) + 1e-4
     # A step that is clear is as good as any clearer one: a shoe's own edges are often stronger than its rim.
     full = max(FULL * noise, FULL_SHARE * float(np.median(strength.max(1))))
     firm = np.minimum(strength / full, 1.0) + 0.1 * np.minimum(strength / full, 3.0)
@@ -52,14 +65,7 @@ def follow_step(roots: np.ndarray, loop: np.ndarray, reach: float) -> tuple[np.n
     outside = np.maximum.accumulate(firm[:, ::-1], axis=1)[:, ::-1]
     # The strongest step outside of a place, its own flank left out.
     gap = round(2.5 * SOFTEN_PX)
-    further = np.pad(outside[:, gap:], ((0, 0), (0, gap)))
-    at = best_path(firm - OUTER_WINS * further, STIFF, closed=True)
-    at = refined(strength, _on_top(strength, at, round(TOP_PX)))
-    at = _healed(strength, at, loop, normal)
-    at = gaussian_filter1d(at, 1.2, mode="wrap")
-    rows = np.arange(len(loop))
-    seen = strength[rows, np.clip(np.round(at).astype(int), 0, len(across) - 1)]
-    return loop + normal * np.interp(at, np.arange(len(across)), across)[:, None], seen / (CLEAR * noise)
+    return firm - OUTER_WINS * np.pad(outside[:, gap:], ((0, 0), (0, gap))), noise
 
 
 def unrolled(roots: np.ndarray, loop: np.ndarray, across: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
@@ -72,7 +78,7 @@ def unrolled(roots: np.ndarray, loop: np.ndarray, across: np.ndarray) -> tuple[n
         for middle, way in zip(loop.T.astype(np.float32), normal.T.astype(np.float32), strict=True)
     )
     band = cv2.remap(roots, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
-    return loop, normal, _steepness(band)
+    return loop, normal, steepness(band, closed=True)
 
 
 def sharpness(strength: np.ndarray, noise: float) -> np.ndarray:
@@ -140,13 +146,16 @@ def _on_top(strength: np.ndarray, at: np.ndarray, reach: int) -> np.ndarray:
     return near[np.arange(len(at)), np.take_along_axis(strength, near, 1).argmax(1)]
 
 
-def _steepness(band: np.ndarray) -> np.ndarray:
-    """How steep a closed (N, R, 3) float32 band is across, softened across and a little along, (N, R)."""
+def steepness(band: np.ndarray, *, closed: bool) -> np.ndarray:
+    """How steep a (N, R, 3) float32 band, ``closed`` or not, is across, softened across and a little along, (N, R)."""
     reach = int(4 * SOFTEN_PX + 0.5)
     at = np.arange(-reach, reach + 1)
     bell = np.exp(-0.5 * (at / SOFTEN_PX) ** 2)
     slope = at / SOFTEN_PX**2 * bell / bell.sum()
     soft = cv2.getGaussianKernel(2 * ALONG_REACH + 1, ALONG)
-    closed = np.concatenate([band[-ALONG_REACH:], band, band[:ALONG_REACH]])
-    steep = cv2.sepFilter2D(closed, cv2.CV_32F, slope, soft, borderType=cv2.BORDER_REFLECT)[ALONG_REACH:-ALONG_REACH]
+    if closed:
+        band = np.concatenate([band[-ALONG_REACH:], band, band[:ALONG_REACH]])
+    steep = cv2.sepFilter2D(band, cv2.CV_32F, slope, soft, borderType=cv2.BORDER_REFLECT)
+    if closed:
+        steep = steep[ALONG_REACH:-ALONG_REACH]
     return np.sqrt(np.einsum("nrc,nrc->nr", steep, steep))

@@ -5,8 +5,9 @@ import numpy as np
 from django.test import SimpleTestCase
 from scipy.spatial import cKDTree
 
+from assay.contracts import MarkKind, Marks, Picture
 from assay.errors import CannotMeasure
-from assay.photo.contour import find_rim
+from assay.photo.contour import find_rim, rim_of
 from assay.photo.lay import even
 from tests.bench.drawn import MM_PER_PX, heel, shoe
 
@@ -26,6 +27,19 @@ class Rims(SimpleTestCase):
             rim = find_rim(picture.rgb, picture.region)
             off = cKDTree(even(picture.outline_mm, 0.1)).query(rim.points * MM_PER_PX)[0]
             self.assertLess(off.max(), 0.5)
+
+    def test_a_toe_in_the_grounds_own_tone_is_found_again_and_lines_on_the_ground_are_not_taken_for_a_rim(self):
+        for level, seed in (("hard", 1257), ("hard", 299), ("easy", 1210)):
+            picture = shoe(level, seed)
+            rim = find_rim(picture.rgb, picture.region)
+            off = cKDTree(even(picture.outline_mm, 0.1)).query(rim.points * MM_PER_PX)[0]
+            self.assertLess(off.max(), 0.5, seed)
+
+    def test_a_rim_of_which_a_tenth_is_a_guess_is_refused(self):
+        picture = shoe("hard", 1437)
+        with self.assertRaises(CannotMeasure) as caught:
+            rim_of(Picture(picture.rgb, MM_PER_PX), Marks(MarkKind.REGION, tuple(map(tuple, picture.region))))
+        self.assertEqual(caught.exception.reason, "rim_unclear")
 
     def test_a_lining_hardly_darker_than_the_ground_belongs_to_the_shoe_where_its_edge_is_sharp(self):
         picture = shoe("easy", 5)
