@@ -48,12 +48,14 @@ ROUNDS, STAYS_PX = 3, 4.0
 FURTHER_PX, OUT_SHARE, SHORT_SHARE, LONG_SHARE, FIRM, STAYS, BRIEF = 3.0, 0.045, 0.025, 0.12, 0.8, 0.5, 9
 # A rim turns sharply by so many degrees, seen over so many points before and behind; and how many points off it counts.
 KINK_DEG, KINK_OVER, KINK_NEAR = 35.0, 4, 6
-# What lies further out was lost on the way where more than this share of it is a guess; its steep ends may be.
-LOST = 0.65
+# Of what lies further out than so many px, less than this share may be a guess, as its steep ends are.
+DEPARTS_PX, LOST = 3.0, 0.6
 # So many stretches of a rim are looked for anew at most.
 MOST_LOST = 4
+# With more than so many places so near the picture's edge, px, the thing goes on beyond it.
+AT_FRAME_PX, AT_FRAME = 3.0, 3
 # Shares of a rim that may be a guess: for the rim to be read at all, and without a word about it.
-GUESSED_MOST, GUESSED_UNSAID = 0.1, 0.02
+GUESSED_MOST, GUESSED_UNSAID = 0.05, 0.02
 _remembered = Remembered(kept=2)
 
 
@@ -116,8 +118,13 @@ def _found(rgb: np.ndarray, within_px: np.ndarray | None) -> Rim:
             break
     if best is None:
         raise refusal
-    further = _further_out(roots, best, scale, within_px)
-    return _refound(roots, further, scale, within_px) if further.guessed > GUESSED_UNSAID else further
+    rim = _further_out(roots, best, scale, within_px)
+    if rim.guessed > GUESSED_UNSAID:
+        rim = _refound(roots, rim, scale, within_px)
+    beyond = np.array(rgb.shape[1::-1]) - 1 - rim.points
+    if np.count_nonzero(np.minimum(rim.points, beyond).min(1) < AT_FRAME_PX) > AT_FRAME:
+        raise CannotMeasure("cut_by_frame")
+    return rim
 
 
 def _refound(roots: np.ndarray, rim: Rim, scale: float, within_px: np.ndarray | None) -> Rim:
@@ -219,7 +226,8 @@ def _spliced(rim: Rim, other: Rim, ends: np.ndarray) -> Rim:
     def between(part: np.ndarray, start: int, stop: int) -> np.ndarray:
         return np.roll(part, -start, axis=0)[: (stop - start) % len(part) + 1]
 
-    if (between(other.clear, from_, to) < 1).mean() > LOST:
+    departs = cKDTree(rim.points).query(between(other.points, from_, to))[0] > DEPARTS_PX
+    if not departs.any() or (between(other.clear, from_, to)[departs] < 1).mean() > LOST:
         return rim
     return Rim(
         *(
