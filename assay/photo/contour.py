@@ -130,14 +130,10 @@ def _found(rgb: np.ndarray, within_px: np.ndarray | None) -> Rim:
 def _refound(roots: np.ndarray, rim: Rim, scale: float, within_px: np.ndarray | None) -> Rim:
     """The rim with its lost stretches led round by what a fan shows there, for as long as that leaves less of it a
     guess."""
-    reach = REACH_SHARE / 2 * max(roots.shape[:2])
     for _ in range(MOST_LOST):
-        tried = [rim]
-        for loop in refound(roots, (rim.points + 0.5) * scale - 0.5, rim.clear < 1):
-            points, clear = follow_step(roots, even(outermost(loop), STEP_PX), reach)
-            if _inside(places := (points + 0.5) / scale - 0.5, within_px):
-                tried.append(Rim(places, clear))
-        best = min(tried, key=lambda one: one.guessed)
+        loops = refound(roots, (rim.points + 0.5) * scale - 0.5, rim.clear < 1)
+        tried = [one for one in (_near(roots, loop, scale) for loop in loops) if _inside(one.points, within_px)]
+        best = min([rim, *tried], key=lambda one: one.guessed)
         if best is rim:
             break
         rim = best
@@ -153,6 +149,13 @@ def _around(roots: np.ndarray, outline: np.ndarray, scale: float) -> Rim:
         points, clear = follow_step(roots, loop, reach / 2)
         if np.hypot(*(points - loop).T).max() < STAYS_PX:
             break
+    return Rim((points + 0.5) / scale - 0.5, clear)
+
+
+def _near(roots: np.ndarray, loop: np.ndarray, scale: float) -> Rim:
+    """The rim near a loop of the shrunken picture, followed once."""
+    start = even(outermost(loop), STEP_PX)
+    points, clear = follow_step(roots, start, REACH_SHARE / 2 * max(roots.shape[:2]))
     return Rim((points + 0.5) / scale - 0.5, clear)
 
 
@@ -183,9 +186,7 @@ def _further_out(roots: np.ndarray, rim: Rim, scale: float, within_px: np.ndarra
     out[~keep] = 0.0
     if not moved:
         return rim
-    start = even(outermost(loop + normal * out[:, None]), STEP_PX)
-    points, clear = follow_step(roots, start, REACH_SHARE / 2 * size)
-    further = Rim((points + 0.5) / scale - 0.5, clear)
+    further = _near(roots, loop + normal * out[:, None], scale)
     for ends in moved:
         rim = _spliced(rim, further, ends)
     return rim
@@ -221,19 +222,20 @@ def _shown(further: np.ndarray, shown: np.ndarray, least: float) -> Iterator[tup
 
 def _spliced(rim: Rim, other: Rim, ends: np.ndarray) -> Rim:
     """The rim with the other's way between the places nearest to two ends (2, 2), unless that is lost on the way."""
-    (first, last), (from_, to) = (cKDTree(one.points).query(ends)[1] for one in (rim, other))
+    tree = cKDTree(rim.points)
+    first, last = tree.query(ends)[1]
+    from_, to = cKDTree(other.points).query(ends)[1]
 
     def between(part: np.ndarray, start: int, stop: int) -> np.ndarray:
         return np.roll(part, -start, axis=0)[: (stop - start) % len(part) + 1]
 
-    departs = cKDTree(rim.points).query(between(other.points, from_, to))[0] > DEPARTS_PX
-    if not departs.any() or (between(other.clear, from_, to)[departs] < 1).mean() > LOST:
+    points, clear = (between(part, from_, to) for part in (other.points, other.clear))
+    departs = tree.query(points)[0] > DEPARTS_PX
+    if not departs.any() or (clear[departs] < 1).mean() > LOST:
         return rim
     return Rim(
-        *(
-            np.concatenate([between(ours, last, first), between(theirs, from_, to)])
-            for ours, theirs in ((rim.points, other.points), (rim.clear, other.clear))
-        )
+        np.concatenate([between(rim.points, last, first), points]),
+        np.concatenate([between(rim.clear, last, first), clear]),
     )
 
 

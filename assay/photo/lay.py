@@ -145,7 +145,7 @@ def _off(tree: cKDTree, reference: np.ndarray, normal: np.ndarray, turn: np.ndar
     here, rim = here.view(complex)[:, 0], tree.data.view(complex)[:, 0]
     at = rim[nearest]
     ways = [_on_segment(here, at, rim[nearest - 1]), _on_segment(here, at, rim[(nearest + 1) % len(rim)])]
-    gaps = [(off.real**2 + off.imag**2) for off in (spot - here for spot in ways)]
+    gaps = [off.real**2 + off.imag**2 for off in (spot - here for spot in ways)]
     spots = np.where(gaps[0] < gaps[1], *ways)[:, None].view(float) @ turn.T + shift
     across = ((spots - reference) * normal).sum(1)
     return np.sign(across) * np.sqrt(np.minimum(*gaps)), spots

@@ -53,7 +53,7 @@ def follow(strip: Strip, period: float) -> list[np.ndarray]:
         profile = _profile(energy, line) * near
         likeness = cv2.filter2D(energy, -1, (profile - profile.mean())[:, None], borderType=cv2.BORDER_REPLICATE)
         likeness = says * likeness / (np.abs(likeness).max() + 1e-12) - OFF_PATH_COST * (rows[:, None] / period) ** 2
-        line = _followed(likeness, 1.5 * period / max(1, int(period / 3)))
+        line = _followed(likeness, 1.5 * period / _stride(period))
     lines = [line]
     if abs(np.median(line)) > 0.5 * period:
         # A clearer row than the one that was drawn may have captured the line.
@@ -80,7 +80,11 @@ def _turns(length: int, period: float) -> np.ndarray:
 
 def _knots(length: int, period: float) -> np.ndarray:
     """Places along a strip, a third of a period apart."""
-    return np.arange(0, length, max(1, int(period / 3)))
+    return np.arange(0, length, _stride(period))
+
+
+def _stride(period: float) -> int:
+    return max(1, int(period / 3))
 
 
 def _middles(energy: np.ndarray, line: np.ndarray, period: float) -> list[float]:
@@ -195,7 +199,8 @@ def match_at(band: np.ndarray, places: np.ndarray, period: float) -> np.ndarray:
 def _phase(band: np.ndarray, period: float) -> np.ndarray:
     """Phase of the period along the row, in turns, summed coherently over rows and channels."""
     length = band.shape[2]
-    local = _periodic(band, period, 1.2 * period, _knots(length, period)).reshape(-1, len(_knots(length, period)))
+    knots = _knots(length, period)
+    local = _periodic(band, period, 1.2 * period, knots).reshape(-1, len(knots))
     # Rows of a slanted stitch differ in phase: the strongest common direction lines them up.
     strongest = np.linalg.eigh(local @ local.conj().T)[1][:, -1]
     summed = (strongest.conj() @ band.reshape(-1, length)) * _turns(length, period)

@@ -45,7 +45,8 @@ def request_analysis(*, case: Case, user) -> None:
     given_up = stalled(case)
     if given_up:
         case.pair.photos.filter(state=Photo.State.READING).update(state=Photo.State.ARRIVED)
-    waiting, arrived = _waiting(case), _arrived(case).count()
+    arrived = _arrived(case).count()
+    waiting = arrived + len(_to_measure(case, photos_in_use(case.reference)))
     if not waiting:
         return
     with transaction.atomic():
@@ -189,10 +190,6 @@ def _claimed(case: Case) -> Iterator[Photo]:
 
 def _arrived(case: Case):
     return case.pair.photos.filter(state=Photo.State.ARRIVED).select_related("pair__house")
-
-
-def _waiting(case: Case) -> int:
-    return _arrived(case).count() + len(_to_measure(case, photos_in_use(case.reference)))
 
 
 def _to_measure(case: Case, theirs: dict, only: Photo | None = None) -> list[tuple]:

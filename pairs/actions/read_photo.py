@@ -43,7 +43,7 @@ class Look:
 
 
 def look_at(path: str, bar_mm: float) -> Look:
-    """Look at a stored photograph; no database is asked. Raises CannotOpen.
+    """Look at a stored photograph. Raises CannotOpen.
 
     ``bar_mm``: what the check bar measures on the house's card.
     """
