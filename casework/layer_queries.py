@@ -9,7 +9,7 @@ def layer_words(case: Case, finding) -> list[str]:
     """Which layers of the reference's cut edge are missing here, and which it has not. One query for such checks."""
     if finding.checkpoint.measure != "layers" or finding.reading is None:
         return []
-    theirs = latest_readings([case.reference], checkpoint=finding.checkpoint).get(
+    theirs = latest_readings([case.reference], checkpoints=[finding.checkpoint]).get(
         (case.reference_id, finding.checkpoint_id)
     )
     colours = [_layers(theirs), _layers(finding.reading)]

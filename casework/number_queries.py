@@ -23,7 +23,7 @@ def numbers(case: Case, finding) -> dict:
         return {"numbers": []}
     known = retail_pairs(case.pair)
     theirs = [
-        one for one in latest_readings(known, drawn=False, checkpoint=checkpoint).values() if one.value is not None
+        one for one in latest_readings(known, drawn=False, checkpoints=[checkpoint]).values() if one.value is not None
     ]
     shown = [
         _row(case, checkpoint, one, ours, theirs)

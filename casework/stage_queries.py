@@ -26,7 +26,7 @@ def sides(case: Case, finding) -> list[dict]:
     if not checkpoint.view:
         return []
     photos = _photos(case, checkpoint)
-    readings = latest_readings([case.reference], checkpoint=checkpoint)
+    readings = latest_readings([case.reference], checkpoints=[checkpoint])
     taken = [readings.get((case.reference_id, checkpoint.pk)), finding.reading]
     marked = markings_on([photo for photo in photos if photo])
     sides = []

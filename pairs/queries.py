@@ -43,25 +43,26 @@ def inscriptions_of(pair: Pair) -> dict[str, Inscription]:
 
 
 def latest_readings(
-    pairs: Iterable[Pair], *, drawn: bool = True, checkpoint: Checkpoint | None = None
+    pairs: Iterable[Pair], *, drawn: bool = True, checkpoints: Iterable[Checkpoint] | None = None
 ) -> dict[tuple[int, int], Reading]:
-    """The latest reading of every (pair, checkpoint), or of one checkpoint. One query.
+    """The latest reading of every (pair, checkpoint), or of some checkpoints. One query.
 
     Not ``drawn``: without what only the stage shows.
     """
     latest = {}
     readings = Reading.objects.filter(pair__in=list(pairs)).select_related("taken_by", "photo", "pair")
-    if checkpoint:
-        readings = readings.filter(checkpoint=checkpoint)
+    if checkpoints is not None:
+        readings = readings.filter(checkpoint__in=list(checkpoints))
     for reading in readings if drawn else readings.defer(*DRAWN):
         latest.setdefault((reading.pair_id, reading.checkpoint_id), reading)
     return latest
 
 
-def latest_numbers(pairs: Iterable[Pair]) -> dict[tuple[int, int], Reading]:
-    """The same with value and parts alone, for many pairs at once. One query."""
+def latest_numbers(pairs: Iterable[Pair]) -> dict[tuple[int, int], tuple]:
+    """The same as rows of ``value`` and ``parts`` alone, for many pairs at once. One query."""
     read = Reading.objects.filter(pair__in=list(pairs)).order_by("pk")
-    return {(one.pair_id, one.checkpoint_id): one for one in read.only("pair_id", "checkpoint_id", "value", "parts")}
+    rows = read.values_list("pair_id", "checkpoint_id", "value", "parts", named=True)
+    return {(row.pair_id, row.checkpoint_id): row for row in rows}
 
 
 def retail_pairs(pair: Pair) -> list[Pair]:

@@ -76,12 +76,12 @@ def analyse_in_background(case_id: int, user_id: int) -> None:
 def analyse_case(*, case: Case, user) -> None:
     """Do a run: photographs are read, marks carried over, measures taken, findings graded as they come."""
     ground, references = ground_of(case), photos_in_use(case.reference)
-    needs, ended = needs_of(case.pair.release.checkpoints.exclude(measure="")), False
+    needs, ended = needs_of(filter(_measured, ground.checkpoints)), False
     while not ended:
         for photo in _claimed(case):
             read_photo(photo=photo, references=references, needs=needs)
             _inscribe_codes(case, photo, user)
-            _carry_to_show(photo, references)
+            _carry_to_show(photo, references, ground)
             _measure(case, user, ground, references, only=photo)
         if _left_to_others(case):
             return
@@ -122,12 +122,15 @@ def _ended(case: Case) -> bool:
 
 def _measure(case: Case, user, ground: Ground, references: dict, only: Photo | None = None) -> None:
     measured: dict = {}
+    # Before it is looked up what waits: what is read from here on, others read.
     before = Reading.objects.aggregate(newest=Max("pk"))["newest"] or 0
-    waiting = _to_measure(case, references, only)
+    waiting = _to_measure(case, references, ground.checkpoints if only else None, only)
     if only:
         _tell(case, done=1, more=len(waiting))
     else:
         Case.objects.filter(pk=case.pk).update(to_analyse=F("analysed") + len(waiting), analysis_began=timezone.now())
+    if not waiting:
+        return
     if not {checkpoint.pk for checkpoint, *_ in waiting} <= set(ground.retail):
         ground = ground_of(case)  # a check was drawn since
     markings, read, told = _markings(waiting), [], monotonic()
@@ -146,11 +149,13 @@ def _measure(case: Case, user, ground: Ground, references: dict, only: Photo | N
 
 @transaction.atomic
 def _keep(case: Case, ground: Ground, read: list[Reading], *, since: int) -> None:
-    """Keep readings and grade them, but for checks read ``since`` that reading off the same photograph or a later one,
-    or by a person: they were faster."""
+    """Keep readings and grade them, but for checks that were taken off the guide meanwhile, or read ``since`` that
+    reading off the same photograph or a later one, or by a person: they were faster."""
+    on_guide = set(case.pair.release.checkpoints.values_list("pk", flat=True))
     meanwhile = defaultdict(list)
     for checkpoint, photo in Reading.objects.filter(pair=case.pair, pk__gt=since).values_list("checkpoint", "photo"):
         meanwhile[checkpoint].append(photo)
+    read = [one for one in read if one.checkpoint_id in on_guide]
     kept = [one for one in read if all(photo and photo < one.photo_id for photo in meanwhile[one.checkpoint_id])]
     Reading.objects.bulk_create(kept)
     regrade_these(case, ground, {reading.checkpoint_id: reading for reading in kept})
@@ -162,12 +167,15 @@ def _tell(case: Case, *, done: int, more: int = 0) -> None:
     Case.objects.filter(pk=case.pk).update(**told)
 
 
-def _carry_to_show(photo: Photo, references: dict[tuple[str, str], Photo]) -> None:
+def _carry_to_show(photo: Photo, references: dict[tuple[str, str], Photo], ground: Ground) -> None:
     """Marks of checks that nothing measures: they say where to look. Where they cannot be carried, all is shown."""
     reference = references.get((photo.view, photo.foot))
     if reference is None or photo.state != Photo.State.READ:
         return
-    shown = list(reference.markings.filter(checkpoint__measure="").select_related("checkpoint"))
+    looked_at = {checkpoint.pk: checkpoint for checkpoint in ground.checkpoints if not checkpoint.measure}
+    shown = list(reference.markings.filter(checkpoint__in=looked_at))
+    for marking in shown:
+        marking.checkpoint = looked_at[marking.checkpoint_id]  # known: not to be asked for
     with suppress(CannotAlign):
         if shown:
             carry_markings(drawn=shown, photo=photo, alignment=align_photo(reference=reference, photo=photo))
@@ -192,12 +200,12 @@ def _arrived(case: Case):
     return case.pair.photos.filter(state=Photo.State.ARRIVED).select_related("pair__house")
 
 
-def _to_measure(case: Case, theirs: dict, only: Photo | None = None) -> list[tuple]:
+def _to_measure(case: Case, theirs: dict, known: list | None = None, only: Photo | None = None) -> list[tuple]:
     """(checkpoint, photograph, reference photograph) still to be read, or read off this photograph ``only``:
-    corrections by hand and done work stand."""
-    checkpoints = case.pair.release.checkpoints.exclude(measure="")
+    corrections by hand and done work stand. ``known``: the release's checks, where they are."""
+    checkpoints = list(filter(_measured, known or case.pair.release.checkpoints.all()))
     if only:
-        checkpoints = checkpoints.filter(view=only.view, foot=only.foot)
+        checkpoints = [one for one in checkpoints if (one.view, one.foot) == (only.view, only.foot)]
     if only and not (checkpoints and in_use(only)):
         return []
     ours = {(only.view, only.foot): only} if only else photos_in_use(case.pair)
@@ -212,10 +220,14 @@ def _to_measure(case: Case, theirs: dict, only: Photo | None = None) -> list[tup
     return waiting
 
 
-def _last_read(case: Case, checkpoints) -> dict[int, dict]:
+def _measured(checkpoint) -> bool:
+    return bool(checkpoint.measure)
+
+
+def _last_read(case: Case, checkpoints: list) -> dict[int, dict]:
     """What a run must know of the latest reading of these checkpoints. One query."""
     wanted = ("checkpoint_id", "photo_id", "method", "doubts", "refusal", "marks")
-    read = Reading.objects.filter(pair=case.pair, checkpoint__in=list(checkpoints)).order_by("pk")
+    read = Reading.objects.filter(pair=case.pair, checkpoint__in=checkpoints).order_by("pk")
     return {row["checkpoint_id"]: row for row in read.values(*wanted)}
 
 

@@ -72,7 +72,7 @@ def _rims(checkpoint: Checkpoint, photo: Photo) -> list[np.ndarray]:
     release = photo.pair.release
     rule, group, size = rule_of(checkpoint, release.shoe_model.maker), Group(release.group), size_of(photo.pair.size_us)
     known = [p for p in retail_pairs(photo.pair) if carried(1.0, rule, size_of(p.size_us), size, group) == 1.0]
-    readings = latest_readings(known, checkpoint=checkpoint)
+    readings = latest_readings(known, checkpoints=[checkpoint])
     rims = []
     for pair in known:
         reading = readings.get((pair.pk, checkpoint.pk))

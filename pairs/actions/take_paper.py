@@ -29,14 +29,14 @@ def inscribe(
 def read_papers(*, pair: Pair, by, touched: set[str] | None = None, known: Known | None = None) -> None:
     """Read every check of print and packing whose places are known; ``touched``: only those that rest on these."""
     said = {place: kept.text for place, kept in inscriptions_of(pair).items()}
-    earlier = latest_readings([pair], drawn=False)
     known = known or known_of(pair)
-    for checkpoint in pair.release.checkpoints.exclude(paper=""):
-        paper = PAPERS[checkpoint.paper]
-        used = set(paper.fields) | set(paper.also)
-        if not set(paper.fields) <= set(said) or (touched is not None and not used & touched):
-            continue
-        here = {place: said[place] for place in sorted(used & set(said))}
+    resting = {name: set(paper.fields) | set(paper.also) for name, paper in PAPERS.items()}
+    told = [name for name, paper in PAPERS.items() if set(paper.fields) <= set(said)]
+    due = [name for name in told if touched is None or resting[name] & touched]
+    checkpoints = list(pair.release.checkpoints.filter(paper__in=due))
+    earlier = latest_readings([pair], drawn=False, checkpoints=checkpoints)
+    for checkpoint in checkpoints:
+        here = {place: said[place] for place in sorted(resting[checkpoint.paper] & set(said))}
         _read(checkpoint, pair, here, known, by, earlier.get((pair.pk, checkpoint.pk)))
 
 

@@ -10,7 +10,6 @@ from django.test import TestCase
 from django.utils import timezone
 from PIL import Image
 
-from assay.errors import AssayError
 from assay.measure.registry import MEASURES
 from assay.photo.opening import decode
 from assay.simulator.swatch import seam_swatch
@@ -25,10 +24,10 @@ from casework.actions.analyse_case import (
 )
 from casework.grading import ground_of
 from casework.models import Case
+from library.models import Checkpoint
 from pairs.actions.mark_photo import mark_photo
 from pairs.actions.read_photo import read_photo
 from pairs.actions.receive_photo import receive_photo
-from pairs.actions.take_reading import refuse
 from pairs.models import Marking, Pair, Reading
 from pairs.pictures import pixels
 from tests.scenes import checkpoint, finding, small_case, small_house
@@ -92,15 +91,22 @@ class Analysing(TestCase):
         self.assertEqual(finding(self.case, "bar-again").reading.value, len(self.swatch.centres))
 
     def test_what_a_person_reads_meanwhile_is_not_read_over(self):
-        read_photo(photo=self.photo, references={}, needs={})
+        def read_by_hand(case, done, more=0):
+            if more:
+                work.cannot_tell(case=self.case, checkpoint=self.bar, user=self.scene.mara, why="worn")
 
-        def corrected(case, done, more=0):
-            if more and not Reading.objects.filter(pair=case.pair, checkpoint=self.bar).exists():
-                refuse(checkpoint=self.bar, pair=case.pair, refusal=AssayError("could_not_tell"), by=self.scene.mara)
-
-        with mock.patch("casework.actions.analyse_case._tell", side_effect=corrected):
-            self.run_it()
+        with mock.patch("casework.actions.analyse_case._tell", side_effect=read_by_hand):
+            reading = self.run_it()
+        self.assertEqual(reading.refusal["reason"], "could_not_tell")
         self.assertEqual(Reading.objects.filter(pair=self.case.pair, checkpoint=self.bar).count(), 1)
+
+    def test_a_check_taken_off_the_guide_meanwhile_does_not_come_back(self):
+        def withdrawn(case, done, more=0):
+            Checkpoint.objects.filter(pk=self.bar.pk).update(withdrawn=True)
+
+        with mock.patch("casework.actions.analyse_case._tell", side_effect=withdrawn):
+            analyse_case(case=self.case, user=self.scene.mara)
+        self.assertFalse(Reading.objects.filter(pair=self.case.pair, checkpoint=self.bar).exists())
 
     def test_the_last_of_several_runs_does_what_is_left_and_ends_it(self):
         Case.objects.filter(pk=self.case.pk).update(runs=2, to_analyse=1)
