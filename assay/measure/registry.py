@@ -39,7 +39,7 @@ _RIM = (7, 0.4, BAND_SIDE)
 MEASURES = {
     entry.name: entry
     for entry in (
-        Measure("seam", MarkKind.PATH, seam.measure, seam.rebuild, seam.PARTS, 7, 0.22),
+        Measure("seam", MarkKind.PATH, seam.measure, seam.rebuild, seam.PARTS, 8, 0.22),
         Measure("holes", MarkKind.REGION, holes.measure, holes.rebuild, holes.PARTS, 4, 0.25),
         Measure("landing", MarkKind.PATH, landing.measure, landing.rebuild, landing.PARTS, 1, 0.22),
         Measure("layers", MarkKind.PATH, layers.measure, layers.rebuild, layers.PARTS, 1, 0.12),

@@ -29,7 +29,7 @@ from assay.photo.stitch import form_of, tightest_bend
 from assay.photo.stitched import FEWEST_PX_PER_STITCH, Stitched, find_stitches
 from assay.photo.strip import Strip, smooth_path
 
-METHOD = "seam/7"
+METHOD = "seam/8"
 PARTS = (
     "pitch_mm",
     "pitch_cv",
@@ -48,9 +48,9 @@ UNSURE = 0.5
 DOUBLED_BELOW = 0.55
 # Path without a stitch at an end that deserves a look, in pitches.
 UNEXPLAINED = 1.3
-# Standard uncertainties by drawn rows: of a stitch's length, of the gap between rows, px; of a bar's lean; of how many
-# rows there are.
-LENGTH_OFF_PX, GAP_OFF_PX, SLANT_OFF_DEG, ROWS_OFF = 1.5, 0.6, 1.5, 0.2
+# Standard uncertainties by drawn rows: of a running stitch's length, of a bar's (pits lengthen dark thread), of the gap
+# between rows, px; of a bar's lean; of how many rows there are.
+LENGTH_OFF_PX, BAR_OFF_PX, GAP_OFF_PX, SLANT_OFF_DEG, ROWS_OFF = 1.9, 3.5, 0.6, 1.5, 0.2
 # The pitch of one half of a row against the other's from which they may be two rows.
 OTHER_PITCH = 0.12
 # Softness of the border between a stitch and none, for the uncertainty.
@@ -95,7 +95,8 @@ def _more(picture: Picture, strip: Strip, row: Row, centres: np.ndarray) -> tupl
     parts = {name: float(count) for name, count in zip(("before", "behind"), row.goes_on, strict=True)}
     form, beside = form_of(row), second_row(strip, row, picture.mm_per_px)
     if form.length is not None:
-        parts |= {f"stitch_{name}": form.length * unit, f"stitch_{name}_uncertainty": LENGTH_OFF_PX * unit}
+        off = LENGTH_OFF_PX if form.slant is None else BAR_OFF_PX
+        parts |= {f"stitch_{name}": form.length * unit, f"stitch_{name}_uncertainty": off * unit}
     if form.slant is not None:
         parts |= {"slant_deg": form.slant, "slant_deg_uncertainty": SLANT_OFF_DEG}
     bend = tightest_bend(centres, unit) if picture.mm_per_px else None

@@ -12,6 +12,15 @@ from assay.photo.row import Row
 FINER, HALF = 4, 0.5
 # From this elongation and lean on it is a bar, and its lean can be told; a running stitch is too round to tell.
 LONG, LEANING_DEG = 1.8, 40.0
+# A bar's lean is how far the row's rhythm, in so many waves, moves along with every pixel across: shifts that are
+# tried, px; round ends stand upright, so that only this middle share of it counts; it settles in so many looks.
+WAVES, SHIFTS, MIDDLE, LOOKS = 3, np.linspace(-1.2, 1.2, 241), 0.6, 2
+# Begun with what the mean stitch seems to lean by, and upright, both must lead to one lean, and the first be near it;
+# and no bar is shorter than this share of the pitch.
+SAME_DEG, NEAR_DEG, SHORTEST = 4.0, 14.0, 0.4
+# Of a bar the rows about its middle that it is held against, px to both sides. Where thread runs out into a pit that
+# stands out more, so many times, its end is there; else where it is half a pit, no more than so many px further out.
+ABOUT_MIDDLE, PIT, PIT_NEAR = 2, 1.3, 8
 
 # A bend is seen over so many stitches, up to this radius, mm; each lies where it is seen to so many px.
 BENT_OVER, STRAIGHT_MM, PLACE_PX = 5, 60.0, 0.5
@@ -31,19 +40,77 @@ def form_of(row: Row) -> Form:
     mean, half = _mean_stitch(row)
     if mean is None:
         return Form(None, None)
+    seems = _seems_to_lean(mean)
+    if seems is None:
+        return Form(_width(mean[mean.shape[0] // 2 - 1 : mean.shape[0] // 2 + 2].mean(0), half), None)
+    waves = _waves(row, half)
+    (lean, length), (upright, _) = (_leaning(waves, row.period, start) for start in (seems, 90.0))
+    told = _apart(lean, upright) <= SAME_DEG and _apart(lean, seems) <= NEAR_DEG and length > SHORTEST * row.period
+    return Form(length, lean) if told else Form(None, None)
+
+
+def _seems_to_lean(mean: np.ndarray) -> float | None:
+    """The lean of what is most of a stitch, degrees; None for one that is no bar."""
     fine = zoom(mean, FINER, order=1)
     parts, _ = label(fine > HALF)
     own = parts[fine.shape[0] // 2, fine.shape[1] // 2]
     if not own:
-        return Form(None, None)
+        return None
     y, x = np.nonzero(parts == own)
-    spots = np.stack([x, y], 1) - [x.mean(), y.mean()]
-    sizes, axes = np.linalg.eigh(np.cov(spots.T))
-    along = axes[:, 1]
-    lean = float(np.degrees(np.arctan2(along[1], along[0]))) % 180
-    if np.sqrt(sizes[1] / max(sizes[0], 1e-9)) > LONG and LEANING_DEG < lean < 180 - LEANING_DEG:
-        return Form(float(np.ptp(spots @ along) + 1) / FINER, lean)
-    return Form(_width(mean[mean.shape[0] // 2 - 1 : mean.shape[0] // 2 + 2].mean(0), half), None)
+    sizes, axes = np.linalg.eigh(np.cov(np.stack([x, y])))
+    lean = float(np.degrees(np.arctan2(axes[1, 1], axes[0, 1]))) % 180
+    bar = np.sqrt(sizes[1] / max(sizes[0], 1e-9)) > LONG and LEANING_DEG < lean < 180 - LEANING_DEG
+    return lean if bar else None
+
+
+def _apart(one: float, other: float) -> float:
+    """Degrees between two leans."""
+    return abs((one - other + 90) % 180 - 90)
+
+
+def _waves(row: Row, half: int) -> np.ndarray:
+    """(K, C, Y) complex: the mean stitch's waves along the row, a channel's against their scatter from stitch to
+    stitch."""
+    each = pieces(row.band, row.places, half)
+    weight = np.ones(2 * half + 1)
+    weight[[0, -1]] = 0.5
+    each = each - (each * weight).sum(-1, keepdims=True) / weight.sum()
+    turns = np.outer(np.arange(1, WAVES + 1), np.arange(-half, half + 1)) / row.period
+    waves = np.einsum("ncyt,kt->nkcy", each, np.exp(-2j * np.pi * turns) * weight)
+    return waves.mean(0) / (waves.std(0).mean((0, 2))[:, None] + 1e-9)
+
+
+def _leaning(waves: np.ndarray, period: float, lean: float) -> tuple[float, float]:
+    """A bar's lean, degrees, and its length, px, begun with a ``lean``."""
+    y = np.arange(waves.shape[-1]) - waves.shape[-1] // 2
+    turn = 2j * np.pi * np.arange(1, WAVES + 1)[:, None] / period
+    for _ in range(LOOKS):
+        upright = waves * np.exp(turn * y / np.tan(np.radians(lean)))[:, None]
+        middle = upright[..., abs(y) <= ABOUT_MIDDLE].mean(-1)
+        shows = np.einsum("kcy,kc->y", upright, middle.conj()).real / (np.abs(middle) ** 2).sum()
+        (low, top), (high, bottom) = (_end(shows[len(shows) // 2 :: way]) for way in (-1, 1))
+        on = np.abs(y - (high - low) / 2) <= max(ABOUT_MIDDLE, MIDDLE * (high + low) / 2)
+        moved = np.exp(turn[..., None] * SHIFTS[:, None] * y[on])
+        worth = (np.abs(np.einsum("kcy,ksy->kcs", waves[..., on], moved)) ** 2).sum((0, 1))
+        at = int(np.clip(worth.argmax(), 1, len(worth) - 2))
+        before, top_worth, after = worth[at - 1 : at + 2]
+        finer = 0.5 * (before - after) / (before - 2 * top_worth + after - 1e-12)
+        lean = float(np.degrees(np.arctan2(1.0, SHIFTS[at] + finer * (SHIFTS[1] - SHIFTS[0])))) % 180
+    return lean, float((top + bottom) / np.sin(np.radians(lean)))
+
+
+def _end(shows: np.ndarray) -> tuple[int, float]:
+    """Outwards from a bar's middle, how much of it shows: the last row that is mostly bar, and where it ends, px."""
+    past = np.flatnonzero(shows < HALF)
+    stop = max(1, int(past[0])) if len(past) else len(shows)
+    peak = int(shows[:stop].argmax())
+    if shows[peak] > PIT:
+        return stop - 1, float(peak)
+    level = (1 + min(0.0, float(shows[stop : stop + PIT_NEAR].min(initial=0.0)))) / 2
+    out = int(np.argmax(shows < level)) if (shows < level).any() else len(shows)
+    if not 0 < out < len(shows):
+        return stop - 1, float(out)
+    return stop - 1, out - 1 + float((shows[out - 1] - level) / (shows[out - 1] - shows[out]))
 
 
 def tightest_bend(centres: np.ndarray, unit: float) -> tuple[float, float, float] | None:
