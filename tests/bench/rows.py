@@ -37,8 +37,57 @@ def _found(measure, kind: MarkKind, picture):
         return None
 
 
+def form(job: tuple[str, int]) -> dict | None:
+    """What is told of a row besides its count, less what was drawn; None where it was refused."""
+    cv2.setNumThreads(1)
+    picture = drawn_rows.row(*job)
+    found = _found(seam.measure, MarkKind.PATH, picture)
+    if found is None:
+        return None
+    told = {
+        "bars": picture.about.startswith("bars"),
+        "two": bool(picture.apart_mm),
+        "told two": found.parts["rows"] == 2,
+    }
+    if "slant_deg" in found.parts:
+        told["lean"] = abs((found.parts["slant_deg"] - picture.slant_deg + 90) % 180 - 90)
+    if "stitch_mm" in found.parts:
+        told["length"] = abs(found.parts["stitch_mm"] - picture.stitch_mm)
+    if told["two"] and told["told two"]:
+        told["apart"] = abs(found.parts["row_gap_mm"] - picture.apart_mm)
+    return told
+
+
 def main(pool) -> None:
-    """Print the table."""
+    """Print the tables."""
+    _counts(pool)
+    _forms(pool)
+
+
+def _forms(pool) -> None:
+    print("\nthe same rows' form, how far off, median and 95 %")
+
+    for level in drawn_rows.LEVELS:
+        jobs = [(level, seed) for seed in range(FIRST_SEED, FIRST_SEED + COUNT)]
+        rows = [one for one in pool.map(form, jobs) if one]
+        bars, run, two, single = (
+            [one for one in rows if one[name] is wanted]
+            for name, wanted in (("bars", True), ("bars", False), ("two", True), ("two", False))
+        )
+        seen, mistaken = (sum(one["told two"] for one in some) for some in (two, single))
+        print(
+            f"{level:12} lean of {sum('lean' in one for one in bars)} of {len(bars)} bars {_off(bars, 'lean', 1)}°, "
+            f"their length {_off(bars, 'length', 2)} mm; running stitches' {_off(run, 'length', 2)} mm; "
+            f"second rows {seen} of {len(two)} (none there: {mistaken} of {len(single)}), {_off(two, 'apart', 2)} mm"
+        )
+
+
+def _off(rows: list[dict], name: str, digits: int) -> str:
+    off = [one[name] for one in rows if name in one]
+    return " ".join(f"{number:.{digits}f}" for number in np.percentile(off, (50, 95))) if off else "–"
+
+
+def _counts(pool) -> None:
     print(f"\n{COUNT} rows and groups a line, drawn on textures (no simulator)")
     print("                            exact  refused   pitch off | baseline exact")
     for what in ("stitches", *drawn_rows.KINDS):
