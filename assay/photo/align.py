@@ -17,18 +17,20 @@ from assay.contracts import Marks, Point
 from assay.errors import CannotAlign
 from assay.photo.frame import Frame
 from assay.photo.loops import LaidLoop, lay_loops
-from assay.photo.match import alike
+from assay.photo.match import agreement, alike, found_again
 from assay.photo.remember import Remembered
 from assay.photo.subject import Subject
 
 # Longest side of the thing when features are sought on it.
 WORKING_SIDE = 640
-FEATURES = 900
-# Agreeing matches needed: unrelated views were seen to reach 19, the faintest of one thing (box lids) 26.
-FEWEST_MATCHES = 23
+# The strongest features are found again most often: of 900 a smaller share was, and unrelated views agreed on more.
+FEATURES = 500
+# Agreeing matches needed: unrelated views were seen to reach 7, the two feet's 16, the faintest of one thing (box lids)
+# 29.
+FEWEST_MATCHES = 20
 # Longest stretch against shortest: two photographs of one side of a shoe do not differ more than a tilt of 50° does.
 MOST_UNEVEN = 1.6
-AGREE_PX = 5.0
+AGREE_PX, FOUND_AGAIN_PX = 5.0, 7.5
 # Reach of the gentle bend, as a share of the reference's size, and its weight against the plain map.
 BEND_REACH, BEND_FLOOR = 0.06, 0.6
 # Outline against outline: mean distance, as a share of the thing's size, up to which they are of one view.
@@ -160,7 +162,8 @@ def by_features(ours: Features, theirs: Features, *, mirror: bool = False) -> Al
 
     ``mirror``: ``theirs`` were described as a mirror shows them; the map then turns left into right.
     """
-    one, other, fellows = alike(ours.descriptors, theirs.descriptors)
+    agreeing = agreement(ours.descriptors, theirs.descriptors)
+    one, other, fellows = alike(agreeing)
     if fellows.sum() < FEWEST_MATCHES:
         return None
     source, target = ours.points[one].astype(float), theirs.points[other].astype(float)
@@ -176,11 +179,12 @@ def by_features(ours: Features, theirs: Features, *, mirror: bool = False) -> Al
     stretch = np.linalg.svd(matrix[:, :2], compute_uv=False)
     if stretch[0] > MOST_UNEVEN * stretch[1]:
         return None
-    # A shoe is not flat: matches a little further off still speak for their own neighbourhood.
-    off = target - (source @ matrix[:, :2].T + matrix[:, 2])
-    near = np.hypot(*off.T) < 3 * AGREE_PX * pixel
-    anchors = np.c_[source[near], off[near]]
-    return Alignment(matrix, int(kept.sum()), float(np.median(np.hypot(*off[kept].T))), "features", anchors)
+    off = np.hypot(*(target - (source @ matrix[:, :2].T + matrix[:, 2]))[kept].T)
+    # A shoe is not flat: what is found again a little off where the map puts it speaks for its own neighbourhood.
+    mapped = ours.points @ matrix[:, :2].T + matrix[:, 2]
+    one, other = found_again(agreeing, mapped, theirs.points, FOUND_AGAIN_PX * pixel)
+    anchors = np.c_[ours.points[one], theirs.points[other] - mapped[one]]
+    return Alignment(matrix, int(kept.sum()), float(np.median(off)), "features", anchors)
 
 
 def by_outline(ours: Features, theirs: Features) -> Alignment | None:

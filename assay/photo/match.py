@@ -12,24 +12,45 @@ from assay.photo.remember import Remembered
 # Lowe's ratio.
 RATIO = 0.85
 # Of how many features one is looked at, and by every how manieth bit, to tell which pictures are worth matching.
-THIN, FEWER_BITS = 8, 2
+THIN, FEWER_BITS = 4, 2
+# Bits of a feature; one of so few other bits where it is looked for is the same.
+BITS, SAME = 256, 64
 # A retail pair's views and the photograph in hand; a megabyte each.
 _remembered = Remembered(kept=24)
 
 
-def alike(ours: np.ndarray, theirs: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-    """Rows (K,) of ours (N, 32) whose nearest of theirs (M, 32) is clear, that one's row, and whether it is a fellow.
+def agreement(ours: np.ndarray, theirs: np.ndarray) -> np.ndarray:
+    """(N, M) bits of ours (N, 32) that are theirs' (M, 32), less those that are not."""
+    return _signs(ours) @ _signs(theirs).T
+
+
+def alike(agreeing: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Rows (K,) of ours whose nearest of theirs is clear, that one's column, and whether it is a fellow.
 
     >>> one = np.random.default_rng(1).integers(0, 256, (9, 32), dtype=np.uint8)
-    >>> [rows.tolist() for rows in alike(one[[0, 1, 2, 2]], one[::-1])]
+    >>> [rows.tolist() for rows in alike(agreement(one[[0, 1, 2, 2]], one[::-1]))]
     [[0, 1, 2, 3], [8, 7, 6, 6], [True, True, True, False]]
     """
-    if min(len(ours), len(theirs)) < 2:
+    if min(agreeing.shape) < 2:
         return np.zeros(0, int), np.zeros(0, int), np.zeros(0, bool)
-    agreeing = _signs(ours) @ _signs(theirs).T
     nearest, clear = _nearest(agreeing)
     rows = np.flatnonzero(clear)
     return rows, nearest[rows], agreeing[:, nearest[rows]].argmax(0) == rows
+
+
+def found_again(
+    agreeing: np.ndarray, looked_for: np.ndarray, places: np.ndarray, reach: float
+) -> tuple[np.ndarray, np.ndarray]:
+    """Rows (K,) of ours that are among theirs within ``reach`` px of where they are looked for, and those columns.
+
+    ``looked_for`` (N, 2), ``places`` (M, 2): ours and theirs, px.
+    """
+    asked, given = looked_for.T.astype(np.float32), places.T.astype(np.float32)
+    x, y = (np.abs(a[:, None] - b) for a, b in zip(asked, given, strict=True))
+    near = np.where((x < reach) & (y < reach), agreeing, np.float32(-BITS))
+    best = near.argmax(1)
+    rows = np.flatnonzero(near[np.arange(len(near)), best] > BITS - 2 * SAME)
+    return rows, best[rows]
 
 
 def promise(known: list[np.ndarray], theirs: np.ndarray) -> list[int]:
@@ -40,7 +61,7 @@ def promise(known: list[np.ndarray], theirs: np.ndarray) -> list[int]:
         return []
     few = [_signs(one)[::THIN, ::FEWER_BITS] for one in known]
     agreeing = np.concatenate(few) @ _signs(theirs)[:, ::FEWER_BITS].T
-    clear = _nearest(agreeing, 256 // FEWER_BITS)[1]
+    clear = _nearest(agreeing, BITS // FEWER_BITS)[1]
     ends = np.cumsum([len(one) for one in few])
     return [int(clear[end - len(one) : end].sum()) for one, end in zip(few, ends, strict=True)]
 
@@ -50,7 +71,7 @@ def _signs(descriptors: np.ndarray) -> np.ndarray:
     return _remembered.of(descriptors, b"", lambda: np.unpackbits(descriptors, axis=1).astype(np.float32) * 2 - 1)
 
 
-def _nearest(agreeing: np.ndarray, bits: int = 256) -> tuple[np.ndarray, np.ndarray]:
+def _nearest(agreeing: np.ndarray, bits: int = BITS) -> tuple[np.ndarray, np.ndarray]:
     """For each row its best column, and whether that is clearly nearer than the second best."""
     rows = np.arange(len(agreeing))
     nearest = agreeing.argmax(1)

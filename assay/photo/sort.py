@@ -20,12 +20,12 @@ VIOLET_SHARE, SAMPLES = 0.7, 120
 # The best view must have so many times the matches of the second best.
 CLEARLY = 1.5
 # Fewer matches than this decide no view, even alone.
-FEWEST_TO_SORT = 30
+FEWEST_TO_SORT = 24
 # Outlines of which one is so much longer for its width (log) do not lie on each other.
 UNLIKE = 0.25
 # So many matches, and neither another kind of view nor the mirror image is tried.
-BEYOND_DOUBT = 60
-# Of the views known, so many kinds are matched in full: the right one promised most on all 43 photographs tried.
+BEYOND_DOUBT = 30
+# Of the views known, so many kinds are matched in full: the right one promised most or second most on all 49 tried.
 MOST_TRIED = 2
 
 
