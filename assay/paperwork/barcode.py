@@ -25,6 +25,8 @@ MATRIX = [zxingcpp.BarcodeFormat.QRCode, zxingcpp.BarcodeFormat.DataMatrix]
 CELL_PX, BLOCK_CELLS, COHERENT, LIVELY = 4, 5, 0.55, 60.0
 # Bars stand at least so many cells high and wide, where the grain of a lone edge or line is a block wide.
 LEAST_CELLS = 7
+# Bars of which the grain is so one-sided along the picture's rows stand upright: they need not be read sideways too.
+UPRIGHT = 0.5
 MOST_PLACES, ROOM_PX = 5, 84
 ENLARGED, LARGE_PX, SHRUNK = 1.6, 900, 0.7
 # Symbols that are no bars, light ones on dark, and ones so blurred that they read better made smaller are sought last,
@@ -55,13 +57,13 @@ def find(frame: Frame) -> list[Barcode]:
     """
     half = cv2.cvtColor(frame.half, cv2.COLOR_RGB2GRAY)
     found: dict[str, Barcode] = {}
-    for x, y, right, low in _barred(half):
+    for (x, y, right, low), upright in _barred(half):
         if not any(_holds(one, (x + right) / 2, (y + low) / 2) for one in found.values()):
-            _read(frame, *_whole_size(frame, x, y, right, low), found)
+            _read(frame, *_whole_size(frame, x, y, right, low), found, try_rotate=not upright)
     if not found:
         _read(frame, half, 2.0, (0, 0), found)
     if not found:
-        _read(frame, *_whole_size(frame, 0, 0, *frame.size), found, patiently=True)
+        _read(frame, *_whole_size(frame, 0, 0, *frame.size), found, **PATIENTLY)
     return sorted(found.values(), key=lambda one: not one.gtin14)
 
 
@@ -70,11 +72,10 @@ def _whole_size(frame: Frame, *box: float) -> tuple[np.ndarray, float, tuple[int
     return piece, 1.0, corner
 
 
-def _read(
-    frame: Frame, piece: np.ndarray, grown: float, corner: tuple, found: dict[str, Barcode], *, patiently: bool = False
-) -> None:
-    """Add what a piece of the picture says; ``grown``: picture against piece in size, ``corner``: the piece's place."""
-    for code in zxingcpp.read_barcodes(piece, **(PATIENTLY if patiently else QUICKLY)):
+def _read(frame: Frame, piece: np.ndarray, grown: float, corner: tuple, found: dict[str, Barcode], **how) -> None:
+    """Add what a piece of the picture says; ``grown``: picture against piece in size, ``corner``: the piece's place;
+    ``how``: to look for it otherwise than quickly."""
+    for code in zxingcpp.read_barcodes(piece, **(QUICKLY | how)):
         spot = code.position
         round_it = (spot.top_left, spot.top_right, spot.bottom_right, spot.bottom_left)
         corners = tuple((float(grown * p.x + corner[0]), float(grown * p.y + corner[1])) for p in round_it)
@@ -97,11 +98,14 @@ def _stands(frame: Frame, read: Barcode, kind: zxingcpp.BarcodeFormat) -> bool:
         piece = cv2.resize(piece, None, fx=SHRUNK, fy=SHRUNK, interpolation=cv2.INTER_AREA)
     else:
         piece = cv2.resize(piece, None, fx=ENLARGED, fy=ENLARGED, interpolation=cv2.INTER_CUBIC)
-    return any(code.text == read.text for code in zxingcpp.read_barcodes(piece, formats=[kind]))
+    (left, top), (right, low) = spots[:2]
+    again = zxingcpp.read_barcodes(piece, formats=[kind], try_rotate=bool(abs(low - top) > abs(right - left)))
+    return any(code.text == read.text for code in again)
 
 
-def _barred(half: np.ndarray) -> list[tuple[int, int, int, int]]:
-    """Places where the grain runs one way only, largest first: left, top, right, low in pixels of the full picture.
+def _barred(half: np.ndarray) -> list[tuple[tuple[int, int, int, int], bool]]:
+    """Places where the grain runs one way only, largest first: left, top, right, low in pixels of the full picture, and
+    whether bars stand upright there.
 
     Coherence of the structure tensor (Bigun & Granlund 1987) of the picture at half size.
     """
@@ -116,10 +120,12 @@ def _barred(half: np.ndarray) -> list[tuple[int, int, int, int]]:
     one_way = cv2.morphologyEx(one_way, cv2.MORPH_OPEN, np.ones((LEAST_CELLS, LEAST_CELLS), np.uint8))
     _, _, stats, _ = cv2.connectedComponentsWithStats(one_way)
     largest = np.argsort(-stats[1:, cv2.CC_STAT_AREA])[:MOST_PLACES] + 1
-    places = []
+    places, cell = [], 2 * CELL_PX
     for x, y, width, height, _ in stats[largest].tolist():
-        left, top = 2 * CELL_PX * x - ROOM_PX, 2 * CELL_PX * y - ROOM_PX
-        places.append((left, top, left + 2 * CELL_PX * width + 2 * ROOM_PX, top + 2 * CELL_PX * height + 2 * ROOM_PX))
+        there, on = (slice(y, y + height), slice(x, x + width)), one_way[y : y + height, x : x + width] > 0
+        upright = bool((xx - yy)[there][on].sum() > UPRIGHT * (xx + yy)[there][on].sum())
+        left, top = cell * x - ROOM_PX, cell * y - ROOM_PX
+        places.append(((left, top, left + cell * width + 2 * ROOM_PX, top + cell * height + 2 * ROOM_PX), upright))
     return places
 
 
