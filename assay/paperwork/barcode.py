@@ -72,7 +72,9 @@ def _whole_size(frame: Frame, *box: float) -> tuple[np.ndarray, float, tuple[int
     return piece, 1.0, corner
 
 
-def _read(frame: Frame, piece: np.ndarray, grown: float, corner: tuple, found: dict[str, Barcode], **how) -> None:
+def _read(
+    frame: Frame, piece: np.ndarray, grown: float, corner: tuple, found: dict[str, Barcode], **how: object
+) -> None:
     """Add what a piece of the picture says; ``grown``: picture against piece in size, ``corner``: the piece's place;
     ``how``: to look for it otherwise than quickly."""
     for code in zxingcpp.read_barcodes(piece, **(QUICKLY | how)):
