@@ -35,7 +35,7 @@ from assay.photo.remember import Remembered
 from assay.photo.subject import find_subjects
 
 # How far from the ground's colour (Lab) the thing is looked for: pale on pale is tried where the first is not sure.
-OFF_GROUND, SURE = (7.0, 4.0, 2.5), 0.002
+OFF_GROUND, SURE = (7.0, 4.0, 2.5), 0.007
 # Working size: longer sides are shrunk to it; and how far off a rough outline the rim is looked for.
 BAND_SIDE, REACH_SHARE = 1800, 0.012
 # Light counts through its square root: between light, in which dark steps vanish, and its logarithm.
