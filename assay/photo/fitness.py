@@ -130,16 +130,15 @@ def _blur(frame: Frame, box: tuple[float, float, float, float]) -> float:
 
 def blur_effect(grey: np.ndarray) -> float:
     """Crete's blur effect of (H, W) uint8: how little a further blur changes the picture, the worse of both ways."""
-    grey = grey.astype(np.float32)
-    effects = []
+    # Whole numbers throughout: sums of BLUR_REACH pixels are held against as many times one.
+    grey, effects = grey.astype(np.int16), []
     for axis in (0, 1):
         reach = (1, BLUR_REACH) if axis == 0 else (BLUR_REACH, 1)
         order = (0, 1) if axis == 0 else (1, 0)
-        sharp = np.abs(cv2.Sobel(grey, cv2.CV_32F, *order))[2:-1, 2:-1]
-        soft = np.abs(cv2.Sobel(cv2.blur(grey, reach, borderType=cv2.BORDER_REFLECT), cv2.CV_32F, *order))[2:-1, 2:-1]
-        whole = float(sharp.sum())
-        lost = float(np.maximum(0, sharp - soft).sum())
-        effects.append(abs(whole - lost) / (whole + 1e-9))
+        blurred = cv2.boxFilter(grey, cv2.CV_16S, reach, normalize=False, borderType=cv2.BORDER_REFLECT)
+        slopes = (cv2.Sobel(part, cv2.CV_16S, *order)[2:-1, 2:-1] for part in (BLUR_REACH * grey, blurred))
+        sharp, soft = (np.abs(slope) for slope in slopes)
+        effects.append(float(np.minimum(sharp, soft).sum(dtype=int) / (sharp.sum(dtype=int) + 1e-9)))
     return max(effects)
 
 

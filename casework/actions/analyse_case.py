@@ -20,6 +20,7 @@ from django_tasks import task
 from assay.contracts import CORRECTED_BY_HAND
 from assay.errors import AssayError, CannotAlign
 from assay.measure.registry import MEASURES
+from assay.photo.align import Alignment
 from assay.photo.fitness import Needs
 from casework.grading import Ground, ground_of, regrade, regrade_these
 from casework.ledger import note
@@ -79,10 +80,10 @@ def analyse_case(*, case: Case, user) -> None:
     needs, ended = needs_of(filter(_measured, ground.checkpoints)), False
     while not ended:
         for photo in _claimed(case):
-            read_photo(photo=photo, references=references, needs=needs)
+            laid = read_photo(photo=photo, references=references, needs=needs)
             _inscribe_codes(case, photo, user)
-            _carry_to_show(photo, references, ground)
-            _measure(case, user, ground, references, only=photo)
+            _carry_to_show(photo, references, ground, laid)
+            _measure(case, user, ground, references, only=photo, laid=laid)
         if _left_to_others(case):
             return
         _measure(case, user, ground, references)
@@ -120,7 +121,9 @@ def _ended(case: Case) -> bool:
     return True
 
 
-def _measure(case: Case, user, ground: Ground, references: dict, only: Photo | None = None) -> None:
+def _measure(
+    case: Case, user, ground: Ground, references: dict, only: Photo | None = None, laid: tuple | None = None
+) -> None:
     measured: dict = {}
     # Before it is looked up what waits: what is read from here on, others read.
     before = Reading.objects.aggregate(newest=Max("pk"))["newest"] or 0
@@ -133,7 +136,7 @@ def _measure(case: Case, user, ground: Ground, references: dict, only: Photo | N
         return
     if not {checkpoint.pk for checkpoint, *_ in waiting} <= set(ground.retail):
         ground = ground_of(case)  # a check was drawn since
-    markings, read, told = _markings(waiting), [], monotonic()
+    markings, read, told = _markings(waiting, laid), [], monotonic()
     for left, (checkpoint, photo, _) in zip(range(len(waiting) - 1, -1, -1), waiting, strict=True):
         marking = markings[checkpoint.pk]
         if isinstance(marking, AssayError):
@@ -167,7 +170,7 @@ def _tell(case: Case, *, done: int, more: int = 0) -> None:
     Case.objects.filter(pk=case.pk).update(**told)
 
 
-def _carry_to_show(photo: Photo, references: dict[tuple[str, str], Photo], ground: Ground) -> None:
+def _carry_to_show(photo: Photo, references: dict, ground: Ground, laid: tuple | None) -> None:
     """Marks of checks that nothing measures: they say where to look. Where they cannot be carried, all is shown."""
     reference = references.get((photo.view, photo.foot))
     if reference is None or photo.state != Photo.State.READ:
@@ -178,7 +181,12 @@ def _carry_to_show(photo: Photo, references: dict[tuple[str, str], Photo], groun
         marking.checkpoint = looked_at[marking.checkpoint_id]  # known: not to be asked for
     with suppress(CannotAlign):
         if shown:
-            carry_markings(drawn=shown, photo=photo, alignment=align_photo(reference=reference, photo=photo))
+            carry_markings(drawn=shown, photo=photo, alignment=_aligned(reference, photo, laid))
+
+
+def _aligned(reference: Photo, photo: Photo, laid: tuple | None) -> Alignment:
+    """How a reference lies on the photograph: as it was laid onto it on reading, else as is known or found now."""
+    return laid[1] if laid and laid[0] == reference else align_photo(reference=reference, photo=photo)
 
 
 def _inscribe_codes(case: Case, photo: Photo, user) -> None:
@@ -241,7 +249,7 @@ def _to_read(checkpoint, reading: dict | None, photo: Photo, *, marked: bool) ->
     return bool(outdated and not by_hand)
 
 
-def _markings(waiting: list[tuple]) -> dict[int, Marking | AssayError]:
+def _markings(waiting: list[tuple], laid: tuple | None) -> dict[int, Marking | AssayError]:
     """By checkpoint its marks on the photograph, as put by hand before or carried over; else why there are none."""
     known = markings_on({photo for _, *photos in waiting for photo in photos if photo})
     found, to_carry = {}, defaultdict(list)
@@ -256,8 +264,7 @@ def _markings(waiting: list[tuple]) -> dict[int, Marking | AssayError]:
             to_carry[reference, photo].append(drawn)
     for (reference, photo), drawn in to_carry.items():
         try:
-            alignment = align_photo(reference=reference, photo=photo)
-            carried = carry_markings(drawn=drawn, photo=photo, alignment=alignment)
+            carried = carry_markings(drawn=drawn, photo=photo, alignment=_aligned(reference, photo, laid))
         except CannotAlign as refusal:
             carried = [refusal] * len(drawn)
         found |= {one.checkpoint_id: marking for one, marking in zip(drawn, carried, strict=True)}

@@ -9,7 +9,7 @@ from django.db import transaction
 from assay.errors import AssayError, CannotMeasure, CannotOpen
 from assay.paperwork import barcode
 from assay.photo import card
-from assay.photo.align import Features, features_of
+from assay.photo.align import Alignment, Features, features_of
 from assay.photo.fitness import Fit, Fitness, Needs, judge_fitness
 from assay.photo.frame import Frame, frame_of
 from assay.photo.light import Correction, correction_from_card
@@ -73,17 +73,18 @@ def read_photo(
     photo: Photo,
     references: dict[tuple[str, str], Photo],
     needs: dict[str, Needs],
-) -> None:
+) -> tuple[Photo, Alignment] | None:
     """Read an arrived photograph and keep what was found; a file that breaks on decoding is kept as broken.
 
-    ``references``: the retail pair's photographs by view and foot; ``needs``: what the checks of a view ask.
+    ``references``: the retail pair's photographs by view and foot; ``needs``: what the checks of a view ask. Returns
+    the one that was laid onto it, and how.
     """
     try:
         look = look_at(photo.full.path, photo.pair.house.card_bar_mm)
     except CannotOpen as error:
         photo.state, photo.guess = Photo.State.BROKEN, {"refusal": error.reason}
         photo.save(update_fields=["state", "guess"])
-        return
+        return None
     frame, subject = look.frame, look.subject
     _scale(photo, look)
     guess = sort_view(
@@ -94,16 +95,18 @@ def read_photo(
     photo.guess |= {"box": [round(n) for n in subject.box], "found": subject.found, "ultraviolet": guess.ultraviolet}
     _judge(photo, frame, subject, needs.get(photo.view, Needs()))
     photo.state = Photo.State.READ
-    _keep(photo, look)
-    if laid_onto and not photo.set_aside:
-        keep_alignment(reference=laid_onto, photo=photo, alignment=guess.alignment)
+    laid = (laid_onto, guess.alignment) if laid_onto and not photo.set_aside else None
+    _keep(photo, look, laid)
+    return laid
 
 
-def _keep(photo: Photo, look: Look) -> None:
+def _keep(photo: Photo, look: Look, laid: tuple[Photo, Alignment] | None) -> None:
     with transaction.atomic():
         photo.preview.save("preview.jpg", ContentFile(look.preview), save=False)
         photo.features.save("features.npz", features_file(look.features), save=False)
         photo.save()
+        if laid:
+            keep_alignment(reference=laid[0], photo=photo, alignment=laid[1])
 
 
 def _codes(photo: Photo, frame: Frame) -> list[dict]:
