@@ -38,6 +38,7 @@ from pairs.queries import beside, in_use, markings_on, photos_in_use
 STALLED_AFTER = timedelta(minutes=3)
 # What was read is kept, and shown, at least so often, s; and whenever a photograph is done with.
 TOLD_EVERY_S = 0.7
+SCANNED = "box.scanned"
 
 
 def request_analysis(*, case: Case, user) -> None:
@@ -81,12 +82,15 @@ def analyse_case(*, case: Case, user) -> None:
     while not ended:
         for photo in _claimed(case):
             laid = read_photo(photo=photo, references=references, needs=needs)
-            _inscribe_codes(case, photo, user)
+            if photo.view == View.BOX_LABEL:
+                _inscribe_codes(case, user)
             _carry_to_show(photo, references, ground, laid)
             _measure(case, user, ground, references, only=photo, laid=laid)
         if _left_to_others(case):
             return
         _measure(case, user, ground, references)
+        # Of a label set aside since it was read the numbers no longer stand.
+        _inscribe_codes(case, user)
         ended = _ended(case)
     with transaction.atomic():
         regrade(case)
@@ -189,12 +193,12 @@ def _aligned(reference: Photo, photo: Photo, laid: tuple | None) -> Alignment:
     return laid[1] if laid and laid[0] == reference else align_photo(reference=reference, photo=photo)
 
 
-def _inscribe_codes(case: Case, photo: Photo, user) -> None:
-    """What the bars of the box label say, next to whatever a person types."""
-    numbers = [code["text"] for code in photo.codes if code["gtin14"]]
-    if numbers and photo.view == View.BOX_LABEL and not photo.set_aside:
-        scanned = {"box.scanned": " ".join(sorted(numbers))}
-        inscribe(pair=case.pair, places=scanned, by=user, source=Inscription.Source.SCANNED, photo=photo)
+def _inscribe_codes(case: Case, user) -> None:
+    """What the bars of the box label say that is in use, next to whatever a person types."""
+    label = case.pair.photos.filter(view=View.BOX_LABEL, state=Photo.State.READ, set_aside=False).first()
+    numbers = " ".join(sorted(code["text"] for code in label.codes if code["gtin14"])) if label else ""
+    if numbers and numbers != case.pair.inscriptions.filter(place=SCANNED).values_list("text", flat=True).first():
+        inscribe(pair=case.pair, places={SCANNED: numbers}, by=user, source=Inscription.Source.SCANNED, photo=label)
 
 
 def _claimed(case: Case) -> Iterator[Photo]:

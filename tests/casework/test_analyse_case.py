@@ -139,6 +139,22 @@ class Analysing(TestCase):
             [one.value for one in Reading.objects.filter(pair=self.case.pair).order_by("pk")], [first.value, 8]
         )
 
+    def test_of_two_labels_the_bars_of_the_one_in_use_stand(self):
+        """The newest is read first; set aside, it gives way to the one before."""
+        labels = []
+        for number, part in (("4006381333931", 0.4), ("2004412095003", 0.3)):
+            other = jpeg((self.swatch.rgb * part).astype(np.uint8))
+            labels.append(receive_photo(pair=self.case.pair, data=other, by=self.scene.mara, view="box_label"))
+            codes = [{"text": number, "gtin14": f"0{number}"}]
+            self.case.pair.photos.filter(pk=labels[-1].pk).update(state="read", codes=codes)
+        scanned = self.case.pair.inscriptions.filter(place="box.scanned")
+        for _ in range(2):
+            self.run_it()
+            self.assertEqual([kept.text for kept in scanned], ["2004412095003"])
+        self.case.pair.photos.filter(pk=labels[-1].pk).update(set_aside=True)
+        self.run_it()
+        self.assertEqual([kept.text for kept in scanned.all()], ["4006381333931", "2004412095003"])
+
     def test_no_more_runs_are_queued_than_there_are_workers_or_photographs(self):
         queued = []
         for n in (1, 2, 3):
