@@ -50,7 +50,7 @@ MEASURES = {
         Measure("profile_side", MarkKind.REGION, profile.measure_side, profile.rebuild, profile.SIDE_PARTS, *_RIM),
         Measure("profile_rear", MarkKind.REGION, profile.measure_rear, profile.rebuild, profile.REAR_PARTS, *_RIM),
         Measure("profile_top", MarkKind.REGION, profile.measure_top, profile.rebuild, profile.TOP_PARTS, *_RIM),
-        Measure("row_end", MarkKind.PATH, row_end.measure, row_end.rebuild, row_end.PARTS, 4, 0.22),
+        Measure("row_end", MarkKind.PATH, row_end.measure, row_end.rebuild, row_end.PARTS, 3, 0.22),
         Measure("span", MarkKind.PATH, span.measure, span.rebuild, ("span_mm", "lean_deg"), 1, 0.25),
     )
 }

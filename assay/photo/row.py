@@ -94,8 +94,8 @@ def _on_line(strip: Strip, line: np.ndarray, period: float) -> Row | None:
     if row is None:
         return None
     gaps = np.diff(row.places)
-    true = float(np.mean(gaps[gaps < 1.5 * np.median(gaps)]))
-    if abs(true / period - 1) > 0.01:
+    true = float(np.median(gaps[gaps < 1.5 * np.median(gaps)]))
+    if abs(true / period - 1) > 0.02:
         better = placed(strip, line, band, true)
         row = better if better and better.score > row.score else row
     return row
