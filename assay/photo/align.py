@@ -179,9 +179,9 @@ def by_features(ours: Features, theirs: Features, *, mirror: bool = False) -> Al
     stretch = np.linalg.svd(matrix[:, :2], compute_uv=False)
     if stretch[0] > MOST_UNEVEN * stretch[1]:
         return None
-    off = np.hypot(*(target - (source @ matrix[:, :2].T + matrix[:, 2]))[kept].T)
-    # A shoe is not flat: what is found again a little off where the map puts it speaks for its own neighbourhood.
     mapped = ours.points @ matrix[:, :2].T + matrix[:, 2]
+    off = np.hypot(*(target - mapped[one])[kept].T)
+    # A shoe is not flat: what is found again a little off where the map puts it speaks for its own neighbourhood.
     one, other = found_again(agreeing, mapped, theirs.points, FOUND_AGAIN_PX * pixel)
     anchors = np.c_[ours.points[one], theirs.points[other] - mapped[one]]
     return Alignment(matrix, int(kept.sum()), float(np.median(off)), "features", anchors)

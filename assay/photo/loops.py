@@ -73,11 +73,12 @@ class _Chart:
         self._closest = of_name[named]
 
     def _at(self, places: np.ndarray) -> np.ndarray:
-        return ((places - self._corner) / self._cell).astype(int).T
+        """Columns and rows of places (…, 2)."""
+        return np.moveaxis(((places - self._corner) / self._cell).astype(int), -1, 0)
 
     def query(self, places: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
         """Distances and indices of the closest ones to places (…, 2)."""
-        x, y = np.moveaxis(((places - self._corner) / self._cell).astype(int), -1, 0)
+        x, y = self._at(places)
         rows, columns = self._closest.shape
         index = self._closest[y.clip(0, rows - 1), x.clip(0, columns - 1)]
         return np.hypot(*np.moveaxis(places - self._places[index], -1, 0)), index

@@ -5,6 +5,7 @@ from typing import NamedTuple
 import numpy as np
 from scipy.ndimage import label, zoom
 
+from assay.photo.follow import refined
 from assay.photo.rhythm import pieces
 from assay.photo.row import Row
 
@@ -92,10 +93,8 @@ def _leaning(waves: np.ndarray, period: float, lean: float) -> tuple[float, floa
         on = np.abs(y - (high - low) / 2) <= max(ABOUT_MIDDLE, MIDDLE * (high + low) / 2)
         moved = np.exp(turn[..., None] * SHIFTS[:, None] * y[on])
         worth = (np.abs(np.einsum("kcy,ksy->kcs", waves[..., on], moved)) ** 2).sum((0, 1))
-        at = int(np.clip(worth.argmax(), 1, len(worth) - 2))
-        before, top_worth, after = worth[at - 1 : at + 2]
-        finer = 0.5 * (before - after) / (before - 2 * top_worth + after - 1e-12)
-        lean = float(np.degrees(np.arctan2(1.0, SHIFTS[at] + finer * (SHIFTS[1] - SHIFTS[0])))) % 180
+        shift = np.interp(refined(worth[None], worth.argmax(keepdims=True)), np.arange(len(SHIFTS)), SHIFTS)[0]
+        lean = float(np.degrees(np.arctan2(1.0, shift))) % 180
     return lean, float((top + bottom) / np.sin(np.radians(lean)))
 
 

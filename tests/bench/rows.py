@@ -14,12 +14,13 @@ FIRST_SEED = 1000
 
 
 def row(job: tuple[str, int]) -> tuple:
-    """True count, ours, pitch's error in mm, the baseline's count."""
+    """True count, ours, pitch's error in mm, the baseline's count, and what else is told."""
     cv2.setNumThreads(1)
     picture = drawn_rows.row(*job)
     found = _found(seam.measure, MarkKind.PATH, picture)
     off = abs(found.parts["pitch_mm"] - picture.pitch_mm) if found else None
-    return len(picture.centres), found and found.value, off, baseline.count_stitches(picture.rgb, picture.marks)
+    simple = baseline.count_stitches(picture.rgb, picture.marks)
+    return len(picture.centres), found and found.value, off, simple, found and _form(found, picture)
 
 
 def group(job: tuple[str, int, str]) -> tuple:
@@ -37,13 +38,8 @@ def _found(measure, kind: MarkKind, picture):
         return None
 
 
-def form(job: tuple[str, int]) -> dict | None:
-    """What is told of a row besides its count, less what was drawn; None where it was refused."""
-    cv2.setNumThreads(1)
-    picture = drawn_rows.row(*job)
-    found = _found(seam.measure, MarkKind.PATH, picture)
-    if found is None:
-        return None
+def _form(found, picture) -> dict:
+    """What is told of a row besides its count, less what was drawn."""
     told = {
         "bars": picture.about.startswith("bars"),
         "two": bool(picture.apart_mm),
@@ -60,16 +56,12 @@ def form(job: tuple[str, int]) -> dict | None:
 
 def main(pool) -> None:
     """Print the tables."""
-    _counts(pool)
-    _forms(pool)
+    _print_forms(_counts(pool))
 
 
-def _forms(pool) -> None:
+def _print_forms(forms: dict[str, list[dict]]) -> None:
     print("\nthe same rows' form, how far off, median and 95 %")
-
-    for level in drawn_rows.LEVELS:
-        jobs = [(level, seed) for seed in range(FIRST_SEED, FIRST_SEED + COUNT)]
-        rows = [one for one in pool.map(form, jobs) if one]
+    for level, rows in forms.items():
         bars, run, two, single = (
             [one for one in rows if one[name] is wanted]
             for name, wanted in (("bars", True), ("bars", False), ("two", True), ("two", False))
@@ -87,15 +79,20 @@ def _off(rows: list[dict], name: str, digits: int) -> str:
     return " ".join(f"{number:.{digits}f}" for number in np.percentile(off, (50, 95))) if off else "–"
 
 
-def _counts(pool) -> None:
+def _counts(pool) -> dict[str, list[dict]]:
+    """Print how often counts are exact. Returns what else was told of the rows, by level."""
+    forms = {}
     print(f"\n{COUNT} rows and groups a line, drawn on textures (no simulator)")
     print("                            exact  refused   pitch off | baseline exact")
     for what in ("stitches", *drawn_rows.KINDS):
         for level in drawn_rows.LEVELS:
             act, rest = (row, ()) if what == "stitches" else (group, (what,))
             found = list(pool.map(act, [(level, seed, *rest) for seed in range(FIRST_SEED, FIRST_SEED + COUNT)]))
+            if what == "stitches":
+                forms[level] = [one[4] for one in found if one[4]]
             exact, simple = (np.mean([one[n] == one[0] for one in found]) for n in (1, 3))
             offs = [one[2] for one in found if one[1] == one[0] and one[2] is not None]
             pitch = f"{np.mean(offs):.3f} mm" if offs else "–"
             refused = sum(one[1] is None for one in found)
             print(f"{what:9} {level:12} {exact:9.1%} {refused:8} {pitch:>11} | {simple:13.1%}")
+    return forms

@@ -150,7 +150,7 @@ class Analysing(TestCase):
         scanned = self.case.pair.inscriptions.filter(place="box.scanned")
         for _ in range(2):
             self.run_it()
-            self.assertEqual([kept.text for kept in scanned], ["2004412095003"])
+            self.assertEqual([kept.text for kept in scanned.all()], ["2004412095003"])
         self.case.pair.photos.filter(pk=labels[-1].pk).update(set_aside=True)
         self.run_it()
         self.assertEqual([kept.text for kept in scanned.all()], ["4006381333931", "2004412095003"])
