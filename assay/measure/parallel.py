@@ -14,7 +14,7 @@ from scipy.ndimage import gaussian_filter, gaussian_filter1d, maximum_filter1d
 from assay.contracts import Marks, Picture, Point, Reading, Stroke, StrokeKind
 from assay.errors import CannotMeasure
 from assay.photo.follow import best_path, refined
-from assay.photo.strip import Strip, straighten
+from assay.photo.strip import Straight, straighten
 
 METHOD = "parallel/2"
 PARTS = ("mean_mm", "drift_mm", "least_mm", "most_mm", "scatter_mm")
@@ -96,7 +96,7 @@ def _line(steps: np.ndarray, side: str) -> np.ndarray:
     return gaussian_filter1d(path, ALONG_PX / 2)
 
 
-def _drawn(strip: Strip, upper: np.ndarray, lower: np.ndarray) -> tuple[Stroke, ...]:
+def _drawn(strip: Straight, upper: np.ndarray, lower: np.ndarray) -> tuple[Stroke, ...]:
     """Both lines, and the gap at its worst place."""
     path, normal = strip.path[strip.start : strip.stop], strip.normal[strip.start : strip.stop]
     one, other = path - normal * upper[:, None], path + normal * lower[:, None]

@@ -34,12 +34,12 @@ class Measure:
 
 
 # What is read off a rim: version, coarsest pixel, longest side.
-_RIM = (7, 0.4, BAND_SIDE)
+_RIM = (8, 0.4, BAND_SIDE)
 
 MEASURES = {
     entry.name: entry
     for entry in (
-        Measure("seam", MarkKind.PATH, seam.measure, seam.rebuild, seam.PARTS, 8, 0.22),
+        Measure("seam", MarkKind.PATH, seam.measure, seam.rebuild, seam.PARTS, 9, 0.22),
         Measure("holes", MarkKind.REGION, holes.measure, holes.rebuild, holes.PARTS, 4, 0.25),
         Measure("landing", MarkKind.PATH, landing.measure, landing.rebuild, landing.PARTS, 1, 0.22),
         Measure("layers", MarkKind.PATH, layers.measure, layers.rebuild, layers.PARTS, 1, 0.12),
@@ -50,7 +50,7 @@ MEASURES = {
         Measure("profile_side", MarkKind.REGION, profile.measure_side, profile.rebuild, profile.SIDE_PARTS, *_RIM),
         Measure("profile_rear", MarkKind.REGION, profile.measure_rear, profile.rebuild, profile.REAR_PARTS, *_RIM),
         Measure("profile_top", MarkKind.REGION, profile.measure_top, profile.rebuild, profile.TOP_PARTS, *_RIM),
-        Measure("row_end", MarkKind.PATH, row_end.measure, row_end.rebuild, row_end.PARTS, 3, 0.22),
+        Measure("row_end", MarkKind.PATH, row_end.measure, row_end.rebuild, row_end.PARTS, 4, 0.22),
         Measure("span", MarkKind.PATH, span.measure, span.rebuild, ("span_mm", "lean_deg"), 1, 0.25),
     )
 }

@@ -117,7 +117,7 @@ def _looked_at(frame: Frame, subject: Subject) -> tuple[np.ndarray, float, np.nd
     grow = 0.04 * max(width, height)
     left, top = int(max(0, x - grow) * at), int(max(0, y - grow) * at)
     part = level[top : int((y + height + grow) * at) + 1, left : int((x + width + grow) * at) + 1]
-    grey = cv2.cvtColor(np.ascontiguousarray(part), cv2.COLOR_RGB2GRAY)
+    grey = cv2.cvtColor(part, cv2.COLOR_RGB2GRAY)
     if scale < at:
         # By area: with cheaper ways marks are carried worse.
         grey = cv2.resize(grey, None, fx=scale / at, fy=scale / at, interpolation=cv2.INTER_AREA)

@@ -13,7 +13,7 @@ import cv2
 import numpy as np
 
 from assay.errors import CannotMeasure
-from assay.photo.frame import Frame
+from assay.photo.frame import Frame, grey_piece
 from assay.photo.plane import Plane, fitted, through
 
 # Millimetres from the card's top left corner, as laid out; the true size follows from the check bar.
@@ -53,6 +53,10 @@ PAPER_SPOTS = (*((x, y) for y in _ROWS for x in _ACROSS), *((x, y) for y in (18.
 
 # Markers that must be seen: with two the far end of the card would be guessed.
 FEWEST_MARKERS = 3
+# Room for corners to move in, on a smaller picture, px.
+STEP_ROOM = 12
+# A marker is six cells wide: below this, px, they cannot be told apart on the picture it is sought on.
+LEAST_SIDE_PX = 8
 # Largest corner error of a flat card, mm; beyond it the sheet is bent or the lens is strong.
 BENT_MM = 0.35
 # Relative standard uncertainty left by lenses that phones correct well but not wholly; from the simulator's lenses.
@@ -136,7 +140,7 @@ def _detect(level: np.ndarray, *, thorough: bool) -> _Seen:
     settings.adaptiveThreshWinSizeMin = 11 if thorough else window
     settings.adaptiveThreshWinSizeMax = window
     settings.adaptiveThreshWinSizeStep = max(2, (window - 11) // 3)
-    settings.minMarkerPerimeterRate = 0.02
+    settings.minMarkerPerimeterRate = 4 * LEAST_SIDE_PX / max(small.shape)
     finder = cv2.aruco.ArucoDetector(cv2.aruco.getPredefinedDictionary(DICTIONARY), settings)
     corners, ids, _ = finder.detectMarkers(small)
     ours = [
@@ -155,9 +159,10 @@ def _refined(frame: Frame, corners: np.ndarray, scale: float) -> np.ndarray:
         # Found on a smaller picture still: step by step to where a look at the quarter would have begun.
         for level in (frame.eighth, frame.quarter):
             own = level.shape[1] / frame.size[0]
-            near = ((corners + 0.5) * own - 0.5).astype(np.float32)
-            near = cv2.cornerSubPix(cv2.cvtColor(level, cv2.COLOR_RGB2GRAY), near, (3, 3), (-1, -1), stop)
-            corners, scale = (near.astype(float) + 0.5) / own - 0.5, own
+            near = (corners + 0.5) * own - 0.5
+            grey, at = grey_piece(level, *(near.min(0) - STEP_ROOM), *(near.max(0) + STEP_ROOM))
+            near = cv2.cornerSubPix(grey, (near - at).astype(np.float32), (3, 3), (-1, -1), stop)
+            corners, scale = (near.astype(float) + at + 0.5) / own - 0.5, own
     squares = corners.reshape(-1, 4, 2)
     sides = np.hypot(*(squares - np.roll(squares, 1, axis=1)).transpose(2, 0, 1))
     reach = int(np.clip(min(1.5 / scale + 2, sides.min() / 8), 2, 14))

@@ -169,7 +169,7 @@ def _further_out(roots: np.ndarray, rim: Rim, scale: float, within_px: np.ndarra
     noise = float(np.median(strength[:, -len(across) // 4 :])) + 1e-4
     firm = np.minimum(strength / (FULL * noise), 1.0) * sharpness(strength, noise)
     # Columns go by twos: linings end steeply. The first stands for the rim as it is.
-    firm = firm.reshape(len(loop), -1, 2).max(2)
+    firm = np.maximum(firm[:, ::2], firm[:, 1::2])
     at = np.round(_round_and_on(np.c_[np.full(len(loop), STAYS), firm])).astype(int)
     out = np.where(at > 0, across[2 * np.maximum(at, 1) - 1], 0.0)
     shown = firm[np.arange(len(loop)), np.maximum(at, 1) - 1]

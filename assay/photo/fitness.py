@@ -14,6 +14,7 @@ from types import MappingProxyType
 
 import cv2
 import numpy as np
+from scipy.fft import fft2, fftshift
 
 from assay.photo.frame import Frame
 from assay.photo.subject import Subject
@@ -138,7 +139,7 @@ def blur_effect(grey: np.ndarray) -> float:
         blurred = cv2.boxFilter(grey, cv2.CV_16S, reach, normalize=False, borderType=cv2.BORDER_REFLECT)
         slopes = (cv2.Sobel(part, cv2.CV_16S, *order)[2:-1, 2:-1] for part in (BLUR_REACH * grey, blurred))
         sharp, soft = (np.abs(slope) for slope in slopes)
-        effects.append(float(np.minimum(sharp, soft).sum(dtype=int) / (sharp.sum(dtype=int) + 1e-9)))
+        effects.append(cv2.norm(np.minimum(sharp, soft), cv2.NORM_L1) / (cv2.norm(sharp, cv2.NORM_L1) + 1e-9))
     return max(effects)
 
 
@@ -170,7 +171,7 @@ def _screen_peak(frame: Frame, subject: Subject) -> float:
     left, top = clear[-1]
     patch = frame.grey(left, top, left + SCREEN_PX - 1, top + SCREEN_PX - 1)[0].astype(np.float32)
     patch = (patch - cv2.GaussianBlur(patch, (0, 0), 4)) * _BELL
-    power = np.abs(np.fft.fftshift(np.fft.fft2(patch)))
+    power = np.abs(fftshift(fft2(patch)))
     power[_COARSE] = 0
     around = cv2.blur(power.astype(np.float32), (31, 31))
     return float((power / (around + 1e-6)).max())

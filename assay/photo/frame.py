@@ -25,10 +25,7 @@ class Frame:
 
     def grey(self, left: float, top: float, right: float, bottom: float) -> tuple[np.ndarray, tuple[int, int]]:
         """A piece in grey, (h, w) uint8, kept inside the picture; and where its top left pixel lies."""
-        width, height = self.size
-        x, y = int(np.clip(left, 0, width - 1)), int(np.clip(top, 0, height - 1))
-        piece = self.rgb[y : int(np.clip(bottom, y, height - 1)) + 1, x : int(np.clip(right, x, width - 1)) + 1]
-        return cv2.cvtColor(np.ascontiguousarray(piece), cv2.COLOR_RGB2GRAY), (x, y)
+        return grey_piece(self.rgb, left, top, right, bottom)
 
     def at_least(self, longest: int) -> tuple[np.ndarray, float]:
         """The smallest level that has ``longest`` pixels a side, the whole where none has; and its size against it."""
@@ -39,6 +36,16 @@ class Frame:
     def size(self) -> tuple[int, int]:
         """Width and height in pixels."""
         return self.rgb.shape[1], self.rgb.shape[0]
+
+
+def grey_piece(
+    rgb: np.ndarray, left: float, top: float, right: float, bottom: float
+) -> tuple[np.ndarray, tuple[int, int]]:
+    """A piece of a picture in grey, (h, w) uint8, kept inside it; and where its top left pixel lies."""
+    height, width = rgb.shape[:2]
+    x, y = int(np.clip(left, 0, width - 1)), int(np.clip(top, 0, height - 1))
+    piece = rgb[y : int(np.clip(bottom, y, height - 1)) + 1, x : int(np.clip(right, x, width - 1)) + 1]
+    return cv2.cvtColor(piece, cv2.COLOR_RGB2GRAY), (x, y)
 
 
 def frame_of(rgb: np.ndarray) -> Frame:
@@ -61,9 +68,9 @@ def level_of(frame: Frame, longest: int) -> tuple[np.ndarray, float]:
     """The smallest level that still has ``longest`` pixels a side, shrunk to it; and its size against the full one."""
     level, share = frame.at_least(longest)
     scale = min(1.0, longest / max(level.shape[:2]))
-    if scale < 1 and level is frame.eighth:
+    if scale < 0.5:
         level = cv2.resize(level, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA)
     elif scale < 1:
-        # Between a half and whole: on larger levels a light blur and linear sampling cost a fifth of area averaging.
+        # A light blur and linear sampling cost half to a fifth of area averaging.
         level = cv2.resize(cv2.blur(level, (2, 2)), None, fx=scale, fy=scale, interpolation=cv2.INTER_LINEAR)
     return level, share * scale

@@ -5,6 +5,8 @@ A proper rotation and a shift, never a mirror, never a scale: both rims are in m
 up to a quarter of a local change by leaning the whole towards it.
 """
 
+from collections.abc import Iterable, Iterator
+from contextlib import suppress
 from dataclasses import dataclass
 from typing import NamedTuple
 
@@ -58,19 +60,44 @@ class Laid:
 
 def lay(ours: np.ndarray, theirs: np.ndarray) -> Laid:
     """Lay our closed rim (N, 2) on theirs (M, 2), both in mm. Raises CannotAlign ``rims_too_unlike``."""
-    reference, rim = even(theirs, STEP_MM), even(ours, STEP_MM / 2)
+    return _lay(_sought(ours), theirs)
+
+
+def lay_on_each(ours: np.ndarray, rims: Iterable[np.ndarray]) -> list[Laid]:
+    """Our rim laid on several, those left out that are too unlike."""
+    sought, laid = _sought(ours), []
+    for theirs in rims:
+        with suppress(CannotAlign):
+            laid.append(_lay(sought, theirs))
+    return laid
+
+
+class _Sought(NamedTuple):
+    """Our rim: the nearest of its places is asked for again and again."""
+
+    rim: np.ndarray
+    tree: cKDTree
+    thin: cKDTree
+
+
+def _sought(ours: np.ndarray) -> _Sought:
+    rim = even(ours, STEP_MM / 2)
+    return _Sought(rim, cKDTree(rim), cKDTree(even(ours, THIN * STEP_MM / 2)))
+
+
+def _lay(ours: _Sought, theirs: np.ndarray) -> Laid:
+    reference = even(theirs, STEP_MM)
     # Which way round: by a thin rim; then by half of the places, which tell as well as all how it lies.
     thin, half = even(theirs, THIN * STEP_MM), even(theirs, 2 * STEP_MM)
-    tree, thin_tree, thin_normals = cKDTree(rim), cKDTree(even(ours, THIN * STEP_MM / 2)), outward(thin)
-    tried = []
-    for turn in _starts(rim, reference):
-        shift = reference.mean(0) - turn @ rim.mean(0)
-        tried.append(_fit(thin_tree, thin, thin_normals, (turn, shift, None)))
-        if tried[-1].scatter < SURELY_MM:
+    thin_normals, best = outward(thin), None
+    for turn in _starts(ours.rim, reference):
+        shift = reference.mean(0) - turn @ ours.rim.mean(0)
+        fitted = _fit(ours.thin, thin, thin_normals, (turn, shift, None))
+        best = fitted if best is None or fitted.scatter < best.scatter else best
+        if best.scatter < SURELY_MM:
             break
-    best = min(tried, key=lambda fitted: fitted.scatter)
-    turn, shift, scatter = _fit(tree, half, outward(half), (best.turn, best.shift, 3 * best.scatter))
-    off, _ = _off(tree, reference, outward(reference), turn, shift)
+    turn, shift, scatter = _fit(ours.tree, half, outward(half), (best.turn, best.shift, 3 * best.scatter))
+    off, _ = _off(ours.tree, reference, outward(reference), turn, shift)
     if float(np.median(np.abs(off))) > FURTHEST_MM:
         raise CannotAlign("rims_too_unlike")
     lasting = median_filter(off, int(LASTING_MM / STEP_MM) | 1, mode="wrap")
@@ -97,20 +124,21 @@ def outward(loop: np.ndarray) -> np.ndarray:
     return np.stack([along[:, 1], -along[:, 0]], 1) / (np.hypot(*along.T)[:, None] + 1e-12)
 
 
-def _starts(rim: np.ndarray, reference: np.ndarray) -> list[np.ndarray]:
-    """As it lies; and the longest ways through both made one, either way round."""
-    turns = [np.eye(2)]
+def _starts(rim: np.ndarray, reference: np.ndarray) -> Iterator[np.ndarray]:
+    """As it lies; then the longest ways through both made one, either way round."""
+    yield np.eye(2)
     angles = []
     for loop in (rim, reference):
         _, _, axes = np.linalg.svd(loop - loop.mean(0), full_matrices=False)
         angles.append(np.arctan2(axes[0, 1], axes[0, 0]))
-    return turns + [_rotation(angles[1] - angles[0] + extra) for extra in (0.0, np.pi)]
+    yield from (_rotation(angles[1] - angles[0] + extra) for extra in (0.0, np.pi))
 
 
 class _Fitted(NamedTuple):
     turn: np.ndarray
     shift: np.ndarray
     scatter: float
+    """Before the last step, which moved next to nothing."""
 
 
 def _fit(tree: cKDTree, reference: np.ndarray, normal: np.ndarray, start: tuple) -> _Fitted:
@@ -133,7 +161,6 @@ def _fit(tree: cKDTree, reference: np.ndarray, normal: np.ndarray, start: tuple)
         turn, shift = spin @ turn, spin @ (shift - middle) + middle + step[:2]
         if np.abs(step[:2]).max() < SETTLED_MM and abs(step[2]) < SETTLED_MM / ARM_MM:
             break
-    off, _ = _off(tree, reference, normal, turn, shift)
     return _Fitted(turn, shift, 1.4826 * float(np.median(np.abs(off))))
 
 

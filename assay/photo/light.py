@@ -148,7 +148,8 @@ def _medians(rgb: np.ndarray, plane: Plane, middles_mm: Sequence, half_mm: float
     squares = np.broadcast_arrays(x[:, None, None] + around, y[:, None, None] + around[:, None])
     at = plane.to_px(np.stack(squares, -1).reshape(-1, 2) * printed / PX_PER_MM).reshape(len(x), -1, 2)
     spots = cv2.remap(rgb, at.astype(np.float32), None, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
-    return np.median(spots, axis=1)
+    # An odd number each. Whole numbers are sorted five times as fast as their median is picked.
+    return np.sort(spots, axis=1, kind="stable")[:, spots.shape[1] // 2].astype(float)
 
 
 def _fall(spots_px: np.ndarray, paper: np.ndarray, size: tuple[int, int], middle_px: np.ndarray) -> Fall:

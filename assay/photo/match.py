@@ -6,6 +6,7 @@ anything, and a map that gathers them all there seems agreed on.
 """
 
 import numpy as np
+from scipy.spatial import cKDTree
 
 from assay.photo.remember import Remembered
 
@@ -45,12 +46,13 @@ def found_again(
 
     ``looked_for`` (N, 2), ``places`` (M, 2): ours and theirs, px.
     """
-    asked, given = looked_for.T.astype(np.float32), places.T.astype(np.float32)
-    x, y = (np.abs(a[:, None] - b) for a, b in zip(asked, given, strict=True))
-    near = np.where((x < reach) & (y < reach), agreeing, np.float32(-BITS))
-    best = near.argmax(1)
-    rows = np.flatnonzero(near[np.arange(len(near)), best] > BITS - 2 * SAME)
-    return rows, best[rows]
+    near = cKDTree(looked_for).sparse_distance_matrix(cKDTree(places), reach, p=np.inf, output_type="ndarray")
+    one, other = near["i"], near["j"]
+    same = agreeing[one, other] > BITS - 2 * SAME
+    one, other = one[same], other[same]
+    order = np.lexsort((-other, agreeing[one, other], one))
+    best = order[np.flatnonzero(np.diff(np.r_[one[order], -1]))]
+    return one[best], other[best]
 
 
 def promise(known: list[np.ndarray], theirs: np.ndarray) -> list[int]:

@@ -25,6 +25,8 @@ LOCAL_SHARE = 0.6
 SPREAD_SEEN_OVER = (1.0, 1.5)
 # Contrast of a stretch, as a share of the mean stitch's, below which likeness in form alone no longer counts.
 CONTRAST_FLOOR = 0.12
+# Square of how many standard deviations from its middle a bell is no longer looked at.
+FAR_OUT = np.float32(64)
 # Cost of following a row one pitch away from the drawn path, against a gain of 1 for the clearest row there; and how
 # far from the path a row may lie, in pitches (standard deviation).
 OFF_PATH_COST, NEAR_PATH = 0.6, 0.6
@@ -66,7 +68,9 @@ def _periodic(values: np.ndarray, period: float, over: float, knots: np.ndarray)
     """(C, Y, K) complex: how strongly a strip (C, Y, T) shows a period round places (K,); ``over``: standard deviation
     of the bell that it is looked at under, px."""
     t = np.arange(values.shape[2], dtype=np.float32)
-    bell = np.exp(-0.5 * ((t[:, None] - knots.astype(np.float32)) / np.float32(over)) ** 2)
+    away = (t[:, None] - knots.astype(np.float32)) / np.float32(over)
+    # Cut off where it is nothing: numbers too small for their kind are multiplied a hundred times more slowly.
+    bell = np.exp(-0.5 * np.minimum(away**2, FAR_OUT))
     turns = _turns(len(t), period).astype(np.complex64)[:, None]
     waves = np.hstack([bell * turns.real, bell * turns.imag]) / np.tile(bell.sum(0), 2)
     shown = values.reshape(-1, len(t)).astype(np.float32) @ waves
@@ -146,8 +150,9 @@ def straightened(channels: np.ndarray, line: np.ndarray, reach: int) -> np.ndarr
     )
 
 
-def match_repeats(band: np.ndarray, period: float, half: int) -> np.ndarray:
-    """How much each place along the row looks like the mean stitch: about 1 on a stitch, about 0 off the row.
+def match_repeats(band: np.ndarray, period: float, half: int) -> tuple[np.ndarray, list[int]]:
+    """How much each place along the row looks like the mean stitch: about 1 on a stitch, about 0 off the row; and the
+    places that are chosen by it.
 
     ``half``: of the strip's width, px.
     """
@@ -160,17 +165,17 @@ def match_repeats(band: np.ndarray, period: float, half: int) -> np.ndarray:
         wide = _mean(patches)
         middle = _middle(wide, period, bar_from)
         match = _correlate(band, _cut(wide, middle, period), _differing(_cut(patches.var(0), middle, period)))
-        before, places = places, np.asarray(choose_places(match, period), dtype=int)
+        before, places = places, choose_places(match, period)
         if len(places) < FEWEST_PLACES:
-            return match
+            return match, places
         if np.array_equal(before, places):
             break
     for _ in range(2):
-        match = match_at(band, places, period)
-        before, places = places, np.asarray(choose_places(match, period), dtype=int)
-        if len(places) < FEWEST_PLACES or np.array_equal(before, places):
+        match = match_at(band, np.array(places), period)
+        before, places = places, choose_places(match, period)
+        if len(places) < FEWEST_PLACES or before == places:
             break
-    return match
+    return match, places
 
 
 def match_at(band: np.ndarray, places: np.ndarray, period: float) -> np.ndarray:

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from assay.photo.period import periods_of, repeating, telling_channels
-from assay.photo.rhythm import FEWEST_PLACES, band_along, choose_places, follow, match_at, match_repeats, pieces
+from assay.photo.rhythm import FEWEST_PLACES, band_along, follow, match_at, match_repeats, pieces
 from assay.photo.row_ends import Surroundings, ended, onwards
 from assay.photo.strip import Strip
 
@@ -18,7 +18,7 @@ from assay.photo.strip import Strip
 GOES_ON = 0.7
 # How far from the drawn path a row may well run (standard deviation), as a share of the strip's half width.
 NEAR_PATH = 0.27
-# A row of this worth is taken at once; periods that are tried at most.
+# A row of this worth is taken at once, and its period with it; periods that are tried at most.
 SURE, MOST_TRIED = 0.62, 5
 
 
@@ -95,7 +95,7 @@ def _on_line(strip: Strip, line: np.ndarray, period: float) -> Row | None:
         return None
     gaps = np.diff(row.places)
     true = float(np.median(gaps[gaps < 1.5 * np.median(gaps)]))
-    if abs(true / period - 1) > 0.02:
+    if row.score < SURE and abs(true / period - 1) > 0.02:
         better = placed(strip, line, band, true)
         row = better if better and better.score > row.score else row
     return row
@@ -103,8 +103,7 @@ def _on_line(strip: Strip, line: np.ndarray, period: float) -> Row | None:
 
 def placed(strip: Strip, line: np.ndarray, band: np.ndarray, period: float) -> Row | None:
     """The row of a period along a line, the strip straightened on it being ``band``; None without enough places."""
-    match = match_repeats(band, period, strip.values.shape[1] // 2)
-    chosen = choose_places(match, period)
+    match, chosen = match_repeats(band, period, strip.values.shape[1] // 2)
     places = () if len(chosen) < FEWEST_PLACES else ended(chosen, match, Surroundings(strip, line, band, period))
     if len(places) < FEWEST_PLACES:
         return None

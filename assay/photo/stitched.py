@@ -15,7 +15,7 @@ from assay.errors import CannotMeasure
 from assay.photo.period import telling_channels
 from assay.photo.row import Row, find_row
 from assay.photo.row_ends import Surroundings, carried_past, end_shares
-from assay.photo.strip import Strip, straighten
+from assay.photo.strip import Strip, freed, straighten
 
 # Below this a stitch is less than a light and a dark pixel and a margin: aliasing cannot be told from stitches.
 FEWEST_PX_PER_STITCH = 2.5
@@ -89,10 +89,11 @@ class Stitched:
 
 def find_stitches(picture: Picture, points: np.ndarray, past_px: float = 0.0) -> Stitched:
     """The row along a path (N, 2), looked at for so far past its ends. Raises CannotMeasure."""
-    strip = straighten(picture, points, past_px)
-    if strip.stop - strip.start < FEWEST_STITCHES * FEWEST_PX_PER_STITCH:
-        raise CannotMeasure("path_too_short", length_px=strip.stop - strip.start)
-    _refuse_aliased(strip.grey[:, strip.start : strip.stop])
+    straight = straighten(picture, points, past_px)
+    if straight.stop - straight.start < FEWEST_STITCHES * FEWEST_PX_PER_STITCH:
+        raise CannotMeasure("path_too_short", length_px=straight.stop - straight.start)
+    _refuse_aliased(straight.grey[:, straight.start : straight.stop])
+    strip = freed(straight)
     row = find_row(strip, _longest(strip, picture))
     if row is None or not _holds(row):
         raise CannotMeasure("no_row_found", likeness=round(row.score, 3) if row else 0.0)

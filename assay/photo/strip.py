@@ -1,4 +1,4 @@
-"""The straightened surroundings of a traced path, freed of uneven light."""
+"""The straightened surroundings of a traced path, and freed of uneven light."""
 
 from dataclasses import dataclass
 
@@ -12,28 +12,45 @@ from assay.contracts import Picture
 # Half the width of the strip that is looked at: wide enough for bar stitches (about 5 mm) and a wobbly path.
 HALF_STRIP_MM = 3.6
 HALF_STRIP_PX = 28
+# Steps a standard deviation in which a strip's slow run is seen.
+STEPS = 4
 
 
 @dataclass(frozen=True, slots=True)
-class Strip:
-    """The straightened surroundings of a path."""
+class Straight:
+    """The straightened surroundings of a path, as photographed."""
 
     path: np.ndarray
     """(T, 2) pixels of the picture, one pixel apart, run on past both ends."""
     normal: np.ndarray
     """(T, 2) unit vectors across."""
-    values: np.ndarray
-    """(C, Y, T) light-corrected channels."""
-    tones: np.ndarray
-    """(C, Y, T) the same before the light was evened."""
-    grey: np.ndarray
-    """(Y, T) as photographed."""
+    rgb: np.ndarray
+    """(Y, T, 3) float32."""
     start: int
     stop: int
     """The drawn path's part of T."""
 
+    @property
+    def grey(self) -> np.ndarray:
+        """(Y, T)."""
+        return self.rgb.mean(-1)
 
-def straighten(picture: Picture, points: np.ndarray, past_px: float = 0.0) -> Strip:
+
+@dataclass(frozen=True, slots=True)
+class Strip:
+    """The same freed of uneven light."""
+
+    path: np.ndarray
+    normal: np.ndarray
+    values: np.ndarray
+    """(C, Y, T) light-corrected channels."""
+    tones: np.ndarray
+    """(C, Y, T) the same before the light was evened."""
+    start: int
+    stop: int
+
+
+def straighten(picture: Picture, points: np.ndarray, past_px: float = 0.0) -> Straight:
     """Straighten the surroundings of a path (N, 2), past both ends by a strip's half width or ``past_px``, which is
     more."""
     path = smooth_path(points)
@@ -55,8 +72,14 @@ def straighten(picture: Picture, points: np.ndarray, past_px: float = 0.0) -> St
         cv2.INTER_LINEAR,
         borderMode=cv2.BORDER_REPLICATE,
     ).astype(np.float32)
-    tones = _tones(strip)
-    return Strip(path, normal, _evened(tones, margin), tones, strip.mean(-1), margin, len(path) - margin)
+    return Straight(path, normal, strip, margin, len(path) - margin)
+
+
+def freed(straight: Straight) -> Strip:
+    """Freed of uneven light."""
+    tones = _tones(straight.rgb)
+    values = _evened(tones, straight.start)
+    return Strip(straight.path, straight.normal, values, tones, straight.start, straight.stop)
 
 
 def smooth_path(points: np.ndarray) -> np.ndarray:
@@ -90,7 +113,18 @@ def _evened(tones: np.ndarray, margin: int) -> np.ndarray:
     length = tones.shape[2]
     sigma = max(12.0, length / 14)
     parts = np.split(tones, (margin, length - margin), axis=2)
-    return np.concatenate([part - smooth_along(part, sigma, cv2.BORDER_REFLECT) for part in parts], axis=2)
+    return np.concatenate([part - _slow_run(part, sigma) for part in parts], axis=2)
+
+
+def _slow_run(part: np.ndarray, sigma: float) -> np.ndarray:
+    """A strip (C, Y, T) smoothed along the path so far that a few means of it, in steps, tell as much."""
+    channels, across, length = part.shape
+    few = min(length, max(2, round(STEPS * length / sigma)))
+    step = length / few
+    means = cv2.resize(part.reshape(-1, length), (few, channels * across), interpolation=cv2.INTER_AREA)
+    # What means and the way between two of them smooth already (their variance) is left out.
+    means = smooth_along(means, np.sqrt(max(sigma**2 - step**2 / 4, 0.0)) / step, cv2.BORDER_REFLECT)
+    return cv2.resize(means, (length, channels * across), interpolation=cv2.INTER_LINEAR).reshape(part.shape)
 
 
 def _denoised(channels: np.ndarray) -> np.ndarray:

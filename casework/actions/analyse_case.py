@@ -13,7 +13,7 @@ from time import monotonic
 from django.conf import settings
 from django.contrib.auth import get_user_model
 from django.db import transaction
-from django.db.models import F, Max
+from django.db.models import F
 from django.utils import timezone
 from django_tasks import task
 
@@ -48,7 +48,7 @@ def request_analysis(*, case: Case, user) -> None:
     if given_up:
         case.pair.photos.filter(state=Photo.State.READING).update(state=Photo.State.ARRIVED)
     arrived = _arrived(case).count()
-    waiting = arrived + len(_to_measure(case, photos_in_use(case.reference)))
+    waiting = arrived + len(_to_measure(case, photos_in_use(case.reference))[0])
     if not waiting:
         return
     with transaction.atomic():
@@ -78,13 +78,13 @@ def analyse_in_background(case_id: int, user_id: int) -> None:
 def analyse_case(*, case: Case, user) -> None:
     """Do a run: photographs are read, marks carried over, measures taken, findings graded as they come."""
     ground, references = ground_of(case), photos_in_use(case.reference)
-    needs, ended = needs_of(filter(_measured, ground.checkpoints)), False
+    needs, shown, ended = needs_of(filter(_measured, ground.checkpoints)), _shown(references, ground), False
     while not ended:
         for photo in _claimed(case):
             laid = read_photo(photo=photo, references=references, needs=needs)
             if photo.view == View.BOX_LABEL:
                 _inscribe_codes(case, user)
-            _carry_to_show(photo, references, ground, laid)
+            _carry_to_show(photo, references, shown, laid)
             _measure(case, user, ground, references, only=photo, laid=laid)
         if _left_to_others(case):
             return
@@ -129,9 +129,7 @@ def _measure(
     case: Case, user, ground: Ground, references: dict, only: Photo | None = None, laid: tuple | None = None
 ) -> None:
     measured: dict = {}
-    # Before it is looked up what waits: what is read from here on, others read.
-    before = Reading.objects.aggregate(newest=Max("pk"))["newest"] or 0
-    waiting = _to_measure(case, references, ground.checkpoints if only else None, only)
+    waiting, known = _to_measure(case, references, ground.checkpoints if only else None, only)
     if only:
         _tell(case, done=1, more=len(waiting))
     else:
@@ -149,7 +147,7 @@ def _measure(
             marking.checkpoint, marking.photo = checkpoint, photo
             read.append(read_photo_at(marking=marking, by=user, done=measured))
         if not left or monotonic() - told > TOLD_EVERY_S:
-            _keep(case, ground, read, since=before)
+            _keep(case, ground, read, since=known)
             _tell(case, done=len(read))
             read, told = [], monotonic()
 
@@ -174,18 +172,24 @@ def _tell(case: Case, *, done: int, more: int = 0) -> None:
     Case.objects.filter(pk=case.pk).update(**told)
 
 
-def _carry_to_show(photo: Photo, references: dict, ground: Ground, laid: tuple | None) -> None:
-    """Marks of checks that nothing measures: they say where to look. Where they cannot be carried, all is shown."""
+def _shown(references: dict, ground: Ground) -> dict[int, list[Marking]]:
+    """By reference photograph the marks of checks that nothing measures: they say where to look. One query."""
+    looked_at, shown = {checkpoint.pk: checkpoint for checkpoint in ground.checkpoints}, defaultdict(list)
+    for marking in Marking.objects.filter(photo__in=references.values(), checkpoint__measure=""):
+        if marking.checkpoint_id in looked_at:
+            marking.checkpoint = looked_at[marking.checkpoint_id]  # known: not to be asked for
+            shown[marking.photo_id].append(marking)
+    return shown
+
+
+def _carry_to_show(photo: Photo, references: dict, shown: dict[int, list[Marking]], laid: tuple | None) -> None:
+    """Where to look on a photograph. Where it cannot be said, all is shown."""
     reference = references.get((photo.view, photo.foot))
     if reference is None or photo.state != Photo.State.READ:
         return
-    looked_at = {checkpoint.pk: checkpoint for checkpoint in ground.checkpoints if not checkpoint.measure}
-    shown = list(reference.markings.filter(checkpoint__in=looked_at))
-    for marking in shown:
-        marking.checkpoint = looked_at[marking.checkpoint_id]  # known: not to be asked for
     with suppress(CannotAlign):
-        if shown:
-            carry_markings(drawn=shown, photo=photo, alignment=_aligned(reference, photo, laid))
+        if drawn := shown.get(reference.pk):
+            carry_markings(drawn=drawn, photo=photo, alignment=_aligned(reference, photo, laid))
 
 
 def _aligned(reference: Photo, photo: Photo, laid: tuple | None) -> Alignment:
@@ -195,7 +199,7 @@ def _aligned(reference: Photo, photo: Photo, laid: tuple | None) -> Alignment:
 
 def _inscribe_codes(case: Case, user) -> None:
     """What the bars of the box label say that is in use, next to whatever a person types."""
-    label = case.pair.photos.filter(view=View.BOX_LABEL, state=Photo.State.READ, set_aside=False).first()
+    label = case.pair.photos.filter(view=View.BOX_LABEL, state=Photo.State.READ, set_aside=False).only("codes").first()
     numbers = " ".join(sorted(code["text"] for code in label.codes if code["gtin14"])) if label else ""
     if numbers and numbers != case.pair.inscriptions.filter(place=SCANNED).values_list("text", flat=True).first():
         inscribe(pair=case.pair, places={SCANNED: numbers}, by=user, source=Inscription.Source.SCANNED, photo=label)
@@ -209,17 +213,22 @@ def _claimed(case: Case) -> Iterator[Photo]:
 
 
 def _arrived(case: Case):
-    return case.pair.photos.filter(state=Photo.State.ARRIVED).select_related("pair__house")
+    return case.pair.photos.filter(state=Photo.State.ARRIVED)
 
 
-def _to_measure(case: Case, theirs: dict, known: list | None = None, only: Photo | None = None) -> list[tuple]:
-    """(checkpoint, photograph, reference photograph) still to be read, or read off this photograph ``only``:
-    corrections by hand and done work stand. ``known``: the release's checks, where they are."""
+def _to_measure(
+    case: Case, theirs: dict, known: list | None = None, only: Photo | None = None
+) -> tuple[list[tuple], int]:
+    """(checkpoint, photograph, reference photograph) still to be read, or read off this photograph ``only``, and the
+    newest reading that was known then: corrections by hand and done work stand.
+
+    ``known``: the release's checks, where they are.
+    """
     checkpoints = list(filter(_measured, known or case.pair.release.checkpoints.all()))
     if only:
         checkpoints = [one for one in checkpoints if (one.view, one.foot) == (only.view, only.foot)]
     if only and not (checkpoints and in_use(only)):
-        return []
+        return [], 0
     ours = {(only.view, only.foot): only} if only else photos_in_use(case.pair)
     readings, waiting = _last_read(case, checkpoints), []
     marked = set(Marking.objects.filter(photo__pair=case.pair_id).values_list("photo_id", "checkpoint_id"))
@@ -229,7 +238,7 @@ def _to_measure(case: Case, theirs: dict, known: list | None = None, only: Photo
             checkpoint, readings.get(checkpoint.pk), photo, marked=(photo.pk, checkpoint.pk) in marked
         ):
             waiting.append((checkpoint, photo, beside(theirs, checkpoint.view, checkpoint.foot)))
-    return waiting
+    return waiting, max((row["pk"] for row in readings.values()), default=0)
 
 
 def _measured(checkpoint) -> bool:
@@ -238,7 +247,7 @@ def _measured(checkpoint) -> bool:
 
 def _last_read(case: Case, checkpoints: list) -> dict[int, dict]:
     """What a run must know of the latest reading of these checkpoints. One query."""
-    wanted = ("checkpoint_id", "photo_id", "method", "doubts", "refusal", "marks")
+    wanted = ("pk", "checkpoint_id", "photo_id", "method", "doubts", "refusal", "marks")
     read = Reading.objects.filter(pair=case.pair, checkpoint__in=checkpoints).order_by("pk")
     return {row["checkpoint_id"]: row for row in read.values(*wanted)}
 

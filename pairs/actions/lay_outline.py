@@ -7,10 +7,9 @@ import numpy as np
 
 from assay.contracts import Reading as CoreReading
 from assay.contracts import Stroke, StrokeKind
-from assay.errors import CannotAlign
 from assay.paperwork.size_rule import carried
 from assay.paperwork.sizes import Group
-from assay.photo.lay import Laid, lay
+from assay.photo.lay import Laid, lay_on_each
 from library.models import Checkpoint, Foot, View, rule_of
 from pairs.known import size_of
 from pairs.models import Photo
@@ -32,7 +31,7 @@ def laid_on_retail(found: CoreReading, checkpoint: Checkpoint, photo: Photo) -> 
     if surface is None:
         return found
     ours = surface.to_mm(np.array(found.overlay[0].points))
-    laid = [one for one in (_lay(ours, rim) for rim in _rims(checkpoint, photo)) if one]
+    laid = lay_on_each(ours, _rims(checkpoint, photo))
     if not laid:
         return found
     sizes = [abs(one.largest) for one in laid]
@@ -80,13 +79,6 @@ def _rims(checkpoint: Checkpoint, photo: Photo) -> list[np.ndarray]:
         if surface is not None and reading.overlay:
             rims.append(surface.to_mm(np.array(reading.overlay[0]["points"])))
     return rims
-
-
-def _lay(ours: np.ndarray, theirs: np.ndarray) -> Laid | None:
-    try:
-        return lay(ours, theirs)
-    except CannotAlign:
-        return None
 
 
 def _ribbon(laid: Laid, surface) -> list[Stroke]:

@@ -26,6 +26,11 @@ from pairs.pictures import eye, features_file, light_kept, pixels
 WITH_CODES = frozenset({View.BOX_LABEL, View.SIZE_TAG})
 # Views from which the two feet are mirror images that cannot be mistaken for each other.
 ONE_SIDED = frozenset({View.SIDE_OUT, View.UV_SIDE})
+# What reading finds; whatever else a person does to the photograph meanwhile stands.
+FOUND = (
+    *("state", "view", "foot", "sorted_by", "preview", "features"),
+    *("mm_per_px", "scale", "light", "codes", "guess", "fitness"),
+)
 # A fixed stand's scale is read off a ruler once; the shoe then stands a little nearer or further.
 STAND_RELATIVE = 0.01
 
@@ -104,7 +109,7 @@ def _keep(photo: Photo, look: Look, laid: tuple[Photo, Alignment] | None) -> Non
     with transaction.atomic():
         photo.preview.save("preview.jpg", ContentFile(look.preview), save=False)
         photo.features.save("features.npz", features_file(look.features), save=False)
-        photo.save()
+        photo.save(update_fields=FOUND)
         if laid:
             keep_alignment(reference=laid[0], photo=photo, alignment=laid[1])
 
