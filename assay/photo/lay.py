@@ -18,7 +18,8 @@ from assay.errors import CannotAlign
 
 STEP_MM = 0.4
 # Which way round a rim lies is found on every so many of its places; a rim that scatters by less lies right at once.
-THIN, SURELY_MM = 8, 0.5
+# How it lies is then found on every so many.
+THIN, SURELY_MM, FEW = 8, 0.5, 4
 # Rounds of laying on at most; and when it has settled, mm, where a turn counts by what it moves at an arm's length.
 ROUNDS, SETTLED_MM, ARM_MM = 40, 4e-3, 100.0
 # A rim that a turn by one radian moves by less than this, mm, is round: its turn cannot be told, and is left.
@@ -86,18 +87,17 @@ def _sought(ours: np.ndarray) -> _Sought:
 
 
 def _lay(ours: _Sought, theirs: np.ndarray) -> Laid:
-    reference = even(theirs, STEP_MM)
-    # Which way round: by a thin rim; then by half of the places, which tell as well as all how it lies.
-    thin, half = even(theirs, THIN * STEP_MM), even(theirs, 2 * STEP_MM)
-    thin_normals, best = outward(thin), None
+    reference, best = even(theirs, STEP_MM), None
+    normal = outward(reference)
+    # Which way round: by a thin rim; then by a few of the places, which tell as well as all how it lies.
     for turn in _starts(ours.rim, reference):
         shift = reference.mean(0) - turn @ ours.rim.mean(0)
-        fitted = _fit(ours.thin, thin, thin_normals, (turn, shift, None))
+        fitted = _fit(ours.thin, reference[::THIN], normal[::THIN], (turn, shift, None))
         best = fitted if best is None or fitted.scatter < best.scatter else best
         if best.scatter < SURELY_MM:
             break
-    turn, shift, scatter = _fit(ours.tree, half, outward(half), (best.turn, best.shift, 3 * best.scatter))
-    off, _ = _off(ours.tree, reference, outward(reference), turn, shift)
+    turn, shift, scatter = _fit(ours.tree, reference[::FEW], normal[::FEW], (best.turn, best.shift, 3 * best.scatter))
+    off, _ = _off(ours.tree, reference, normal, turn, shift)
     if float(np.median(np.abs(off))) > FURTHEST_MM:
         raise CannotAlign("rims_too_unlike")
     lasting = median_filter(off, int(LASTING_MM / STEP_MM) | 1, mode="wrap")

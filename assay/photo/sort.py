@@ -17,6 +17,8 @@ from assay.photo.match import promise
 # Share of the picture that is violet or blue and saturated before it was taken in ultraviolet light; and how many
 # pixels of its shorter side are looked at.
 VIOLET_SHARE, SAMPLES = 0.7, 120
+# From and to which hue (halves of a degree), saturation and value.
+VIOLET = ((105, 91, 0), (160, 255, 255))
 # The best view must have so many times the matches of the second best.
 CLEARLY = 1.5
 # Fewer matches than this decide no view, even alone.
@@ -59,8 +61,8 @@ def is_ultraviolet(frame: Frame) -> bool:
     """Whether the picture was taken in ultraviolet light."""
     step = max(1, min(frame.quarter.shape[:2]) // SAMPLES)
     small = np.ascontiguousarray(frame.quarter[::step, ::step])
-    hue, saturation, _ = np.moveaxis(cv2.cvtColor(small, cv2.COLOR_RGB2HSV), -1, 0).astype(int)
-    return bool(((hue >= 105) & (hue <= 160) & (saturation > 90)).mean() > VIOLET_SHARE)
+    violet = cv2.inRange(cv2.cvtColor(small, cv2.COLOR_RGB2HSV), *VIOLET)
+    return cv2.countNonZero(violet) > VIOLET_SHARE * violet.size
 
 
 def sort_view(
