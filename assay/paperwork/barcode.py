@@ -1,5 +1,6 @@
 """Barcodes and QR codes in a photograph, by zxing-cpp."""
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 import cv2
@@ -8,7 +9,7 @@ import zxingcpp
 
 from assay.errors import AssayError
 from assay.paperwork import gtin
-from assay.photo.frame import Frame
+from assay.photo.frame import Frame, grey_piece
 
 LINEAR = [
     zxingcpp.BarcodeFormat.EAN13,
@@ -95,14 +96,19 @@ def _stands(frame: Frame, read: Barcode, kind: zxingcpp.BarcodeFormat) -> bool:
     """Whether the symbol reads the same at another size: dots or print that look like bars once do not."""
     spots = np.array(read.corners)
     room = 0.35 * float(np.ptp(spots, axis=0).max())
-    piece, _ = frame.grey(*(spots.min(0) - room), *(spots.max(0) + room))
-    if max(piece.shape) > LARGE_PX:
-        piece = cv2.resize(piece, None, fx=SHRUNK, fy=SHRUNK, interpolation=cv2.INTER_AREA)
-    else:
-        piece = cv2.resize(piece, None, fx=ENLARGED, fy=ENLARGED, interpolation=cv2.INTER_CUBIC)
     (left, top), (right, low) = spots[:2]
-    again = zxingcpp.read_barcodes(piece, formats=[kind], try_rotate=bool(abs(low - top) > abs(right - left)))
-    return any(code.text == read.text for code in again)
+    how = {"formats": [kind], "try_rotate": bool(abs(low - top) > abs(right - left))}
+    pieces = _otherwise(frame, (*(spots.min(0) - room), *(spots.max(0) + room)))
+    return any(code.text == read.text for piece in pieces for code in zxingcpp.read_barcodes(piece, **how))
+
+
+def _otherwise(frame: Frame, box: tuple[float, ...]) -> Iterator[np.ndarray]:
+    """A place of the picture (left, top, right, low) in grey at other sizes, which costs least first."""
+    if max(box[2] - box[0], box[3] - box[1]) <= LARGE_PX:
+        yield cv2.resize(frame.grey(*box)[0], None, fx=ENLARGED, fy=ENLARGED, interpolation=cv2.INTER_CUBIC)
+        return
+    yield grey_piece(frame.half, *(at / 2 for at in box))[0]
+    yield cv2.resize(frame.grey(*box)[0], None, fx=SHRUNK, fy=SHRUNK, interpolation=cv2.INTER_AREA)
 
 
 def _barred(half: np.ndarray) -> list[tuple[tuple[int, int, int, int], bool]]:

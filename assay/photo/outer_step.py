@@ -91,14 +91,14 @@ def sharpness(strength: np.ndarray, noise: float) -> np.ndarray:
 
 
 def outermost(loop: np.ndarray) -> np.ndarray:
-    """The loop without knots: the outer rim of what it encloses."""
-    places = np.round(loop).astype(np.int32)
+    """The loop without knots, to a pixel or so: the outer rim of what it encloses, seen at half the size."""
+    places = np.round(loop / 2).astype(np.int32)
     corner = places.min(0) - 1
     fill = np.zeros((places.max(0) - corner + 2)[::-1], np.uint8)
     cv2.fillPoly(fill, [places - corner], 1)
-    fill = cv2.morphologyEx(fill, cv2.MORPH_OPEN, np.ones((5, 5), np.uint8))
+    fill = cv2.morphologyEx(fill, cv2.MORPH_OPEN, np.ones((3, 3), np.uint8))
     loops, _ = cv2.findContours(fill, cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)
-    return (max(loops, key=cv2.contourArea)[:, 0] + corner).astype(float)
+    return 2.0 * (max(loops, key=cv2.contourArea)[:, 0] + corner)
 
 
 def stretches(on: np.ndarray) -> Iterator[tuple[int, int]]:

@@ -20,6 +20,8 @@ GOES_ON = 0.7
 NEAR_PATH = 0.27
 # A row of this worth is taken at once, and its period with it; periods that are tried at most.
 SURE, MOST_TRIED = 0.62, 5
+# On a line of this worth no other is tried.
+SURE_LINE = 0.8
 
 
 @dataclass(frozen=True, slots=True)
@@ -83,9 +85,15 @@ def _worth(strip: Strip, row: Row) -> float:
 
 
 def _row(strip: Strip, period: float) -> Row | None:
-    telling = telling_channels(strip, period)
-    rows = [_on_line(telling, line, period) for line in follow(telling, period)]
-    return max((row for row in rows if row), key=lambda row: _worth(strip, row), default=None)
+    telling, best, most = telling_channels(strip, period), None, 0.0
+    for line in follow(telling, period):
+        row = _on_line(telling, line, period)
+        worth = _worth(strip, row) if row else 0.0
+        if worth > most:
+            best, most = row, worth
+        if most > SURE_LINE:
+            break
+    return best
 
 
 def _on_line(strip: Strip, line: np.ndarray, period: float) -> Row | None:

@@ -231,7 +231,9 @@ def _to_measure(
         return [], 0
     ours = {(only.view, only.foot): only} if only else photos_in_use(case.pair)
     readings, waiting = _last_read(case, checkpoints), []
-    marked = set(Marking.objects.filter(photo__pair=case.pair_id).values_list("photo_id", "checkpoint_id"))
+    # Asked for only of what was read before.
+    marked = Marking.objects.filter(photo__pair=case.pair_id).values_list("photo_id", "checkpoint_id")
+    marked = set(marked) if readings else set()
     for checkpoint in checkpoints:
         photo = ours.get((checkpoint.view, checkpoint.foot))
         if photo and _to_read(
