@@ -30,8 +30,8 @@ FEATURES = 500
 SIZES, SMALLER = 5, 1.3
 # Of how they are found and described; counted up where that changes, for kept ones are matched with new ones.
 FEATURES_VERSION = 2
-# Agreeing matches needed: unrelated views were seen to reach 7, the two feet's 16, the faintest of one thing (box lids)
-# 29.
+# Agreeing matches needed: unrelated views were seen to reach 10, the two feet's sides 7, the faintest of one thing (box
+# lids) 31.
 FEWEST_MATCHES = 20
 # Longest stretch against shortest: two photographs of one side of a shoe do not differ more than a tilt of 50° does.
 MOST_UNEVEN = 1.6
