@@ -9,7 +9,7 @@ from django.core.files.base import ContentFile
 
 from assay.contracts import Light, MarkKind, Marks, Picture
 from assay.measure.registry import MEASURES
-from assay.photo.align import FEATURES_VERSION, Features
+from assay.photo.align import Features
 from assay.photo.light import Correction, Fall
 from assay.photo.opening import decode
 from assay.photo.plane import Eye, Plane, eye_of
@@ -91,24 +91,21 @@ def light_kept(found: Correction) -> dict:
 
 
 def features(photo: Photo) -> Features | None:
-    """What it offers for recognition; None where it has not been read, or when that was still found otherwise."""
+    """What it offers for recognition; None where it has not been read."""
     return _offered(photo.features.path, (photo.width, photo.height)) if photo.features else None
 
 
 # As many as the views of a few releases: files never change.
 @lru_cache(maxsize=96)
-def _offered(path: str, size: tuple[int, int]) -> Features | None:
+def _offered(path: str, size: tuple[int, int]) -> Features:
     with np.load(path) as kept:
-        if "version" not in kept or kept["version"] != FEATURES_VERSION:
-            return None
         return Features(kept["points"], kept["descriptors"], kept["outline"], size)
 
 
 def features_file(found: Features) -> ContentFile:
     """The same as a file."""
     target = io.BytesIO()
-    kept = {"points": found.points, "descriptors": found.descriptors, "outline": found.outline}
-    np.savez(target, version=FEATURES_VERSION, **kept)
+    np.savez(target, points=found.points, descriptors=found.descriptors, outline=found.outline)
     return ContentFile(target.getvalue())
 
 

@@ -25,13 +25,8 @@ from assay.photo.subject import Subject
 WORKING_SIDE = 640
 # The strongest features are found again most often: of 900 a smaller share was, and unrelated views agreed on more.
 FEATURES = 500
-# Sizes that features are sought at, each so many times the next: as many finer steps cost a third more, and views were
-# told apart no better.
-SIZES, SMALLER = 5, 1.3
-# Of how they are found and described; counted up where that changes, for kept ones are matched with new ones.
-FEATURES_VERSION = 2
-# Agreeing matches needed: unrelated views were seen to reach 10, the two feet's sides 7, the faintest of one thing (box
-# lids) 31.
+# Agreeing matches needed: unrelated views were seen to reach 7, the two feet's 16, the faintest of one thing (box lids)
+# 29.
 FEWEST_MATCHES = 20
 # Longest stretch against shortest: two photographs of one side of a shoe do not differ more than a tilt of 50° does.
 MOST_UNEVEN = 1.6
@@ -98,7 +93,7 @@ def features_of(frame: Frame, subject: Subject, *, mirror: bool = False) -> Feat
     Mirrored features fit the other foot's photographs: ``by_features`` then wants ``mirror`` as well.
     """
     grey, scale, corner = _remembered.of(frame.rgb, str(subject.box).encode(), lambda: _looked_at(frame, subject))
-    finder = cv2.ORB_create(FEATURES, scaleFactor=SMALLER, nlevels=SIZES, fastThreshold=8, edgeThreshold=16)
+    finder = cv2.ORB_create(nfeatures=FEATURES, fastThreshold=8, edgeThreshold=16)
     found, described = finder.detectAndCompute(np.ascontiguousarray(grey[:, ::-1]) if mirror else grey, None)
     points = np.array([p.pt for p in found], np.float32).reshape(-1, 2)
     if mirror:

@@ -68,9 +68,9 @@ def level_of(frame: Frame, longest: int) -> tuple[np.ndarray, float]:
     """The smallest level that still has ``longest`` pixels a side, shrunk to it; and its size against the full one."""
     level, share = frame.at_least(longest)
     scale = min(1.0, longest / max(level.shape[:2]))
-    if scale < 0.5:
+    if scale < 1 and level is frame.eighth:
         level = cv2.resize(level, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA)
     elif scale < 1:
-        # A light blur and linear sampling cost half to a fifth of area averaging.
+        # Between a half and whole: on larger levels a light blur and linear sampling cost a fifth of area averaging.
         level = cv2.resize(cv2.blur(level, (2, 2)), None, fx=scale, fy=scale, interpolation=cv2.INTER_LINEAR)
     return level, share * scale

@@ -18,7 +18,7 @@ from assay.photo.strip import Strip
 GOES_ON = 0.7
 # How far from the drawn path a row may well run (standard deviation), as a share of the strip's half width.
 NEAR_PATH = 0.27
-# A row of this worth is taken at once, and its period with it; periods that are tried at most.
+# A row of this worth is taken at once; periods that are tried at most.
 SURE, MOST_TRIED = 0.62, 5
 # On a line of this worth no other is tried.
 SURE_LINE = 0.8
@@ -103,7 +103,7 @@ def _on_line(strip: Strip, line: np.ndarray, period: float) -> Row | None:
         return None
     gaps = np.diff(row.places)
     true = float(np.median(gaps[gaps < 1.5 * np.median(gaps)]))
-    if row.score < SURE and abs(true / period - 1) > 0.02:
+    if abs(true / period - 1) > 0.02:
         better = placed(strip, line, band, true)
         row = better if better and better.score > row.score else row
     return row

@@ -20,7 +20,7 @@ OFF_GROUND, OFF_SCATTER = 7.0, 4.0
 COLOUR, LIGHTER, DARKER = 1.5, 0.8, 0.4
 SMALLEST_SHARE = 0.02
 # So many places of it, more or less, tell how the ground runs.
-GROUND_LOOKED_AT = 2000
+GROUND_LOOKED_AT = 4000
 # Longer against wide than any shoe, box or tag: an edge or a row, not the thing.
 LONGEST = 4.5
 # Share of the picture's rim that the thing may touch before it counts as cut off.

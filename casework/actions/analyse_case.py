@@ -83,14 +83,14 @@ def analyse_case(*, case: Case, user) -> None:
         for photo in _claimed(case):
             laid = read_photo(photo=photo, references=references, needs=needs)
             if photo.view == View.BOX_LABEL:
-                _inscribe_codes(case, user)
+                inscribe_codes(case, user)
             _carry_to_show(photo, references, shown, laid)
             _measure(case, user, ground, references, only=photo, laid=laid)
         if _left_to_others(case):
             return
         _measure(case, user, ground, references)
         # Of a label set aside since it was read the numbers no longer stand.
-        _inscribe_codes(case, user)
+        inscribe_codes(case, user)
         ended = _ended(case)
     with transaction.atomic():
         regrade(case)
@@ -197,7 +197,7 @@ def _aligned(reference: Photo, photo: Photo, laid: tuple | None) -> Alignment:
     return laid[1] if laid and laid[0] == reference else align_photo(reference=reference, photo=photo)
 
 
-def _inscribe_codes(case: Case, user) -> None:
+def inscribe_codes(case: Case, user) -> None:
     """What the bars of the box label say that is in use, next to whatever a person types."""
     label = case.pair.photos.filter(view=View.BOX_LABEL, state=Photo.State.READ, set_aside=False).only("codes").first()
     numbers = " ".join(sorted(code["text"] for code in label.codes if code["gtin14"])) if label else ""

@@ -8,13 +8,14 @@ from django.db import transaction
 from assay.contracts import CORRECTED_BY_HAND
 from assay.errors import AssayError, CannotAlign, CannotMeasure
 from assay.photo.align import Alignment, by_landmarks
-from casework.actions.analyse_case import request_analysis
+from casework.actions.analyse_case import inscribe_codes, request_analysis
 from casework.grading import regrade
 from casework.ledger import note
 from casework.models import Case
 from library.models import WITHOUT_FOOT, Foot, View
 from pairs.actions.align_photo import keep_alignment
 from pairs.actions.mark_photo import carry_markings
+from pairs.actions.read_photo import WITH_CODES, read_codes
 from pairs.actions.scale_photo import scale_by_id1, scale_by_points, set_height
 from pairs.actions.take_reading import correct_reading, measure_photo
 from pairs.models import Marking, Photo
@@ -31,6 +32,10 @@ def sort_photo(*, case: Case, photo: Photo, user, view: str, foot: str) -> None:
         photo.view, photo.foot = view, "" if view in WITHOUT_FOOT else foot
         photo.sorted_by, photo.set_aside = Photo.SortedBy.PERSON, False
         photo.save(update_fields=["view", "foot", "sorted_by", "set_aside"])
+        if view in WITH_CODES and photo.state == Photo.State.READ and not photo.codes:
+            read_codes(photo)
+            inscribe_codes(case, user)
+            regrade(case)
         note(case, user, "photo_sorted", photo=photo.pk, view=view, foot=photo.foot)
     request_analysis(case=case, user=user)
 

@@ -21,7 +21,7 @@ def align_photo(*, reference: Photo, photo: Photo) -> Alignment:
 
 
 def offered(photo: Photo) -> Features:
-    """What a photograph offers for recognition; found now where it was read before they were kept as now."""
+    """What a photograph offers for recognition; found now where it was read before such things were kept."""
     known = features(photo)
     if known is None:
         frame = frame_of(pixels(photo.full.path))

@@ -114,6 +114,16 @@ def _keep(photo: Photo, look: Look, laid: tuple[Photo, Alignment] | None) -> Non
             keep_alignment(reference=laid[0], photo=photo, alignment=laid[1])
 
 
+def read_codes(photo: Photo) -> None:
+    """Keep the barcodes on a photograph that was found only now to be of a thing that carries them."""
+    photo.codes = _codes(photo, frame_of(pixels(photo.full.path)))
+    if doubts := _code_doubts(photo.codes):
+        usable = photo.fitness["verdict"] == Fitness.USABLE
+        verdict = Fitness.DOUBTS.value if usable else photo.fitness["verdict"]
+        photo.fitness |= {"verdict": verdict, "doubts": [*doubts, *photo.fitness["doubts"]]}
+    photo.save(update_fields=["codes", "fitness"])
+
+
 def _codes(photo: Photo, frame: Frame) -> list[dict]:
     """Barcodes on a label; other photographs are not looked through."""
     return [asdict(code) for code in barcode.find(frame)] if photo.view in WITH_CODES else []

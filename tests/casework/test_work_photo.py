@@ -23,6 +23,7 @@ from pairs.actions.mark_photo import carry_markings, mark_photo
 from pairs.actions.read_photo import read_photo
 from pairs.actions.receive_photo import receive_photo
 from pairs.models import Marking, Pair, Photo
+from tests.assay.paperwork.test_barcode import drawn
 from tests.assay.photo.benches import card_bench
 from tests.assay.photo.test_opening import file_of
 from tests.casework.test_analyse_case import jpeg
@@ -128,6 +129,18 @@ class WorkingOnPhotographs(WithPhotographs):
         self.assertContains(self.client.get(self.url("tray")), "Looks like left shoe, side, outer")
         with self.assertRaises(AssayError):
             work_photo.sort_photo(**self.given, view="from_mars", foot="left")
+
+    def test_bars_are_read_off_a_label_that_a_person_sorted_and_stand_on_the_pair(self):
+        bars = drawn("EAN13", "6291041500213")
+        label = np.vstack([np.full((400, *bars.shape[1:]), 200, np.uint8), bars])
+        photo = receive_photo(pair=self.case.pair, data=jpeg(label[::-1, ::-1].copy()), by=self.scene.mara)
+        analyse_case(case=self.case, user=self.scene.mara)
+        photo.refresh_from_db()
+        self.assertEqual((photo.view, photo.codes), ("", []))
+        work_photo.sort_photo(case=self.case, photo=photo, user=self.scene.mara, view="box_label", foot="")
+        photo.refresh_from_db()
+        self.assertIn("upside_down", photo.fitness["doubts"])
+        self.assertIn("6291041500213", self.case.pair.inscriptions.get(place="box.scanned").text)
 
     def test_a_photograph_to_be_taken_again_accuses_nobody_until_somebody_has_looked(self):
         """The retail pairs have 13; this one has many more: a flag, but not off a photograph that is not fit."""

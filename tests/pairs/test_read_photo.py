@@ -10,10 +10,9 @@ from assay.photo.frame import frame_of
 from assay.simulator.camera import Camera
 from assay.simulator.scene import CardPlace
 from assay.simulator.shading import Lamp, lamp_colour
-from pairs.actions.align_photo import offered
 from pairs.actions.read_photo import _foot_assumed, read_photo
 from pairs.actions.receive_photo import receive_photo
-from pairs.pictures import correction, features, features_file, plane
+from pairs.pictures import correction, features, plane
 from tests.assay.paperwork.test_barcode import drawn
 from tests.assay.photo.benches import MIDDLE, card_bench
 from tests.casework.test_analyse_case import jpeg
@@ -43,16 +42,6 @@ class ReadingAPhotograph(TestCase):
         self.assertLess(correction(photo).residual_de00, 1.0)
         self.assertEqual(features(photo).size, frame.size)
         self.assertTrue(photo.preview)
-
-    def test_features_kept_by_an_earlier_way_are_found_anew(self):
-        photo = self.read(card_bench(Camera(mm_per_px=0.2))[0])
-        found = features(photo)
-        with mock.patch("pairs.pictures.FEATURES_VERSION", 1):
-            photo.features.save("features.npz", features_file(found), save=True)
-        self.assertIsNone(features(photo))
-        offered(photo)
-        photo.refresh_from_db()
-        self.assertIsNotNone(features(photo))
 
     def test_bars_on_a_label_are_kept_and_what_is_wrong_with_them_is_said(self):
         one, two = drawn("EAN13", "6291041500213"), drawn("UPCA", "036000291452")
