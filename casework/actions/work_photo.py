@@ -28,12 +28,14 @@ def sort_photo(*, case: Case, photo: Photo, user, view: str, foot: str) -> None:
     """Say what a photograph shows. Raises AssayError ``no_such_view``."""
     if view not in View.values or (foot not in Foot.values and view not in WITHOUT_FOOT):
         raise AssayError("no_such_view")
+    photo.view, photo.foot = view, "" if view in WITHOUT_FOOT else foot
+    photo.sorted_by, photo.set_aside = Photo.SortedBy.PERSON, False
+    # Before anything is written: nobody else waits for the decoding.
+    if unread := view in WITH_CODES and photo.state == Photo.State.READ and not photo.codes:
+        read_codes(photo)
     with transaction.atomic():
-        photo.view, photo.foot = view, "" if view in WITHOUT_FOOT else foot
-        photo.sorted_by, photo.set_aside = Photo.SortedBy.PERSON, False
         photo.save(update_fields=["view", "foot", "sorted_by", "set_aside"])
-        if view in WITH_CODES and photo.state == Photo.State.READ and not photo.codes:
-            read_codes(photo)
+        if unread:
             inscribe_codes(case, user)
             regrade(case)
         note(case, user, "photo_sorted", photo=photo.pk, view=view, foot=photo.foot)

@@ -118,9 +118,8 @@ def read_codes(photo: Photo) -> None:
     """Keep the barcodes on a photograph that was found only now to be of a thing that carries them."""
     photo.codes = _codes(photo, frame_of(pixels(photo.full.path)))
     if doubts := _code_doubts(photo.codes):
-        usable = photo.fitness["verdict"] == Fitness.USABLE
-        verdict = Fitness.DOUBTS.value if usable else photo.fitness["verdict"]
-        photo.fitness |= {"verdict": verdict, "doubts": [*doubts, *photo.fitness["doubts"]]}
+        doubts += photo.fitness["doubts"]
+        photo.fitness |= {"verdict": _verdict(Fitness(photo.fitness["verdict"]), doubts), "doubts": doubts}
     photo.save(update_fields=["codes", "fitness"])
 
 
@@ -193,5 +192,9 @@ def _code_doubts(codes: list[dict]) -> list[str]:
 def fitness_kept(fit: Fit, extra: list[str]) -> dict:
     """A verdict as it is stored, with doubts that came from elsewhere."""
     doubts = [*extra, *fit.doubts]
-    verdict = Fitness.DOUBTS if fit.fitness is Fitness.USABLE and doubts else fit.fitness
-    return {"verdict": verdict.value, "doubts": doubts, "retake": list(fit.retake), "numbers": dict(fit.numbers)}
+    verdict = _verdict(fit.fitness, doubts)
+    return {"verdict": verdict, "doubts": doubts, "retake": list(fit.retake), "numbers": dict(fit.numbers)}
+
+
+def _verdict(found: Fitness, doubts: list[str]) -> str:
+    return (Fitness.DOUBTS if found is Fitness.USABLE and doubts else found).value
