@@ -33,6 +33,8 @@ class Picture:
     light: Light = Light.NONE
     doubts: tuple[str, ...] = ()
     """Reason codes found when the picture was opened: ``blurred``, ``clipped`` …"""
+    card: tuple[Point, ...] = ()
+    """Corners of the bench card, px, where one lies in the picture: neither ground nor thing."""
 
     @property
     def size(self) -> tuple[int, int]:

@@ -32,7 +32,8 @@ def picture(photo: Photo) -> Picture:
     """The photograph as the core takes it."""
     doubts = (*photo.fitness.get("retake", ()), *photo.fitness.get("doubts", ()), *photo.scale.get("doubts", ()))
     light = Light.CARD if "matrix" in photo.light else Light.NONE
-    return Picture(pixels(photo.full.path), photo.mm_per_px, light=light, doubts=doubts)
+    card = tuple(map(tuple, photo.scale.get("corners", ())))
+    return Picture(pixels(photo.full.path), photo.mm_per_px, light=light, doubts=doubts, card=card)
 
 
 def eye(photo: Photo) -> Eye:

@@ -16,7 +16,7 @@ from assay.errors import CannotMeasure
 from assay.photo.round_holes import find_holes, holes_at
 from assay.photo.round_rim import Spot
 
-METHOD = "holes/4"
+METHOD = "holes/5"
 PARTS = ("diameter_mm", "roundness_ratio", "darkness_ratio")
 
 # Standard uncertainty of a radius, px, by its rim and where that is hidden; and of a darkness.

@@ -16,7 +16,7 @@ from assay.errors import CannotMeasure
 from assay.photo.edge import HAND_PX, crossing, edge_along
 from assay.photo.round_holes import find_holes
 
-METHOD = "landing/1"
+METHOD = "landing/2"
 PARTS = ("landing_mm", "angle_deg", "scatter_mm")
 # Room beside the row and past its ends in which its holes are looked for, mm; pixels without a scale.
 ROOM_MM, ROOM_PX = 2.6, 22

@@ -16,7 +16,7 @@ from assay.contracts import CORRECTED_BY_HAND, Marks, Picture, Point, Reading, S
 from assay.errors import CannotMeasure
 from assay.photo.strip import straighten
 
-METHOD = "layers/1"
+METHOD = "layers/2"
 PARTS = ("total_mm", "thinnest_mm", "thickest_mm")
 # Half the width that is averaged, px; the thinnest band that is told, px; most bands.
 HALF_PX, THINNEST_PX, MOST = 6, 2.5, 12

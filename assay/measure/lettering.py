@@ -17,7 +17,7 @@ from assay.contracts import Marks, Picture, Point, Reading, Stroke, StrokeKind
 from assay.errors import CannotMeasure
 from assay.photo.light import grey_light
 
-METHOD = "lettering/5"
+METHOD = "lettering/6"
 PARTS = ("height_mm", "stroke_mm", "gap_mm", "pitch_mm", "stroke_ratio", "gap_ratio")
 # Fine pixels to one of the picture's: a third as many for the first, rough look; fewer where the print is large anyway.
 FINEST, COARSEST, MOST_FINE = 8, 4, 2_200_000

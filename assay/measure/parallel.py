@@ -16,7 +16,7 @@ from assay.errors import CannotMeasure
 from assay.photo.follow import best_path, refined
 from assay.photo.strip import Straight, straighten
 
-METHOD = "parallel/2"
+METHOD = "parallel/3"
 PARTS = ("mean_mm", "drift_mm", "least_mm", "most_mm", "scatter_mm")
 # Softening across and along the lines, px; what a sideways step costs; how far a line must rise over the scatter.
 ACROSS_PX, ALONG_PX, STIFF, CLEAR = 1.0, 16.0, 0.25, 3.0

@@ -34,23 +34,23 @@ class Measure:
 
 
 # What is read off a rim: version, coarsest pixel, longest side.
-_RIM = (8, 0.4, BAND_SIDE)
+_RIM = (9, 0.4, BAND_SIDE)
 
 MEASURES = {
     entry.name: entry
     for entry in (
-        Measure("seam", MarkKind.PATH, seam.measure, seam.rebuild, seam.PARTS, 9, 0.22),
-        Measure("holes", MarkKind.REGION, holes.measure, holes.rebuild, holes.PARTS, 4, 0.25),
-        Measure("landing", MarkKind.PATH, landing.measure, landing.rebuild, landing.PARTS, 1, 0.22),
-        Measure("layers", MarkKind.PATH, layers.measure, layers.rebuild, layers.PARTS, 1, 0.12),
-        Measure("lettering", MarkKind.REGION, lettering.measure, lettering.rebuild, lettering.PARTS, 5, 0.16),
+        Measure("seam", MarkKind.PATH, seam.measure, seam.rebuild, seam.PARTS, 10, 0.22),
+        Measure("holes", MarkKind.REGION, holes.measure, holes.rebuild, holes.PARTS, 5, 0.25),
+        Measure("landing", MarkKind.PATH, landing.measure, landing.rebuild, landing.PARTS, 2, 0.22),
+        Measure("layers", MarkKind.PATH, layers.measure, layers.rebuild, layers.PARTS, 2, 0.12),
+        Measure("lettering", MarkKind.REGION, lettering.measure, lettering.rebuild, lettering.PARTS, 6, 0.16),
         Measure("outline", MarkKind.REGION, outline.measure, outline.rebuild, outline.PARTS, *_RIM),
-        Measure("parallel", MarkKind.PATH, parallel.measure, parallel.rebuild, parallel.PARTS, 2, 0.22),
-        Measure("place", MarkKind.PATH, place.measure, place.rebuild, place.PARTS, 1, 0.25),
+        Measure("parallel", MarkKind.PATH, parallel.measure, parallel.rebuild, parallel.PARTS, 3, 0.22),
+        Measure("place", MarkKind.PATH, place.measure, place.rebuild, place.PARTS, 2, 0.25),
         Measure("profile_side", MarkKind.REGION, profile.measure_side, profile.rebuild, profile.SIDE_PARTS, *_RIM),
         Measure("profile_rear", MarkKind.REGION, profile.measure_rear, profile.rebuild, profile.REAR_PARTS, *_RIM),
         Measure("profile_top", MarkKind.REGION, profile.measure_top, profile.rebuild, profile.TOP_PARTS, *_RIM),
-        Measure("row_end", MarkKind.PATH, row_end.measure, row_end.rebuild, row_end.PARTS, 4, 0.22),
-        Measure("span", MarkKind.PATH, span.measure, span.rebuild, ("span_mm", "lean_deg"), 1, 0.25),
+        Measure("row_end", MarkKind.PATH, row_end.measure, row_end.rebuild, row_end.PARTS, 5, 0.22),
+        Measure("span", MarkKind.PATH, span.measure, span.rebuild, ("span_mm", "lean_deg"), 2, 0.25),
     )
 }

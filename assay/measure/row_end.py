@@ -17,7 +17,7 @@ from assay.photo.edge import crossing, edge_along
 from assay.photo.stitch import form_of
 from assay.photo.stitched import Stitched, find_stitches
 
-METHOD = "row_end/4"
+METHOD = "row_end/5"
 PARTS = ("end_mm", "past", "angle_deg")
 FEWEST_PLACES = 4
 # How far past the edge the row is looked for, mm; pixels without a scale.

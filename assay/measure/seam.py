@@ -29,7 +29,7 @@ from assay.photo.stitch import form_of, tightest_bend
 from assay.photo.stitched import FEWEST_PX_PER_STITCH, Stitched, find_stitches
 from assay.photo.strip import Strip, smooth_path
 
-METHOD = "seam/9"
+METHOD = "seam/10"
 PARTS = (
     "pitch_mm",
     "pitch_cv",

@@ -13,7 +13,7 @@ from assay.contracts import Marks, Picture, Point, Reading, Stroke, StrokeKind
 from assay.errors import CannotMeasure
 from assay.photo.edge import BANDS, Edge, find_edge, reach_of
 
-METHOD = "span/1"
+METHOD = "span/2"
 # How much of an edge is looked at, mm; pixels without a scale.
 HALF_BAND_MM, HALF_BAND_PX = 6.0, 48
 # With less to look at on either side of an end there is no edge to tell from noise, px.

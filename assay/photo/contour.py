@@ -36,7 +36,8 @@ from assay.photo.subject import find_subjects
 
 # How far from the ground's colour (Lab) the thing is looked for: pale on pale is tried where the first is not sure.
 OFF_GROUND, SURE = (7.0, 4.0, 2.5), 0.007
-# Working size: longer sides are shrunk to it; and how far off a rough outline the rim is looked for.
+# Working size: longer sides are shrunk to it (at 1400 the simulator's soles, hardly told from their shadow, were lost);
+# and how far off a rough outline the rim is looked for.
 BAND_SIDE, REACH_SHARE = 1800, 0.012
 # Light counts through its square root: between light, in which dark steps vanish, and its logarithm.
 ROOTS = np.sqrt(np.arange(256, dtype=np.float32))
@@ -79,38 +80,45 @@ def rim_of(picture: Picture, marks: Marks) -> tuple[Rim, tuple[str, ...]]:
 
     Raises what marks and rim raise, and CannotMeasure ``rim_unclear`` where too much of it is a guess.
     """
-    rim = find_rim(picture.rgb, marks.checked(picture.size))
+    rim = find_rim(picture, marks.checked(picture.size))
     if rim.guessed > GUESSED_MOST:
         raise CannotMeasure("rim_unclear", share=round(100 * rim.guessed))
     guessed = ("rim_partly_guessed",) if rim.guessed > GUESSED_UNSAID else ()
     return rim, tuple(dict.fromkeys((*picture.doubts, *guessed)))
 
 
-def find_rim(rgb: np.ndarray, within_px: np.ndarray | None = None) -> Rim:
-    """Find the rim of the one thing in an upright (H, W, 3) uint8 picture; ``within_px``: a loose region around it.
+def find_rim(picture: Picture, within_px: np.ndarray | None = None) -> Rim:
+    """Find the rim of the one thing in a picture; ``within_px``: a loose region around it.
 
     The last few are remembered: several gauges are read off one rim. Raises CannotMeasure ``nothing_stands_out`` or
     ``cut_by_frame``.
     """
     key = b"" if within_px is None else np.asarray(within_px, float).tobytes()
-    return _remembered.of(rgb, key, lambda: _found(rgb, within_px))
+    return _remembered.of(picture.rgb, key, lambda: _at_working_size(picture, within_px))
 
 
-def _found(rgb: np.ndarray, within_px: np.ndarray | None) -> Rim:
-    frame = frame_of(rgb)
+def _at_working_size(picture: Picture, within_px: np.ndarray | None) -> Rim:
+    card = np.array(picture.card) if picture.card else None
+    scale = BAND_SIDE / max(picture.size)
+    if scale >= 1:
+        return _found(picture.rgb, within_px, card)
     # Shrunk by area: rims move by what cheaper ways leave behind.
-    scale = min(1.0, BAND_SIDE / max(rgb.shape[:2]))
-    small = cv2.resize(rgb, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA) if scale < 1 else rgb
-    roots = cv2.LUT(small, ROOTS)
+    small = cv2.resize(picture.rgb, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA)
+    rim = _found(small, *(at_px if at_px is None else (at_px + 0.5) * scale - 0.5 for at_px in (within_px, card)))
+    return Rim((rim.points + 0.5) / scale - 0.5, rim.clear)
+
+
+def _found(rgb: np.ndarray, within_px: np.ndarray | None, card_px: np.ndarray | None) -> Rim:
+    roots = cv2.LUT(rgb, ROOTS)
     best, refusal, begun = None, CannotMeasure("nothing_stands_out"), []
-    for subject in find_subjects(frame, OFF_GROUND, within_px=within_px):
+    for subject in find_subjects(frame_of(rgb), OFF_GROUND, card_px, within_px):
         if not subject.found or subject.cut_off:
             refusal = refusal if not subject.found else CannotMeasure("cut_by_frame")
             continue
         # An outline within the reach of what was found, or of what that began with, leads to the same rim.
-        away = min((tree.query(subject.outline)[0].max() * scale for tree in begun), default=np.inf)
-        if away > REACH_SHARE / 2 * max(small.shape[:2]):
-            rim = _around(roots, subject.outline, scale)
+        away = min((tree.query(subject.outline)[0].max() for tree in begun), default=np.inf)
+        if away > REACH_SHARE / 2 * max(rgb.shape[:2]):
+            rim = _around(roots, subject.outline)
             begun += [cKDTree(subject.outline), cKDTree(rim.points)]
             if best is None or rim.guessed < best.guessed:
                 best = rim
@@ -118,21 +126,21 @@ def _found(rgb: np.ndarray, within_px: np.ndarray | None) -> Rim:
             break
     if best is None:
         raise refusal
-    rim = _further_out(roots, best, scale, within_px)
+    rim = _further_out(roots, best, within_px)
     if rim.guessed > GUESSED_UNSAID:
-        rim = _refound(roots, rim, scale, within_px)
+        rim = _refound(roots, rim, within_px)
     beyond = np.array(rgb.shape[1::-1]) - 1 - rim.points
     if np.count_nonzero(np.minimum(rim.points, beyond).min(1) < AT_FRAME_PX) > AT_FRAME:
         raise CannotMeasure("cut_by_frame")
     return rim
 
 
-def _refound(roots: np.ndarray, rim: Rim, scale: float, within_px: np.ndarray | None) -> Rim:
+def _refound(roots: np.ndarray, rim: Rim, within_px: np.ndarray | None) -> Rim:
     """The rim with its lost stretches led round by what a fan shows there, for as long as that leaves less of it a
     guess."""
     for _ in range(MOST_LOST):
-        loops = refound(roots, (rim.points + 0.5) * scale - 0.5, rim.clear < 1)
-        tried = [one for one in (_near(roots, loop, scale) for loop in loops) if _inside(one.points, within_px)]
+        loops = refound(roots, rim.points, rim.clear < 1)
+        tried = [one for one in (_near(roots, loop) for loop in loops) if _inside(one.points, within_px)]
         best = min([rim, *tried], key=lambda one: one.guessed)
         if best is rim:
             break
@@ -140,31 +148,29 @@ def _refound(roots: np.ndarray, rim: Rim, scale: float, within_px: np.ndarray | 
     return rim
 
 
-def _around(roots: np.ndarray, outline: np.ndarray, scale: float) -> Rim:
-    """The rim near a rough outline in full pixels: far around it, then near what was found, until it stays."""
+def _around(roots: np.ndarray, outline: np.ndarray) -> Rim:
+    """The rim near a rough outline: far around it, then near what was found, until it stays."""
     reach = REACH_SHARE * max(roots.shape[:2])
-    points, _ = follow_step(roots, even((outline + 0.5) * scale - 0.5, STEP_PX), reach)
+    points, _ = follow_step(roots, even(outline, STEP_PX), reach)
     for _ in range(ROUNDS):
         loop = even(outermost(points), STEP_PX)
         points, clear = follow_step(roots, loop, reach / 2)
         if np.hypot(*(points - loop).T).max() < STAYS_PX:
             break
-    return Rim((points + 0.5) / scale - 0.5, clear)
+    return Rim(points, clear)
 
 
-def _near(roots: np.ndarray, loop: np.ndarray, scale: float) -> Rim:
-    """The rim near a loop of the shrunken picture, followed once."""
-    start = even(outermost(loop), STEP_PX)
-    points, clear = follow_step(roots, start, REACH_SHARE / 2 * max(roots.shape[:2]))
-    return Rim((points + 0.5) / scale - 0.5, clear)
+def _near(roots: np.ndarray, loop: np.ndarray) -> Rim:
+    """The rim near a loop, followed once."""
+    return Rim(*follow_step(roots, even(outermost(loop), STEP_PX), REACH_SHARE / 2 * max(roots.shape[:2])))
 
 
-def _further_out(roots: np.ndarray, rim: Rim, scale: float, within_px: np.ndarray | None) -> Rim:
+def _further_out(roots: np.ndarray, rim: Rim, within_px: np.ndarray | None) -> Rim:
     """The rim moved out where a sharp step stands outside it for long (a lining seen behind the collar has nearly the
     ground's tone, and was taken for shadow), or where it was left, and come back to, for a stronger one further in."""
     size = max(roots.shape[:2])
     across = STRAIGHT_ON_PX + np.arange(2 * round(OUT_SHARE * size / 2))
-    as_it_is = even((rim.points + 0.5) * scale - 0.5, FURTHER_PX)
+    as_it_is = even(rim.points, FURTHER_PX)
     loop, normal, strength = unrolled(roots, as_it_is, across)
     noise = float(np.median(strength[:, -len(across) // 4 :])) + 1e-4
     firm = np.minimum(strength / (FULL * noise), 1.0) * sharpness(strength, noise)
@@ -178,15 +184,15 @@ def _further_out(roots: np.ndarray, rim: Rim, scale: float, within_px: np.ndarra
     keep = np.zeros(len(loop), bool)
     for first, last in _shown(np.roll(at > 0, -turn), np.roll(shown, -turn), short):
         run = (np.arange(first, last) + turn) % len(loop)
-        places = (loop[run] + normal[run] * out[run, None] + 0.5) / scale - 0.5
+        places = loop[run] + normal[run] * out[run, None]
         # Where a short one is the rim, the way left it at one end and came back at the other.
         if (last - first >= long or kinks[run[[0, -1]]].all()) and _inside(places, within_px):
             keep[run] = True
-            moved.append((loop[run[[0, -1]]] + 0.5) / scale - 0.5)
+            moved.append(loop[run[[0, -1]]])
     out[~keep] = 0.0
     if not moved:
         return rim
-    further = _near(roots, loop + normal * out[:, None], scale)
+    further = _near(roots, loop + normal * out[:, None])
     for ends in moved:
         rim = _spliced(rim, further, ends)
     return rim

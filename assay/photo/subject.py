@@ -81,27 +81,29 @@ def find_subjects(
         free &= hide == 0
     away, scatter = _off_ground(lab, rim & free)
     for least in off_grounds:
-        mask, box = _largest(free & (away > max(least, OFF_SCATTER * scatter) ** 2))
-        if mask is None:
+        thing = _largest(free & (away > max(least, OFF_SCATTER * scatter) ** 2))
+        if thing is None:
             whole = (0, 0, *(float(n) for n in frame.size))
             yield Subject(np.ones(free.shape, bool), scale, whole, found=False, cut_off=False)
         else:
-            x, y, w, h = (float(n) / scale for n in box)
+            mask, box = thing
+            x, y, w, h = (n / scale for n in box)
             yield Subject(mask, scale, (x, y, w, h), found=True, cut_off=bool(mask[edge].mean() > RIM_TOUCHED))
 
 
-def _largest(far: np.ndarray) -> tuple[np.ndarray | None, np.ndarray]:
+def _largest(far: np.ndarray) -> tuple[np.ndarray, tuple[int, ...]] | None:
     """Mask of the largest thing, its holes filled, and its box; None where that is no thing."""
     far = cv2.morphologyEx(far.astype(np.uint8), cv2.MORPH_CLOSE, np.ones((7, 7), np.uint8))
     far = cv2.morphologyEx(far, cv2.MORPH_OPEN, np.ones((3, 3), np.uint8))
-    count, labels, stats, _ = cv2.connectedComponentsWithStats(far)
-    largest = 1 + int(stats[1:, cv2.CC_STAT_AREA].argmax()) if count > 1 else 0
-    if not largest or not _plausible(stats[largest], far.size):
-        return None, stats[0, :4]
-    loops, _ = cv2.findContours((labels == largest).astype(np.uint8), cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_SIMPLE)
+    loops, _ = cv2.findContours(far, cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_SIMPLE)
+    if not loops:
+        return None
+    loop = max(loops, key=cv2.contourArea)
+    x, y, width, height = cv2.boundingRect(loop)
     mask = np.zeros(far.shape, np.uint8)
-    cv2.drawContours(mask, loops, -1, 1, -1)
-    return mask.astype(bool), stats[largest, :4]
+    cv2.drawContours(mask, [loop], -1, 1, -1)
+    thing = cv2.countNonZero(mask) >= SMALLEST_SHARE * mask.size and max(width, height) <= LONGEST * min(width, height)
+    return (mask.view(bool), (x, y, width, height)) if thing else None
 
 
 def _rim(free: np.ndarray) -> np.ndarray:
@@ -109,11 +111,6 @@ def _rim(free: np.ndarray) -> np.ndarray:
     depth = max(4, min(free.shape) // 30)
     kernel = np.ones((2 * depth + 1, 2 * depth + 1), np.uint8)
     return free & (cv2.erode(free.astype(np.uint8), kernel, borderValue=0) == 0)
-
-
-def _plausible(stats: np.ndarray, picture: int) -> bool:
-    sides = sorted((int(stats[cv2.CC_STAT_WIDTH]), int(stats[cv2.CC_STAT_HEIGHT])))
-    return bool(stats[cv2.CC_STAT_AREA] >= SMALLEST_SHARE * picture and sides[1] <= LONGEST * sides[0])
 
 
 def _off_ground(lab: np.ndarray, ground: np.ndarray) -> tuple[np.ndarray, float]:

@@ -143,5 +143,5 @@ def _reading(found: CoreReading, checkpoint, photo, by, marked, corrects=None) -
 
 def _kept(stroke: Stroke) -> dict:
     """A stroke as it is stored, to a hundredth of a pixel."""
-    points = [[round(x, 2), round(y, 2)] for x, y in stroke.points]
+    points = np.round(stroke.points, 2).tolist()
     return {"kind": stroke.kind, "points": points, "label": stroke.label, "radius_px": round(stroke.radius_px, 2)}

@@ -60,14 +60,14 @@ class Guides(DemoInBrowser):
         self.assertEqual(show.complaints, [])
 
     def move_its_last_dot(self):
-        """One stitch further in: the pairs are measured there, the open case as well."""
+        """Nearly two stitches further in: the pairs are measured there, the open case as well."""
         show = self.browser
         show.click(".drawn-here li:has-text('Heel bar pitch') a")
         show.wait_for_selector(".put circle")
         before, after = demo.drawn("heel-bar-left", "side_out", "left")[-2:][::-1]
         show.mouse.move(*self.on_screen(*before))
         show.mouse.down()
-        show.mouse.move(*self.on_screen(*(np.array(before) + np.array(after)) / 2), steps=4)
+        show.mouse.move(*self.on_screen(*(np.array(before) + 3 * np.array(after)) / 4), steps=4)
         show.mouse.up()
         self.keys("Enter")
         show.wait_for_selector("#tried table")

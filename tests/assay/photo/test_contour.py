@@ -12,10 +12,14 @@ from assay.photo.lay import even
 from tests.bench.drawn import MM_PER_PX, heel, shoe
 
 
+def seen(rgb, **more):
+    return Picture(rgb, MM_PER_PX, **more)
+
+
 class Rims(SimpleTestCase):
     def test_dark_pale_and_hardly_told_things_are_followed_to_a_fraction_of_a_millimetre(self):
         for picture in (heel("easy", 1), shoe("realistic", 2), heel("hard", 3)):
-            rim = find_rim(picture.rgb, picture.region)
+            rim = find_rim(seen(picture.rgb), picture.region)
             off = cKDTree(even(picture.outline_mm, 0.1)).query(rim.points * MM_PER_PX)[0]
             self.assertLess(np.median(off), 0.12)
             self.assertLess(np.percentile(off, 95), 0.4)
@@ -24,22 +28,32 @@ class Rims(SimpleTestCase):
     def test_a_shadow_under_the_sole_does_not_draw_the_rim_off_it(self):
         for seed in (1207, 1222):
             picture = shoe("hard", seed)
-            rim = find_rim(picture.rgb, picture.region)
+            rim = find_rim(seen(picture.rgb), picture.region)
             off = cKDTree(even(picture.outline_mm, 0.1)).query(rim.points * MM_PER_PX)[0]
             self.assertLess(off.max(), 0.5)
 
     def test_a_toe_in_the_grounds_own_tone_is_found_again_and_lines_on_the_ground_are_not_taken_for_a_rim(self):
         for level, seed in (("hard", 1257), ("hard", 299), ("easy", 1210), ("easy", 1525)):
             picture = shoe(level, seed)
-            rim = find_rim(picture.rgb, picture.region)
+            rim = find_rim(seen(picture.rgb), picture.region)
             off = cKDTree(even(picture.outline_mm, 0.1)).query(rim.points * MM_PER_PX)[0]
             self.assertLess(off.max(), 0.5, seed)
 
     def test_a_rim_too_much_of_which_is_a_guess_is_refused(self):
         picture = shoe("hard", 1437)
         with self.assertRaises(CannotMeasure) as caught:
-            rim_of(Picture(picture.rgb, MM_PER_PX), Marks(MarkKind.REGION, tuple(map(tuple, picture.region))))
+            rim_of(seen(picture.rgb), Marks(MarkKind.REGION, tuple(map(tuple, picture.region))))
         self.assertEqual(caught.exception.reason, "rim_unclear")
+
+    def test_a_card_whose_edge_lies_in_the_region_is_neither_ground_nor_shoe(self):
+        for level in ("realistic", "hard"):
+            picture = heel(level, 4)
+            (x, y), right = picture.region.min(0), (picture.outline_mm[:, 0].min() / MM_PER_PX)
+            card = np.array([(x - 200, y - 50), (right - 20, y - 50), (right - 20, y + 700), (x - 200, y + 700)])
+            rgb = cv2.fillConvexPoly(picture.rgb.copy(), np.round(card).astype(int), (240, 241, 238))
+            rim = find_rim(seen(rgb, card=tuple(map(tuple, card))), picture.region)
+            off = cKDTree(even(picture.outline_mm, 0.1)).query(rim.points * MM_PER_PX)[0]
+            self.assertLess(off.max(), 0.3)
 
     def test_a_lining_hardly_darker_than_the_ground_belongs_to_the_shoe_where_its_edge_is_sharp(self):
         picture = shoe("easy", 5)
@@ -55,7 +69,7 @@ class Rims(SimpleTestCase):
         lining = (dip & near).astype(bool) & (x > np.percentile(np.nonzero(body)[1], 55)) & (y < 800)
         for darker, within in ((0.86, True), (1.0, False)):
             rgb = np.where(lining[..., None], grey * darker, grey).round().astype(np.uint8)
-            rim = np.round(find_rim(rgb, picture.region).points).astype(np.int32)
+            rim = np.round(find_rim(seen(rgb), picture.region).points).astype(np.int32)
             found = cv2.fillPoly(np.zeros_like(body), [rim], 1)
             self.assertEqual(found[lining].mean() > 0.8, within)
 
@@ -68,7 +82,7 @@ class Rims(SimpleTestCase):
         noise = np.random.default_rng(3).normal(0, 1.2, (900, 1300, 3))
         rgb = (112 + outer * 14 + inner * 90 + noise).clip(0, 255).astype(np.uint8)
         loops, _ = cv2.findContours(block(0), cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)
-        off = cKDTree(loops[0][:, 0]).query(find_rim(rgb).points)[0]
+        off = cKDTree(loops[0][:, 0]).query(find_rim(Picture(rgb)).points)[0]
         self.assertLess(np.percentile(off, 98), 2)
 
     def test_bare_ground_and_a_shoe_cut_by_its_region_are_refused(self):
@@ -84,5 +98,5 @@ class Rims(SimpleTestCase):
             (pale.rgb, pale.region, "cut_by_frame"),
         ):
             with self.assertRaises(CannotMeasure) as caught:
-                find_rim(rgb, region)
+                find_rim(Picture(rgb), region)
             self.assertEqual(caught.exception.reason, reason)

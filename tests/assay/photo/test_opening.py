@@ -80,7 +80,7 @@ class Opening(SimpleTestCase):
 
     def test_a_preview_is_small_and_of_the_same_shape(self):
         shown = Image.open(io.BytesIO(opening.preview(frame_of(noise(1500, 2000)))))
-        self.assertEqual(shown.size, (1000, 750))
+        self.assertEqual(shown.size, (500, 375))
 
     def test_what_phones_send_is_read_and_its_capture_time_kept(self):
         exif = Image.Exif()
