@@ -34,7 +34,7 @@ LENGTH_DOUBT_PX, LENGTH_RETAKE_PX = 1200, 600
 # Tilt at which foreshortening and depth begin to tell, and at which nothing can be trusted.
 TILT_DOUBT, TILT_RETAKE = 20.0, 45.0
 # Sharpness is read off a window of at most this side, which keeps the cost flat.
-SHARPNESS_PX = 384
+SHARPNESS_PX = 320
 # A lone peak of the spectrum against its ring's median: woven cloth and sewing stay under, screens far above.
 SCREEN_PEAK, SCREEN_PX, SCREEN_COARSE = 24.0, 160, 8
 _BELL = np.outer(np.hanning(SCREEN_PX), np.hanning(SCREEN_PX)).astype(np.float32)
