@@ -21,9 +21,8 @@ from assay.photo.match import agreement, alike, found_again
 from assay.photo.remember import Remembered
 from assay.photo.subject import Subject
 
-# Longest side of the thing when features are sought on it; and by how much it may differ before a picture's level is
-# shrunk to it.
-WORKING_SIDE, NEAR_ENOUGH = 640, 1.18
+# Longest side of the thing when features are sought on it: at 575 what repeats along a shoe was taken for its neighbour.
+WORKING_SIDE = 640
 # The strongest features are found again most often: of 900 a smaller share was, and unrelated views agreed on more.
 FEATURES = 500
 # Agreeing matches needed: unrelated views were seen to reach 7, the two feet's 16, the faintest of one thing (box lids)
@@ -113,11 +112,8 @@ def _looked_at(frame: Frame, subject: Subject) -> tuple[np.ndarray, float, np.nd
     x, y, width, height = subject.box
     scale = min(1.0, WORKING_SIDE / max(width, height))
     level, at = next(
-        (level, at)
-        for level, at in ((frame.eighth, 0.125), (frame.quarter, 0.25), (frame.half, 0.5), (frame.rgb, 1.0))
-        if at * NEAR_ENOUGH >= scale
+        (level, at) for level, at in ((frame.quarter, 0.25), (frame.half, 0.5), (frame.rgb, 1.0)) if at >= scale
     )
-    scale = at if at <= scale * NEAR_ENOUGH else scale
     grow = 0.04 * max(width, height)
     left, top = int(max(0, x - grow) * at), int(max(0, y - grow) * at)
     part = level[top : int((y + height + grow) * at) + 1, left : int((x + width + grow) * at) + 1]
