@@ -21,7 +21,7 @@ from assay.photo.match import agreement, alike, found_again
 from assay.photo.remember import Remembered
 from assay.photo.subject import Subject
 
-# Longest side of the thing when features are sought on it: at 575 what repeats along a shoe was taken for its neighbour.
+# Longest side of the thing when features are sought on it: at 575 what repeats along a shoe was taken for a neighbour.
 WORKING_SIDE = 640
 # The strongest features are found again most often: of 900 a smaller share was, and unrelated views agreed on more.
 FEATURES = 500
