@@ -34,7 +34,7 @@ class Picture:
     doubts: tuple[str, ...] = ()
     """Reason codes found when the picture was opened: ``blurred``, ``clipped`` …"""
     card: tuple[Point, ...] = ()
-    """Corners of the bench card, px, where one lies in the picture: neither ground nor thing."""
+    """Corners, px, of a bench or bank card that lies in the picture: neither ground nor thing."""
 
     @property
     def size(self) -> tuple[int, int]:

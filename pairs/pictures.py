@@ -28,12 +28,16 @@ def pixels(path: str) -> np.ndarray:
         return decode(stored.read())
 
 
+# Scales that come from a card in the picture; another known rectangle may be the thing itself, or lie round it.
+CARDS = frozenset({"card", "id1"})
+
+
 def picture(photo: Photo) -> Picture:
     """The photograph as the core takes it."""
     doubts = (*photo.fitness.get("retake", ()), *photo.fitness.get("doubts", ()), *photo.scale.get("doubts", ()))
     light = Light.CARD if "matrix" in photo.light else Light.NONE
-    card = tuple(map(tuple, photo.scale.get("corners", ())))
-    return Picture(pixels(photo.full.path), photo.mm_per_px, light=light, doubts=doubts, card=card)
+    card = photo.scale.get("corners", ()) if photo.scale.get("source") in CARDS else ()
+    return Picture(pixels(photo.full.path), photo.mm_per_px, light=light, doubts=doubts, card=tuple(map(tuple, card)))
 
 
 def eye(photo: Photo) -> Eye:

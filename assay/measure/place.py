@@ -13,7 +13,7 @@ from assay.contracts import Marks, Picture, Point, Reading, Stroke, StrokeKind
 from assay.errors import CannotMeasure
 from assay.photo.edge import HAND_PX
 
-METHOD = "place/2"
+METHOD = "place/1"
 PARTS = ("distance_mm", "angle_deg", "ratio")
 
 

@@ -104,7 +104,8 @@ def _at_working_size(picture: Picture, within_px: np.ndarray | None) -> Rim:
         return _found(picture.rgb, within_px, card)
     # Shrunk by area: rims move by what cheaper ways leave behind.
     small = cv2.resize(picture.rgb, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA)
-    rim = _found(small, *(at_px if at_px is None else (at_px + 0.5) * scale - 0.5 for at_px in (within_px, card)))
+    within_px, card = (None if px is None else (px + 0.5) * scale - 0.5 for px in (within_px, card))
+    rim = _found(small, within_px, card)
     return Rim((rim.points + 0.5) / scale - 0.5, rim.clear)
 
 

@@ -53,8 +53,7 @@ def measure_region(
     name = onto.tobytes() + bytes(str(size), "ascii")
     part = _remembered.of(picture.rgb, name, lambda: _cut(picture.rgb, onto, size, coarser=step / own))
     back = np.linalg.inv(onto)
-    card = tuple(_points(through(back, np.array(picture.card)))) if picture.card else ()
-    region = replace(picture, rgb=part, mm_per_px=step, card=card)
+    region = replace(picture, rgb=part, mm_per_px=step, card=tuple(_points(through(back, picture.card))))
     given = [Marks(marks.kind, tuple(_points(through(back, drawn))))]
     if points is not None:
         given.append(_points(through(back, np.asarray(points, float))))

@@ -23,6 +23,7 @@ from pairs.actions.mark_photo import carry_markings, mark_photo
 from pairs.actions.read_photo import read_photo
 from pairs.actions.receive_photo import receive_photo
 from pairs.models import Marking, Pair, Photo
+from pairs.pictures import picture
 from tests.assay.paperwork.test_barcode import drawn
 from tests.assay.photo.benches import card_bench
 from tests.assay.photo.test_opening import file_of
@@ -71,6 +72,13 @@ class WorkingOnPhotographs(WithPhotographs):
         parts = self.reading().parts
         self.assertAlmostEqual(parts["pitch_mm"], self.swatch.pitch_mm, delta=0.01 * self.swatch.pitch_mm)
         self.assertGreater(parts["pitch_mm_uncertainty"], 0.01 * parts["pitch_mm"])
+
+    def test_only_a_card_that_gives_the_scale_is_left_out_of_rims(self):
+        """Another known rectangle may be the thing itself, or lie round it."""
+        corners = [[20, 20], [420, 20], [420, 272.2], [20, 272.2]]
+        for sides, left_out in (((85.6, 53.98), 4), ((100, 63.06), 0)):
+            work_photo.scale_photo(**self.given, points=corners, lengths_mm=list(sides))
+            self.assertEqual(len(picture(self.given["photo"]).card), left_out)
 
     def test_a_correction_by_hand_survives_a_new_scale(self):
         centres = [[float(x), float(y)] for x, y in self.swatch.centres[:-1]]
