@@ -15,6 +15,7 @@ from scipy.ndimage import gaussian_filter1d, median_filter
 from scipy.spatial import cKDTree
 
 from assay.errors import CannotAlign
+from assay.photo.ranks import ranked
 
 STEP_MM = 0.4
 # Which way round a rim lies is found on every so many of its places; a rim that scatters by less lies right at once.
@@ -147,7 +148,7 @@ def _fit(tree: cKDTree, reference: np.ndarray, normal: np.ndarray, start: tuple)
     turn, shift, scale = start
     for _ in range(ROUNDS):
         off, spots = _off(tree, reference, normal, turn, shift)
-        scatter = max(LEAST_SCATTER_MM, 1.4826 * float(np.median(np.abs(off))))
+        scatter = max(LEAST_SCATTER_MM, 1.4826 * float(ranked(np.abs(off), 0.5)))
         # From forgiving to strict: what departs is given up step by step.
         scale = scatter * 3 if scale is None else max(2 * scatter, 0.75 * scale)
         weight = 1 / (1 + (off / scale) ** 2) ** 2
@@ -161,7 +162,7 @@ def _fit(tree: cKDTree, reference: np.ndarray, normal: np.ndarray, start: tuple)
         turn, shift = spin @ turn, spin @ (shift - middle) + middle + step[:2]
         if np.abs(step[:2]).max() < SETTLED_MM and abs(step[2]) < SETTLED_MM / ARM_MM:
             break
-    return _Fitted(turn, shift, 1.4826 * float(np.median(np.abs(off))))
+    return _Fitted(turn, shift, 1.4826 * float(ranked(np.abs(off), 0.5)))
 
 
 def _off(tree: cKDTree, reference: np.ndarray, normal: np.ndarray, turn: np.ndarray, shift: np.ndarray) -> tuple:

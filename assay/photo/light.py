@@ -14,12 +14,12 @@ from dataclasses import dataclass
 
 import cv2
 import numpy as np
-from scipy.interpolate import PchipInterpolator
 from skimage.color import deltaE_ciede2000, xyz2lab
 
 from assay.errors import CannotMeasure
 from assay.photo.card import COLOUR_PATCHES, GREY_PATCHES, PAPER, PAPER_SPOTS, PATCH_MM, WIDTH_MM
 from assay.photo.plane import Plane
+from assay.photo.ranks import ranked
 
 # Resolution at which the card is looked at.
 PX_PER_MM = 2
@@ -124,9 +124,10 @@ def correction_from_card(rgb: np.ndarray, plane: Plane, printed: float = 1.0) ->
 def read_patches(rgb: np.ndarray, plane: Plane, printed: float = 1.0) -> Patches:
     """Medians of every patch, held against the paper around it. Raises CannotMeasure."""
     paper = _medians(rgb, plane, PAPER_SPOTS, 1.3, printed)
-    if np.median(paper.max(1)) >= BURNT:
+    lightest = np.median(paper.max(1))
+    if lightest >= BURNT:
         raise CannotMeasure("card_burnt_out")
-    if np.median(paper.max(1)) < 4 * SUNK:
+    if lightest < 4 * SUNK:
         raise CannotMeasure("card_too_dark")
     fall = _fall(plane.to_px(np.array(PAPER_SPOTS) * printed), paper, rgb.shape[1::-1], plane.to_px([MIDDLE_MM])[0])
     middles = np.array([(x + PATCH_MM / 2, y + PATCH_MM / 2) for (x, y), _ in (*GREY_PATCHES, *COLOUR_PATCHES)])
@@ -161,13 +162,14 @@ def _fall(spots_px: np.ndarray, paper: np.ndarray, size: tuple[int, int], middle
         heavy = rows * weight[:, None] ** 2
         found = np.linalg.solve(heavy.T @ rows + hold, heavy.T @ light)
         off = np.abs(light - rows @ found)
-        weight = 1 / np.maximum(1.0, off / (2.5 * np.median(off) + 1e-4))
+        weight = 1 / np.maximum(1.0, off / (2.5 * ranked(off, 0.5) + 1e-4))
     return Fall(size, tuple(float(term) for term in found[1:]), (float(middle_px[0]), float(middle_px[1])))
 
 
 def _curves(seen: np.ndarray, nominal: np.ndarray) -> np.ndarray:
-    """Linear light for every 8-bit value of a channel, through the grey steps and the paper; clipped steps left out."""
-    wanted = srgb_to_linear(nominal)
+    """Linear light for every 8-bit value of a channel, through the grey steps and the paper, straight from one to the
+    next in logarithms (smoother ways between them left colours no truer); clipped steps left out."""
+    wanted, every = srgb_to_linear(nominal), np.log(srgb_to_linear(np.maximum(np.arange(256), 0.5)))
     curves = []
     for channel in range(3):
         levels = seen[:, channel]
@@ -178,10 +180,8 @@ def _curves(seen: np.ndarray, nominal: np.ndarray) -> np.ndarray:
         x = srgb_to_linear(levels[order])
         keep = np.r_[True, np.diff(x) > 1e-4]
         x, y = np.log(x[keep]), np.log(np.maximum.accumulate(wanted[order])[keep] + np.arange(keep.sum()) * 1e-9)
-        every = np.log(srgb_to_linear(np.maximum(np.arange(256), 0.5)))
-        inner = PchipInterpolator(x, y)(np.clip(every, x[0], x[-1]))
         # Beyond the steps the curve goes on as a plain gain.
-        curves.append(np.exp(inner + (every - np.clip(every, x[0], x[-1]))))
+        curves.append(np.exp(np.interp(every, x, y) + (every - np.clip(every, x[0], x[-1]))))
     return np.array(curves)
 
 

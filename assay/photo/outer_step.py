@@ -12,6 +12,7 @@ import numpy as np
 from scipy.ndimage import gaussian_filter1d, median_filter
 
 from assay.photo.follow import best_path, refined
+from assay.photo.ranks import ranked
 
 # A loop's steps, px, and how far it is smoothed, in steps.
 STEP_PX, SMOOTH = 2.0, 3
@@ -57,9 +58,9 @@ def follow_step(roots: np.ndarray, loop: np.ndarray, reach: float) -> tuple[np.n
 def outer_firm(strength: np.ndarray) -> tuple[np.ndarray, float]:
     """How much each place of a band (N, R), outwards, is worth as the outermost firm, sharp step; and the ground's own
     scatter, seen at its outer side."""
-    noise = float(np.median(strength[:, -max(3, strength.shape[1] // 6) :])) + 1e-4
+    noise = float(ranked(strength[:, -max(3, strength.shape[1] // 6) :], 0.5)) + 1e-4
     # A step that is clear is as good as any clearer one: a shoe's own edges are often stronger than its rim.
-    full = max(FULL * noise, FULL_SHARE * float(np.median(strength.max(1))))
+    full = max(FULL * noise, FULL_SHARE * float(ranked(strength.max(1), 0.5)))
     firm = np.minimum(strength / full, 1.0) + 0.1 * np.minimum(strength / full, 3.0)
     firm *= sharpness(strength, noise)
     outside = np.maximum.accumulate(firm[:, ::-1], axis=1)[:, ::-1]
@@ -133,15 +134,10 @@ def _healed(strength: np.ndarray, at: np.ndarray, loop: np.ndarray, normal: np.n
         on = _on_top(strength[run], straight, round(STRAIGHT_ON_PX))
         usually, shows, astray = usual[ends].min(), strength[run, on], seen[run]
         core = slice(ASIDE, -ASIDE)
-        much_more = _ranked(shows[core], 0.5) > max(MUCH_MORE * _ranked(astray[core], 0.5), FAINTLY * usually)
-        if much_more or _ranked(shows, 0.1) > GOES_ON * usually:
+        much_more = ranked(shows[core], 0.5) > max(MUCH_MORE * ranked(astray[core], 0.5), FAINTLY * usually)
+        if much_more or ranked(shows, 0.1) > GOES_ON * usually:
             at[run] = refined(strength[run], on)
     return np.roll(at, turn)
-
-
-def _ranked(values: np.ndarray, share: float) -> float:
-    """The value that such a share of few values lies below: a tenth of what a percentile costs."""
-    return float(np.sort(values)[int(share * len(values))])
 
 
 def _on_top(strength: np.ndarray, at: np.ndarray, reach: int) -> np.ndarray:

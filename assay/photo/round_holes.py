@@ -144,11 +144,15 @@ def _candidates(work: np.ndarray, inside: np.ndarray) -> list[Spot]:
         done = wide
         if share * wide >= HALVED_FROM_PX:
             level, share = cv2.resize(level, None, fx=0.5, fy=0.5, interpolation=cv2.INTER_AREA), share / 2
-    stack = np.stack([wide[near] - tight[near] for tight, wide in pairwise(blurs)])
-    # The highest of its own and the neighbouring sizes, round about.
-    around = np.stack([cv2.dilate(level, np.ones((3, 3), np.uint8)) for level in stack])
-    around = np.maximum(around, np.maximum(around[[0, *range(len(stack) - 1)]], around[[*range(1, len(stack)), -1]]))
+    stack = np.empty((len(radii), *inside[near].shape), np.float32)
+    around = np.empty_like(stack)
+    for (tight, wide), level, highest in zip(pairwise(blurs), stack, around, strict=True):
+        np.subtract(wide[near], tight[near], out=level)
+        cv2.dilate(level, np.ones((3, 3), np.uint8), dst=highest)
+    # The highest round about must not be topped by that of the next smaller or larger size.
     peak = (stack == around) & (stack > 0) & (inside[near] > 0)
+    peak[1:] &= stack[1:] >= around[:-1]
+    peak[:-1] &= stack[:-1] >= around[1:]
     found = np.flatnonzero(peak)
     scale, y, x = np.unravel_index(found, peak.shape)
     y, x = y + low[0], x + low[1]

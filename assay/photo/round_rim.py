@@ -6,6 +6,8 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 
+from assay.photo.ranks import ranked
+
 SMALLEST_RADIUS_PX = 2.5
 RAYS, AROUND = 40, 7
 # A rim that moved by less than this share of its radius is not looked for again.
@@ -67,7 +69,7 @@ def _fit_rims(work: np.ndarray, spots: list[Spot]) -> list[Spot | None]:
     ways = np.stack([np.cos(angle), np.sin(angle)], 1)
     rays = _rays(work, x[:, None, None] + ways[:, :1] * reach[:, None], y[:, None, None] + ways[:, 1:] * reach[:, None])
     slope = np.gradient(rays, axis=2)
-    usual = np.where(cast & (reach >= 0.35 * first[:, None]), np.median(slope, axis=1), -np.inf)
+    usual = np.where(cast & (reach >= 0.35 * first[:, None]), ranked(slope, 0.5, axis=1), -np.inf)
     rows, at = np.arange(len(spots)), usual.argmax(1)
     rough = reach[rows, at][:, None]
     local = np.where((cast & (reach >= 0.68 * rough) & (reach <= 1.38 * rough))[:, None], slope, -np.inf)
@@ -79,7 +81,7 @@ def _fit_rims(work: np.ndarray, spots: list[Spot]) -> list[Spot | None]:
     within = cast & (reach < 0.7 * size)
     around = cast & (reach > 1.2 * size) & (reach < 1.2 * size + np.maximum(2.0, 0.5 * size))
     inner = _median(rays.reshape(len(spots), -1), np.tile(within, RAYS))
-    level = np.percentile(_median(rays, np.broadcast_to(around[:, None], rays.shape)), 45, axis=1)
+    level = ranked(_median(rays, np.broadcast_to(around[:, None], rays.shape)), 0.45, axis=1)
     stands_out = (usual[rows, at] > 0) & within.any(1) & around.any(1) & (level - inner >= LEAST_CONTRAST)
     stands_out &= np.hypot(*centre.T) <= first
     roundness = _roundness(rim - centre[:, None], agree)
@@ -122,7 +124,7 @@ def _agreeing(rim: np.ndarray, steep: np.ndarray) -> np.ndarray:
     """(S, N) which places of each rim lie on its circle and are a rim's."""
     centre, radius = _circles(rim, np.ones(steep.shape))
     off = np.abs(np.linalg.norm(rim - centre[:, None], axis=2) - radius[:, None])
-    typical = np.median(steep, axis=1)[:, None]
+    typical = ranked(steep, 0.5, axis=1)[:, None]
     return (off < np.maximum(0.9, 0.17 * radius)[:, None]) & (steep > 0.3 * typical) & (typical > 0)
 
 
