@@ -112,7 +112,7 @@ def polygon_area(points: np.ndarray) -> float:
     12.0
     """
     x, y = np.asarray(points, dtype=float).T
-    return float(abs(np.dot(x, np.roll(y, -1)) - np.dot(y, np.roll(x, -1))) / 2)
+    return float(abs(np.dot(x[:-1], y[1:]) - np.dot(y[:-1], x[1:]) + x[-1] * y[0] - y[-1] * x[0]) / 2)
 
 
 class StrokeKind(StrEnum):

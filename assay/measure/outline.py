@@ -13,7 +13,7 @@ from assay.contracts import Marks, Picture, Point, Reading, Stroke, StrokeKind, 
 from assay.errors import CannotMeasure
 from assay.photo.contour import rim_of
 
-METHOD = "outline/9"
+METHOD = "outline/10"
 PARTS = ("departure_mm", "p95_mm")
 RIM_PX = 0.4
 

@@ -234,7 +234,7 @@ def _reading(name: str, picture: Picture, level: Level, parts: dict, shown: tupl
         value=float(parts[main]),
         unit="mm" if picture.mm_per_px else "px",
         uncertainty=float(off),
-        method=f"{name}/9",
+        method=f"{name}/10",
         parts=MappingProxyType(numbers),
         overlay=(stroke(outline), *(stroke(line) for line in lines)),
         doubts=level.doubts,

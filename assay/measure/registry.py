@@ -34,7 +34,7 @@ class Measure:
 
 
 # What is read off a rim: version, coarsest pixel, longest side.
-_RIM = (9, 0.4, BAND_SIDE)
+_RIM = (10, 0.4, BAND_SIDE)
 
 MEASURES = {
     entry.name: entry

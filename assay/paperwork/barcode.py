@@ -131,7 +131,8 @@ def _barred(half: np.ndarray) -> list[tuple[tuple[int, int, int, int], bool]]:
     places, cell = [], 2 * CELL_PX
     for x, y, width, height, _ in stats[largest].tolist():
         there, on = (slice(y, y + height), slice(x, x + width)), one_way[y : y + height, x : x + width] > 0
-        upright = bool((xx - yy)[there][on].sum() > UPRIGHT * (xx + yy)[there][on].sum())
+        sideways, down = xx[there][on].sum(), yy[there][on].sum()
+        upright = bool(sideways - down > UPRIGHT * (sideways + down))
         left, top = cell * x - ROOM_PX, cell * y - ROOM_PX
         places.append(((left, top, left + cell * width + 2 * ROOM_PX, top + cell * height + 2 * ROOM_PX), upright))
     return places

@@ -31,6 +31,7 @@ from assay.photo.outer_step import (
     stretches,
     unrolled,
 )
+from assay.photo.ranks import ranked
 from assay.photo.remember import Remembered
 from assay.photo.subject import find_subjects
 
@@ -41,8 +42,8 @@ OFF_GROUND, SURE = (7.0, 4.0, 2.5), 0.007
 BAND_SIDE, REACH_SHARE = 1800, 0.012
 # Light counts through its square root: between light, in which dark steps vanish, and its logarithm.
 ROOTS = np.sqrt(np.arange(256, dtype=np.float32))
-# It is followed so many times at most, until it moves by less than so many pixels.
-ROUNDS, STAYS_PX = 3, 4.0
+# It is followed so many times at most, until less than such a share of it moves by so many pixels or more.
+ROUNDS, STAYS_PX, STAYS_BUT = 3, 4.0, 0.01
 # Every how many pixels along, and how far out, as a share of the size, another sharp step is looked for; for how long
 # it must stand there, where the rim turns sharply at both ends and where not; how firmly, what staying on the rim is
 # worth against it, and over how many points a lapse does not count.
@@ -119,7 +120,7 @@ def _found(rgb: np.ndarray, within_px: np.ndarray | None, card_px: np.ndarray | 
         # An outline within the reach of what was found, or of what that began with, leads to the same rim.
         away = min((tree.query(subject.outline)[0].max() for tree in begun), default=np.inf)
         if away > REACH_SHARE / 2 * max(rgb.shape[:2]):
-            rim = _around(roots, subject.outline)
+            rim = _around(roots, subject.outline, best.guessed if best else np.inf)
             begun += [cKDTree(subject.outline), cKDTree(rim.points)]
             if best is None or rim.guessed < best.guessed:
                 best = rim
@@ -149,16 +150,18 @@ def _refound(roots: np.ndarray, rim: Rim, within_px: np.ndarray | None) -> Rim:
     return rim
 
 
-def _around(roots: np.ndarray, outline: np.ndarray) -> Rim:
-    """The rim near a rough outline: far around it, then near what was found, until it stays."""
+def _around(roots: np.ndarray, outline: np.ndarray, beaten_by: float) -> Rim:
+    """The rim near a rough outline: far around it, then near what was found, until it stays, or does not look like one
+    of which less than ``beaten_by`` is a guess."""
     reach = REACH_SHARE * max(roots.shape[:2])
     points, _ = follow_step(roots, even(outline, STEP_PX), reach)
     for _ in range(ROUNDS):
         loop = even(outermost(points), STEP_PX)
-        points, clear = follow_step(roots, loop, reach / 2)
-        if np.hypot(*(points - loop).T).max() < STAYS_PX:
+        rim = Rim(*follow_step(roots, loop, reach / 2))
+        if rim.guessed >= beaten_by or (np.hypot(*(rim.points - loop).T) >= STAYS_PX).mean() < STAYS_BUT:
             break
-    return Rim(points, clear)
+        points = rim.points
+    return rim
 
 
 def _near(roots: np.ndarray, loop: np.ndarray) -> Rim:
@@ -173,7 +176,7 @@ def _further_out(roots: np.ndarray, rim: Rim, within_px: np.ndarray | None) -> R
     across = STRAIGHT_ON_PX + np.arange(2 * round(OUT_SHARE * size / 2))
     as_it_is = even(rim.points, FURTHER_PX)
     loop, normal, strength = unrolled(roots, as_it_is, across)
-    noise = float(np.median(strength[:, -len(across) // 4 :])) + 1e-4
+    noise = float(ranked(strength[:, -len(across) // 4 :], 0.5)) + 1e-4
     firm = np.minimum(strength / (FULL * noise), 1.0) * sharpness(strength, noise)
     # Columns go by twos: linings end steeply. The first stands for the rim as it is.
     firm = np.maximum(firm[:, ::2], firm[:, 1::2])

@@ -7,6 +7,8 @@ import numpy as np
 
 from assay.photo.remember import Remembered
 
+# A level that is shrunk to less than this, of one, is softened first.
+SOFTENED_TO = 0.7
 _remembered = Remembered(kept=2)
 
 
@@ -68,9 +70,8 @@ def level_of(frame: Frame, longest: int) -> tuple[np.ndarray, float]:
     """The smallest level that still has ``longest`` pixels a side, shrunk to it; and its size against the full one."""
     level, share = frame.at_least(longest)
     scale = min(1.0, longest / max(level.shape[:2]))
-    if scale < 1 and level is frame.eighth:
-        level = cv2.resize(level, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA)
-    elif scale < 1:
-        # Between a half and whole: on larger levels a light blur and linear sampling cost a fifth of area averaging.
-        level = cv2.resize(cv2.blur(level, (2, 2)), None, fx=scale, fy=scale, interpolation=cv2.INTER_LINEAR)
+    if scale < 1:
+        # Linear sampling leaves little out unless the size is nearly halved.
+        level = cv2.blur(level, (2, 2)) if scale < SOFTENED_TO else level
+        level = cv2.resize(level, None, fx=scale, fy=scale, interpolation=cv2.INTER_LINEAR)
     return level, share * scale

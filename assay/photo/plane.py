@@ -86,9 +86,9 @@ class Plane:
     def raised(self, by_mm: float, eye: Eye, *, unknown_mm: float = 0.0) -> "Plane":
         """The parallel surface ``by_mm`` nearer to the camera; ``unknown_mm``: standard uncertainty of that height."""
         placed = _placed(self.matrix, eye)
-        normal = placed[:, 2] * -np.sign(placed[:, 2] @ placed[:, 3])
-        matrix = eye.camera @ np.c_[placed[:, :2], placed[:, 3] + by_mm * normal]
-        distance = self.distance_mm(eye)
+        away = float(placed[:, 2] @ placed[:, 3])
+        matrix = eye.camera @ np.c_[placed[:, :2], placed[:, 3] - by_mm * np.sign(away) * placed[:, 2]]
+        distance = abs(away)
         widened = np.hypot(self.relative, unknown_mm / distance)
         widened = np.hypot(widened, abs(by_mm) / distance * eye.focal_off)
         return replace(self, matrix=matrix / matrix[2, 2], relative=float(widened))

@@ -130,11 +130,13 @@ def _measure(
 ) -> None:
     measured: dict = {}
     waiting, known = _to_measure(case, references, ground.checkpoints if only else None, only)
-    if only:
-        _tell(case, done=1, more=len(waiting))
-    else:
+    # A photograph that was read is told together with the first that was read off it.
+    done, more = (1, len(waiting)) if only else (0, 0)
+    if not only:
         Case.objects.filter(pk=case.pk).update(to_analyse=F("analysed") + len(waiting), analysis_began=timezone.now())
     if not waiting:
+        if only:
+            _tell(case, done=1)
         return
     if not {checkpoint.pk for checkpoint, *_ in waiting} <= set(ground.retail):
         ground = ground_of(case)  # a check was drawn since
@@ -148,8 +150,8 @@ def _measure(
             read.append(read_photo_at(marking=marking, by=user, done=measured))
         if not left or monotonic() - told > TOLD_EVERY_S:
             _keep(case, ground, read, since=known)
-            _tell(case, done=len(read))
-            read, told = [], monotonic()
+            _tell(case, done=done + len(read), more=more)
+            read, told, done, more = [], monotonic(), 0, 0
 
 
 @transaction.atomic
@@ -208,7 +210,7 @@ def inscribe_codes(case: Case, user) -> None:
 def _claimed(case: Case) -> Iterator[Photo]:
     """Photographs to read, one after the other, each taken so that no other run reads it too."""
     while photo := _arrived(case).order_by("-id").first():
-        if case.pair.photos.filter(pk=photo.pk, state=Photo.State.ARRIVED).update(state=Photo.State.READING):
+        if _arrived(case).filter(pk=photo.pk).update(state=Photo.State.READING):
             yield photo
 
 
