@@ -2,12 +2,14 @@
 
 import io
 from functools import lru_cache
+from mmap import ACCESS_READ, mmap
 
 import cv2
 import numpy as np
 from django.core.files.base import ContentFile
 
 from assay.contracts import Light, MarkKind, Marks, Picture
+from assay.errors import CannotOpen
 from assay.measure.registry import MEASURES
 from assay.photo.align import Features
 from assay.photo.light import Correction, Fall
@@ -24,8 +26,13 @@ cv2.setNumThreads(1)
 @lru_cache(maxsize=2)
 def pixels(path: str) -> np.ndarray:
     """The stored photograph, decoded. The last few are kept: files never change. Raises CannotOpen."""
-    with open(path, "rb") as stored:  # noqa: PTH123 - a plain local file, read whole
-        return decode(stored.read())
+    with open(path, "rb") as stored:  # noqa: PTH123 - a plain local file
+        try:
+            data = mmap(stored.fileno(), 0, access=ACCESS_READ)
+        except ValueError as error:  # nothing in it
+            raise CannotOpen("truncated") from error
+        with data:
+            return decode(data)
 
 
 # Scales that come from a card in the picture; another known rectangle may be the thing itself, or lie round it.

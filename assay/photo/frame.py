@@ -45,8 +45,8 @@ def grey_piece(
 ) -> tuple[np.ndarray, tuple[int, int]]:
     """A piece of a picture in grey, (h, w) uint8, kept inside it; and where its top left pixel lies."""
     height, width = rgb.shape[:2]
-    x, y = int(np.clip(left, 0, width - 1)), int(np.clip(top, 0, height - 1))
-    piece = rgb[y : int(np.clip(bottom, y, height - 1)) + 1, x : int(np.clip(right, x, width - 1)) + 1]
+    x, y = int(min(max(left, 0), width - 1)), int(min(max(top, 0), height - 1))
+    piece = rgb[y : int(min(max(bottom, y), height - 1)) + 1, x : int(min(max(right, x), width - 1)) + 1]
     return cv2.cvtColor(piece, cv2.COLOR_RGB2GRAY), (x, y)
 
 

@@ -13,6 +13,7 @@ import io
 import warnings
 from dataclasses import dataclass
 from datetime import datetime
+from mmap import mmap
 
 import numpy as np
 import simplejpeg
@@ -90,7 +91,7 @@ def check_bytes(size: int) -> None:
         raise CannotOpen("file_too_large", megabytes=round(size / 1e6), most=round(MOST_BYTES / 1e6))
 
 
-def decode(stored: bytes) -> np.ndarray:
+def decode(stored: bytes | mmap) -> np.ndarray:
     """Pixels of a file that ``receive`` made, (H, W, 3) uint8. Raises CannotOpen ``truncated``."""
     try:
         # Colour is repeated where it was halved, not blended: cheaper, and nothing is measured worse.

@@ -1,5 +1,6 @@
 """What a checker does to photographs: sorting, scales, laying on by hand, tools and what is pinned."""
 
+from pathlib import Path
 from unittest import mock
 
 import numpy as np
@@ -252,11 +253,14 @@ class TakingIn(WithPhotographs):
         whole = file_of(np.random.default_rng(2).integers(0, 255, (400, 500, 3), dtype=np.uint8))
         broken = SimpleUploadedFile("cut.jpg", whole[: len(whole) // 2] + b"\xff\xd9")
         good = SimpleUploadedFile("good.jpg", jpeg(self.swatch.rgb[:, ::-1]))
-        for upload in (broken, good):
-            add_case_photo(case=self.case, user=self.scene.mara, upload=upload)
+        lost = SimpleUploadedFile("lost.jpg", jpeg(self.swatch.rgb[::-1]))
+        for upload in (broken, good, lost):
+            photo = add_case_photo(case=self.case, user=self.scene.mara, upload=upload)
+        # As a full disk leaves it.
+        Path(photo.full.path).write_bytes(b"")
         analyse_case(case=self.case, user=self.scene.mara)
         states = dict(self.case.pair.photos.values_list("name_given", "state"))
-        self.assertEqual((states["cut.jpg"], states["good.jpg"]), ("broken", "read"))
+        self.assertEqual([states[name] for name in ("cut.jpg", "lost.jpg", "good.jpg")], ["broken", "broken", "read"])
         self.assertContains(self.client.get(self.url("tray")), "cut.jpg: The photo is cut off")
 
     def test_a_mirrored_selfie_is_named_on_the_photograph(self):
