@@ -130,13 +130,11 @@ def _measure(
 ) -> None:
     measured: dict = {}
     waiting, known = _to_measure(case, references, ground.checkpoints if only else None, only)
-    # A photograph that was read is told together with the first that was read off it.
-    done, more = (1, len(waiting)) if only else (0, 0)
-    if not only:
+    if only:
+        _tell(case, done=1, more=len(waiting))
+    else:
         Case.objects.filter(pk=case.pk).update(to_analyse=F("analysed") + len(waiting), analysis_began=timezone.now())
     if not waiting:
-        if only:
-            _tell(case, done=1)
         return
     if not {checkpoint.pk for checkpoint, *_ in waiting} <= set(ground.retail):
         ground = ground_of(case)  # a check was drawn since
@@ -150,8 +148,8 @@ def _measure(
             read.append(read_photo_at(marking=marking, by=user, done=measured))
         if not left or monotonic() - told > TOLD_EVERY_S:
             _keep(case, ground, read, since=known)
-            _tell(case, done=done + len(read), more=more)
-            read, told, done, more = [], monotonic(), 0, 0
+            _tell(case, done=len(read))
+            read, told = [], monotonic()
 
 
 @transaction.atomic

@@ -17,7 +17,6 @@ from casework.actions import work_checkpoint as work
 from casework.actions.analyse_case import (
     _ended,
     _keep,
-    _markings,
     analyse_case,
     analyse_in_background,
     request_analysis,
@@ -58,15 +57,6 @@ class Analysing(TestCase):
         points = cls.swatch.marks.round(1).tolist()
         mark_photo(checkpoint=cls.bar, photo=cls.drawn_on, points=points, origin=Marking.Origin.DRAWN)
 
-    def just_before_measuring(self, act):
-        """What somebody else does when the run has already looked what there is to measure."""
-
-        def first_act(*_):
-            act()
-            return mock.DEFAULT
-
-        return mock.patch("casework.actions.analyse_case._markings", wraps=_markings, side_effect=first_act)
-
     def run_it(self):
         analyse_case(case=self.case, user=self.scene.mara)
         return finding(self.case, "bar").reading
@@ -101,19 +91,20 @@ class Analysing(TestCase):
         self.assertEqual(finding(self.case, "bar-again").reading.value, len(self.swatch.centres))
 
     def test_what_a_person_reads_meanwhile_is_not_read_over(self):
-        def read_by_hand():
-            work.cannot_tell(case=self.case, checkpoint=self.bar, user=self.scene.mara, why="worn")
+        def read_by_hand(case, done, more=0):
+            if more:
+                work.cannot_tell(case=self.case, checkpoint=self.bar, user=self.scene.mara, why="worn")
 
-        with self.just_before_measuring(read_by_hand):
+        with mock.patch("casework.actions.analyse_case._tell", side_effect=read_by_hand):
             reading = self.run_it()
         self.assertEqual(reading.refusal["reason"], "could_not_tell")
         self.assertEqual(Reading.objects.filter(pair=self.case.pair, checkpoint=self.bar).count(), 1)
 
     def test_a_check_taken_off_the_guide_meanwhile_does_not_come_back(self):
-        def withdraw():
+        def withdrawn(case, done, more=0):
             Checkpoint.objects.filter(pk=self.bar.pk).update(withdrawn=True)
 
-        with self.just_before_measuring(withdraw):
+        with mock.patch("casework.actions.analyse_case._tell", side_effect=withdrawn):
             analyse_case(case=self.case, user=self.scene.mara)
         self.assertFalse(Reading.objects.filter(pair=self.case.pair, checkpoint=self.bar).exists())
 

@@ -16,11 +16,15 @@ def seen(rgb, **more):
     return Picture(rgb, MM_PER_PX, **more)
 
 
+def off_mm(rim, picture):
+    return cKDTree(even(picture.outline_mm, 0.1)).query(rim.points * MM_PER_PX)[0]
+
+
 class Rims(SimpleTestCase):
     def test_dark_pale_and_hardly_told_things_are_followed_to_a_fraction_of_a_millimetre(self):
         for picture in (heel("easy", 1), shoe("realistic", 2), heel("hard", 3)):
             rim = find_rim(seen(picture.rgb), picture.region)
-            off = cKDTree(even(picture.outline_mm, 0.1)).query(rim.points * MM_PER_PX)[0]
+            off = off_mm(rim, picture)
             self.assertLess(np.median(off), 0.12)
             self.assertLess(np.percentile(off, 95), 0.4)
             self.assertLess(rim.guessed, 0.05)
@@ -29,14 +33,14 @@ class Rims(SimpleTestCase):
         for seed in (1207, 1222):
             picture = shoe("hard", seed)
             rim = find_rim(seen(picture.rgb), picture.region)
-            off = cKDTree(even(picture.outline_mm, 0.1)).query(rim.points * MM_PER_PX)[0]
+            off = off_mm(rim, picture)
             self.assertLess(off.max(), 0.5)
 
     def test_a_toe_in_the_grounds_own_tone_is_found_again_and_lines_on_the_ground_are_not_taken_for_a_rim(self):
         for level, seed in (("hard", 1257), ("hard", 299), ("easy", 1210), ("easy", 1525)):
             picture = shoe(level, seed)
             rim = find_rim(seen(picture.rgb), picture.region)
-            off = cKDTree(even(picture.outline_mm, 0.1)).query(rim.points * MM_PER_PX)[0]
+            off = off_mm(rim, picture)
             self.assertLess(off.max(), 0.5, seed)
 
     def test_a_rim_too_much_of_which_is_a_guess_is_refused(self):
@@ -52,7 +56,7 @@ class Rims(SimpleTestCase):
             card = np.array([(x - 200, y - 50), (right - 20, y - 50), (right - 20, y + 700), (x - 200, y + 700)])
             rgb = cv2.fillConvexPoly(picture.rgb.copy(), np.round(card).astype(int), (240, 241, 238))
             rim = find_rim(seen(rgb, card=tuple(map(tuple, card))), picture.region)
-            off = cKDTree(even(picture.outline_mm, 0.1)).query(rim.points * MM_PER_PX)[0]
+            off = off_mm(rim, picture)
             self.assertLess(off.max(), 0.3)
 
     def test_a_lining_hardly_darker_than_the_ground_belongs_to_the_shoe_where_its_edge_is_sharp(self):
