@@ -152,5 +152,7 @@ class Reading:
     doubts: tuple[str, ...] = ()
 
 
+BASELINE = "baseline"
+"""The label of the line that letters stand on: two pictures of print are shown with these at one height."""
 CORRECTED_BY_HAND = "corrected_by_hand"
 """The doubt that a reading carries once a person has changed its points."""

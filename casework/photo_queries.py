@@ -12,11 +12,14 @@ from casework.actions.analyse_case import stalled
 from casework.grading import VOID
 from casework.models import Case
 from library.models import Foot, View
-from pairs.pictures import card_off_mm, correction, pixels, plane
+from pairs.pictures import card_off_mm, correction, height_of_card, pixels, plane
 from pairs.queries import alignment_of, beside, photos_in_use
 
 # A point put by hand is never surer than this; and the least radius of a spot whose colour is read.
 LEAST_POINT_PX, SPOT_PX = 0.5, 6
+# How unsure a height is that follows from the shoe being as large as retail's: sizes scatter by 1 to 2 % of a distance
+# of some 500 mm, against heights of 30 to 60 mm.
+CARD_HEIGHT_UNSURE = 0.2
 # One keystroke a shot, in the order of the shot list; other letters mean something else on that page.
 KEYS = "123456789qwertzuop"
 
@@ -90,10 +93,26 @@ def photo_page(case: Case, photo) -> dict:
         "relative": f"{100 * plane(photo).relative:.1f}" if "matrix" in scale else "",
         "height": scale.get("above_mm", 0.0),
         "height_unknown": scale.get("above_unknown_mm", card_off_mm(photo)),
+        "card_lay": _card_lay(photo),
         "carded": scale.get("source") in ("card", "id1", "rectangle"),
         "alignment": wording.alignment_words(alignment) if alignment else "",
         "shots": shots(case, _fed(case)),
         "moved": belongs_elsewhere(photo),
+    }
+
+
+def _card_lay(photo) -> dict | None:
+    """Where the card seems to have lain, if its scale disagrees with retail's: the height to offer, and in words."""
+    height = height_of_card(photo)
+    if height is None:
+        return None
+    factor = photo.scale["too_long_by"]
+    return {
+        "percent": f"{100 * abs(factor - 1):.0f}",
+        "longer": factor > 1,
+        "lengths": f"{height:.0f} {max(CARD_HEIGHT_UNSURE * abs(height), 1.0):.0f}",
+        "height": f"{abs(height):.0f}",
+        "under": height > 0,
     }
 
 

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from assay.contracts import MarkKind
+from assay.contracts import BASELINE, MarkKind
 from assay.measure.pattern import lay_pattern
 from casework.drawings import focus, laid_onto, marks_drawn, near
 from casework.models import Case
@@ -165,8 +165,9 @@ def _foot(side: dict, reading) -> np.ndarray | None:
     if not side.get("photo") or not side.get("handles"):
         return None
     here = reading if reading and reading.photo_id == side["photo"].pk else None
-    if here and here.method.startswith("lettering"):
-        return np.array(here.overlay[1]["points"], float)
+    drawn = (stroke["points"] for stroke in here.overlay if stroke["label"] == BASELINE) if here else ()
+    if (baseline := next(drawn, None)) is not None:
+        return np.array(baseline, float)
     points = np.array([(h["x"], h["y"]) for h in side["handles"]], float)
     if not side["closed"]:
         return points[[0, -1]]

@@ -36,6 +36,8 @@ PHOTO_DOUBTS = {
     "upside_down": "the bars run backwards: the label stands on its head, or the picture is mirrored",
     "several_codes": "several barcodes are in the picture; type the digits of the right one",
     "uneven_light": "the light differs a lot over the bench card",
+    "scale_disagrees": "by the bench card the shoe is another size than retail’s: did the card lie on the table, or "
+    "against the shoe? Open the photograph and say how high",
 }
 DOUBTS = {
     **PHOTO_DOUBTS,

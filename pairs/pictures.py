@@ -1,6 +1,7 @@
 """From what is stored to what the core works on, and back."""
 
 import io
+from dataclasses import replace
 from functools import lru_cache
 from mmap import ACCESS_READ, mmap
 
@@ -71,7 +72,18 @@ def plane(photo: Photo) -> Plane | None:
         return None
     own = Plane(np.array(kept["matrix"]), kept["relative"], kept["source"])
     above, unknown = kept.get("above_mm", 0.0), kept.get("above_unknown_mm", card_off_mm(photo))
-    return own.raised(above, eye(photo), unknown_mm=unknown) if above or unknown else own
+    surface = own.raised(above, eye(photo), unknown_mm=unknown) if above or unknown else own
+    # Where the scale makes the thing another size than retail's, nobody knows yet which is right.
+    disagrees = abs(float(np.log(kept.get("too_long_by", 1.0))))
+    return replace(surface, relative=float(np.hypot(surface.relative, disagrees))) if disagrees else surface
+
+
+def height_of_card(photo: Photo) -> float | None:
+    """How far the measured side lies above the card, mm, if that is why the scale disagrees with retail's."""
+    if "too_long_by" not in photo.scale:
+        return None
+    own = Plane(np.array(photo.scale["matrix"]), photo.scale["relative"], photo.scale["source"])
+    return own.height_for(photo.scale["too_long_by"], eye(photo)) + photo.scale.get("above_mm", 0.0)
 
 
 def correction(photo: Photo) -> Correction | None:

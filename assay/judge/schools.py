@@ -1,7 +1,7 @@
 """What the schools of judgement say to the same findings.
 
-A school is a function ``(findings, policy) -> Answer``. ``SCHOOLS`` lists them in the order shown; the school that
-weighs everything in decibans joins this list, with nothing else to change.
+A school is a function ``(findings, policy) -> Answer``. ``SCHOOLS`` lists them in the order shown; a further one joins
+that list, and nothing else changes. The house's own rule is ``house_verdict``, whatever schools are shown beside it.
 """
 
 from collections.abc import Callable, Sequence
@@ -99,8 +99,8 @@ SCHOOLS: tuple[Callable[[Sequence[Item], Policy], Answer], ...] = (sure_sign, re
 
 def house_verdict(items: Sequence[Item], policy: Policy) -> Answer:
     """The house's rule: a sure sign or enough independent flags → fake; legit only on a clean, covered sheet."""
-    for school in SCHOOLS:
-        answer = school(items, policy)
+    for accuses in (sure_sign, red_flag_tally):
+        answer = accuses(items, policy)
         if answer.verdict is Verdict.FAKE:
             return answer
     return _without_fake("house", "too_few_flags", items, policy)

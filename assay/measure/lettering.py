@@ -13,7 +13,7 @@ from types import MappingProxyType
 import cv2
 import numpy as np
 
-from assay.contracts import Marks, Picture, Point, Reading, Stroke, StrokeKind
+from assay.contracts import BASELINE, Marks, Picture, Point, Reading, Stroke, StrokeKind
 from assay.errors import CannotMeasure
 from assay.photo.light import grey_light
 
@@ -211,7 +211,9 @@ def _drawn(line: _Line, full: np.ndarray) -> tuple[Stroke, ...]:
     boxes = line.boxes / line.finer
     left, right = boxes[0, 0] - 4, boxes[-1, 2] + 4
     foot, head = float(np.median(full[:, 3])), float(np.median(full[:, 1]))
-    lines = [Stroke(StrokeKind.LINE, placed([[left, y], [right, y]])) for y in (head, foot)]
+    lines = [
+        Stroke(StrokeKind.LINE, placed([[left, y], [right, y]]), label) for y, label in ((head, ""), (foot, BASELINE))
+    ]
     round_it = [
         Stroke(StrokeKind.LINE, placed([[x0, y0], [x1, y0], [x1, y1], [x0, y1], [x0, y0]])) for x0, y0, x1, y1 in boxes
     ]

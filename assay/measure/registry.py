@@ -51,6 +51,6 @@ MEASURES = {
         Measure("profile_rear", MarkKind.REGION, profile.measure_rear, profile.rebuild, profile.REAR_PARTS, *_RIM),
         Measure("profile_top", MarkKind.REGION, profile.measure_top, profile.rebuild, profile.TOP_PARTS, *_RIM),
         Measure("row_end", MarkKind.PATH, row_end.measure, row_end.rebuild, row_end.PARTS, 5, 0.22),
-        Measure("span", MarkKind.PATH, span.measure, span.rebuild, ("span_mm", "lean_deg"), 2, 0.25),
+        Measure("span", MarkKind.PATH, span.measure, span.rebuild, ("span_mm", "lean_deg"), 3, 0.25),
     )
 }

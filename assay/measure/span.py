@@ -13,7 +13,7 @@ from assay.contracts import Marks, Picture, Point, Reading, Stroke, StrokeKind
 from assay.errors import CannotMeasure
 from assay.photo.edge import BANDS, Edge, find_edge, reach_of
 
-METHOD = "span/2"
+METHOD = "span/3"
 # How much of an edge is looked at, mm; pixels without a scale.
 HALF_BAND_MM, HALF_BAND_PX = 6.0, 48
 # With less to look at on either side of an end there is no edge to tell from noise, px.
@@ -69,7 +69,14 @@ def _reading(picture: Picture, frame: tuple, first: Edge, last: Edge) -> Reading
         unit="mm" if picture.mm_per_px else "px",
         uncertainty=off * unit,
         method=METHOD,
-        parts=MappingProxyType({**sized, "lean_deg": angle, "ends_on_lines": float(first.is_line + last.is_line)}),
+        parts=MappingProxyType(
+            {
+                **sized,
+                "lean_deg": angle,
+                "lean_deg_uncertainty": float(np.degrees(np.hypot(first.u_lean, last.u_lean))),
+                "ends_on_lines": float(first.is_line + last.is_line),
+            }
+        ),
         overlay=(drawn(first), drawn(last), Stroke(StrokeKind.LINE, tuple((float(x), float(y)) for x, y in path))),
         doubts=tuple(dict.fromkeys(doubts)),
     )

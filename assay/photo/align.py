@@ -92,23 +92,27 @@ def features_of(frame: Frame, subject: Subject, *, mirror: bool = False) -> Feat
 
     Mirrored features fit the other foot's photographs: ``by_features`` then wants ``mirror`` as well.
     """
-    grey, scale, corner = _remembered.of(frame.rgb, str(subject.box).encode(), lambda: _looked_at(frame, subject))
+    seen = _remembered.of(frame.rgb, str(subject.box).encode(), lambda: _looked_at(frame, subject))
+    grey, mask, scale, corner = seen
     finder = cv2.ORB_create(nfeatures=FEATURES, fastThreshold=8, edgeThreshold=16)
-    found, described = finder.detectAndCompute(np.ascontiguousarray(grey[:, ::-1]) if mirror else grey, None)
+    if mirror:
+        grey, mask = np.ascontiguousarray(grey[:, ::-1]), np.ascontiguousarray(mask[:, ::-1])
+    # The strongest are picked on the thing alone: a card or a shadow's edge beside it would take most of them.
+    found, described = finder.detectAndCompute(grey, mask)
     points = np.array([p.pt for p in found], np.float32).reshape(-1, 2)
     if mirror:
         points = points * [-1, 1] + [grey.shape[1] - 1, 0]
-    points = (points + 0.5) / scale + corner - 0.5
-    points, described = _on_subject(points, described, subject)
+    points = ((points + 0.5) / scale + corner - 0.5).astype(np.float32)
+    described = np.zeros((0, 32), np.uint8) if described is None else described
     outline = subject.outline if subject.found else np.zeros((0, 2))
     if len(outline) > OUTLINE_POINTS:
         outline = outline[np.linspace(0, len(outline) - 1, OUTLINE_POINTS).astype(int)]
     return Features(points, described, outline.astype(np.float32), frame.size)
 
 
-def _looked_at(frame: Frame, subject: Subject) -> tuple[np.ndarray, float, np.ndarray]:
-    """The thing at its working size, grey, its contrast evened; its size against the picture's, and its corner there,
-    px."""
+def _looked_at(frame: Frame, subject: Subject) -> tuple[np.ndarray, np.ndarray, float, np.ndarray]:
+    """The thing at its working size, grey, its contrast evened; where it or its edge is, 255; its size against the
+    picture's, and its corner there, px."""
     x, y, width, height = subject.box
     scale = min(1.0, WORKING_SIDE / max(width, height))
     level, at = next(
@@ -121,18 +125,18 @@ def _looked_at(frame: Frame, subject: Subject) -> tuple[np.ndarray, float, np.nd
     if scale < at:
         # By area: with cheaper ways marks are carried worse.
         grey = cv2.resize(grey, None, fx=scale / at, fy=scale / at, interpolation=cv2.INTER_AREA)
-    return cv2.createCLAHE(2.0, (8, 8)).apply(grey), scale, np.array([left, top]) / at
+    corner = np.array([left, top]) / at
+    return cv2.createCLAHE(2.0, (8, 8)).apply(grey), _on_subject(grey.shape, scale, corner, subject), scale, corner
 
 
-def _on_subject(points: np.ndarray, described: np.ndarray | None, subject: Subject) -> tuple[np.ndarray, np.ndarray]:
-    """Only what lies on the thing or just beside it."""
-    if described is None:
-        return np.zeros((0, 2), np.float32), np.zeros((0, 32), np.uint8)
-    wide = cv2.dilate(subject.mask.astype(np.uint8), np.ones((7, 7), np.uint8))
-    limit = np.array(wide.shape[::-1]) - 1
-    x, y = np.clip((points + 0.5) * subject.scale - 0.5, 0, limit).round().astype(int).T
-    keep = wide[y, x] > 0
-    return points[keep].astype(np.float32), described[keep]
+def _on_subject(shape: tuple[int, int], scale: float, corner: np.ndarray, subject: Subject) -> np.ndarray:
+    """Mask (h, w) uint8 of a piece of the picture, as it was looked at: 255 on the thing and just beside it."""
+    wide = cv2.dilate(subject.mask.astype(np.uint8), np.ones((7, 7), np.uint8)) * np.uint8(255)
+    step = subject.scale / scale
+    x, y = (0.5 * step + corner * subject.scale - 0.5).tolist()
+    onto = np.array([[step, 0, x], [0, step, y]])
+    flags = cv2.INTER_NEAREST | cv2.WARP_INVERSE_MAP
+    return cv2.warpAffine(wide, onto, shape[::-1], flags=flags, borderMode=cv2.BORDER_REPLICATE)
 
 
 def mirrored(features: Features) -> Features:

@@ -22,6 +22,8 @@ LINE_MM, LINE_PX = 1.6, 12
 SOFTEN_PX = 1.2
 # A step must rise this far over the scatter of the piece.
 CLEAR = 5.0
+# Bands of a real edge are never straighter than this, px: by drawn edges without noise.
+LEAST_SCATTER_PX = 0.15
 # Standard uncertainty of a place put by a careful hand, px.
 HAND_PX = 1.0
 
@@ -35,6 +37,8 @@ class Edge:
     """Pixels along the path a pixel across."""
     off: float
     """Standard uncertainty of ``at``, px."""
+    u_lean: float
+    """Standard uncertainty of ``lean``, by how the bands scatter round the line."""
     is_line: bool
 
 
@@ -129,5 +133,8 @@ def _line_through(v: np.ndarray, at: np.ndarray, *, is_line: bool) -> Edge:
     keep = np.abs(at - np.median(at)) < max(1.5, 3 * 1.4826 * float(np.median(np.abs(at - np.median(at)))) + 0.5)
     lean, where = np.polyfit(v[keep], at[keep], 1)
     rest = at[keep] - (lean * v[keep] + where)
-    off = float(np.sqrt((rest**2).sum() / max(1, keep.sum() - 2) / keep.sum()))
-    return Edge(float(where), float(lean), max(off, 0.05), is_line)
+    scatter = max(float(np.sqrt((rest**2).sum() / max(1, keep.sum() - 2))), LEAST_SCATTER_PX)
+    off = scatter / np.sqrt(keep.sum())
+    # Of a slope by least squares: the scatter over the root of the sum of squares (NIST e-Handbook, 4.4.3.1).
+    u_lean = scatter / float(np.sqrt(((v[keep] - v[keep].mean()) ** 2).sum()))
+    return Edge(float(where), float(lean), float(off), float(u_lean), is_line)

@@ -26,6 +26,8 @@ PX_PER_MM = 2
 # sRGB primaries to XYZ, D65 (IEC 61966-2-1).
 TO_XYZ = np.array([[0.4124, 0.3576, 0.1805], [0.2126, 0.7152, 0.0722], [0.0193, 0.1192, 0.9505]])
 BURNT, SUNK = 251, 6
+# A neutral part darker than this, 0 to 255, has too few levels to be a measure for others.
+NEUTRAL_FROM = 30
 # Ridge towards no correction, against noise in twelve patches.
 RIDGE = 0.002
 # Where on the card the light is taken as the measure, and how far (log) its fall is gone on with beyond the card.
@@ -229,14 +231,23 @@ def compare_by_card(
 
 
 def compare_by_neutral(one: np.ndarray, other: np.ndarray, neutral: tuple[np.ndarray, np.ndarray]) -> Compared:
-    """Two spots, each relative to a part that is the same neutral in both pictures."""
-    labs = []
-    for spot, grey in zip((one, other), neutral, strict=True):
-        linear = srgb_to_linear(grey)
-        if np.max(grey) >= BURNT or np.max(grey) < 30:
-            raise CannotMeasure("neutral_not_usable")
-        labs.append(_to_lab(np.clip(srgb_to_linear(spot) / linear * 0.6, 0, 1)))
-    return Compared(tuple(labs), de00(*labs), NEUTRAL_DE, "neutral")
+    """Two spots, each relative to a part that is the same neutral in both pictures.
+
+    How light that part is nobody said: it is taken as it is seen, the middle (in logarithms) of both pictures.
+    Lightness goes with its cube root (CIE 15, L*), so the difference is unsure by a third of what the two exposures
+    differ by.
+    """
+    if any(np.max(grey) >= BURNT or np.max(grey) < NEUTRAL_FROM for grey in neutral):
+        raise CannotMeasure("neutral_not_usable")
+    greys = [srgb_to_linear(grey) for grey in neutral]
+    light = np.log([grey @ TO_XYZ[1] for grey in greys])
+    labs = [
+        _to_lab(np.clip(srgb_to_linear(spot) / grey * np.exp(light.mean()), 0, 1))
+        for spot, grey in zip((one, other), greys, strict=True)
+    ]
+    apart = de00(*labs)
+    unsure = float(np.hypot(NEUTRAL_DE, apart * abs(light[1] - light[0]) / 2 / 3))
+    return Compared(tuple(labs), apart, unsure, "neutral")
 
 
 def compare_same_frame(one: np.ndarray, other: np.ndarray) -> Compared:

@@ -14,8 +14,12 @@ from assay.errors import CannotMeasure
 
 # Diagonal of the 35 mm frame, mm (36 × 24), against which "35 mm equivalent" focal lengths are given.
 FRAME_DIAGONAL_MM = 43.267
-# Main cameras of phones lie at 23 to 28 mm equivalent; standard uncertainty of the assumption, relative.
-ASSUMED_FOCAL_35MM, ASSUMED_FOCAL_OFF = 26.0, 0.15
+# Main cameras of phones lie at 23 to 28 mm equivalent.
+ASSUMED_FOCAL_35MM = 26.0
+# Standard uncertainty of that assumption, relative: it may have been the phone's tele lens, three times as long, and
+# what a height changes is then a third of what is believed.
+ASSUMED_FOCAL_OFF = 0.66
+# The same where the camera wrote its focal length, rounded to whole mm.
 KNOWN_FOCAL_OFF = 0.04
 
 
@@ -92,6 +96,27 @@ class Plane:
         widened = np.hypot(self.relative, unknown_mm / distance)
         widened = np.hypot(widened, abs(by_mm) / distance * eye.focal_off)
         return replace(self, matrix=matrix / matrix[2, 2], relative=float(widened))
+
+    def height_for(self, factor: float, eye: Eye) -> float:
+        """How much nearer to the camera a surface lies, mm, on which lengths read on this plane are ``factor`` times
+        too long (similar triangles)."""
+        return self.distance_mm(eye) * (1 - 1 / factor)
+
+
+def too_long_by(alignment: np.ndarray, planes: tuple[Plane, Plane], about: np.ndarray) -> float:
+    """How many times too long lengths on the second picture read, if a thing is as large on both.
+
+    ``alignment``: 2 × 3, the first picture's pixels to the second's; ``planes``: of the first and the second picture;
+    ``about`` (N, 2): places of the thing on the first picture, px, that surround it.
+
+    >>> flat = scaled(0.5, 0.0, "stand")
+    >>> square = np.array([[0, 0], [100, 0], [100, 100], [0, 100.0]])
+    >>> round(too_long_by(np.array([[1.1, 0, 5], [0, 1.1, 9]]), (flat, flat), square), 3)
+    1.1
+    """
+    there = about @ alignment[:, :2].T + alignment[:, 2]
+    first, second = planes[0].to_mm(about), planes[1].to_mm(there)
+    return float(np.linalg.norm(second - second.mean(0)) / np.linalg.norm(first - first.mean(0)))
 
 
 def through(matrix: np.ndarray, points: np.ndarray) -> np.ndarray:

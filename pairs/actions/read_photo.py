@@ -8,19 +8,22 @@ from django.db import transaction
 
 from assay.errors import AssayError, CannotMeasure, CannotOpen
 from assay.paperwork import barcode
+from assay.paperwork.size_rule import carried
+from assay.paperwork.sizes import Group
 from assay.photo import card
 from assay.photo.align import Alignment, Features, features_of
 from assay.photo.fitness import Fit, Fitness, Needs, judge_fitness
 from assay.photo.frame import Frame, frame_of
 from assay.photo.light import Correction, correction_from_card
 from assay.photo.opening import preview
-from assay.photo.plane import scaled
+from assay.photo.plane import scaled, too_long_by
 from assay.photo.sort import Guess, Known, sort_view
 from assay.photo.subject import Subject, find_subject
 from library.models import OTHER_FOOT, View
 from pairs.actions.align_photo import keep_alignment, offered
+from pairs.known import size_of
 from pairs.models import Photo
-from pairs.pictures import eye, features_file, light_kept, pixels
+from pairs.pictures import eye, features_file, light_kept, pixels, plane
 
 # Views of things that carry barcodes.
 WITH_CODES = frozenset({View.BOX_LABEL, View.SIZE_TAG})
@@ -33,6 +36,9 @@ FOUND = (
 )
 # A fixed stand's scale is read off a ruler once; the shoe then stands a little nearer or further.
 STAND_RELATIVE = 0.01
+# Share by which two scales may differ before one of them is doubted: copies are up to 3 % larger or smaller (common
+# practice, no source), a card on the table beside a shoe on its side makes 10 to 12 %.
+SCALES_DISAGREE = 0.05
 
 
 @dataclass(frozen=True, slots=True)
@@ -101,6 +107,8 @@ def read_photo(
     _judge(photo, frame, subject, needs.get(photo.view, Needs()))
     photo.state = Photo.State.READ
     laid = (laid_onto, guess.alignment) if laid_onto and not photo.set_aside else None
+    if laid:
+        hold_scale_against(photo, *laid)
     _keep(photo, look, laid)
     return laid
 
@@ -148,6 +156,31 @@ def _scale(photo: Photo, look: Look) -> None:
         "bar_mm": photo.pair.house.card_bar_mm,
     }
     photo.mm_per_px = found.plane.mm_per_px(((photo.width - 1) / 2, (photo.height - 1) / 2))
+
+
+def hold_scale_against(photo: Photo, reference: Photo, alignment: Alignment) -> None:
+    """Note where the card's scale says that the thing is not as large as retail's: the card lay nearer or further.
+
+    A card on the table beside a shoe that lies on its side makes every length a tenth too long.
+    """
+    photo.scale = {name: value for name, value in photo.scale.items() if name != "too_long_by"}
+    photo.scale["doubts"] = [doubt for doubt in photo.scale.get("doubts", ()) if doubt != "scale_disagrees"]
+    planes, grown = (plane(reference), plane(photo)), _grown(reference, photo)
+    if not all(planes) or grown is None or not photo.foot or alignment.how != "features":
+        return
+    x, y, width, height = reference.guess.get("box") or (0, 0, reference.width, reference.height)
+    about = np.array([[x, y], [x + width, y], [x + width, y + height], [x, y + height]], float)
+    factor = too_long_by(alignment.matrix, planes, about) / grown
+    unsure = 2 * float(np.hypot(planes[0].relative, planes[1].relative))
+    if abs(np.log(factor)) > max(SCALES_DISAGREE, unsure):
+        photo.scale["too_long_by"] = round(factor, 4)
+        photo.scale["doubts"] = [*photo.scale["doubts"], "scale_disagrees"]
+
+
+def _grown(reference: Photo, photo: Photo) -> float | None:
+    """How many times as long as the reference's shoe this one should be by its size; None where sizes are not known."""
+    sizes, release = (size_of(reference.pair.size_us), size_of(photo.pair.size_us)), photo.pair.release
+    return carried(1.0, {"rule": "length"}, *sizes, Group(release.group))
 
 
 def _sort(photo: Photo, guess: Guess, references: dict[tuple[str, str], Photo]) -> Photo | None:

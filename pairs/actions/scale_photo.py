@@ -34,7 +34,9 @@ def set_height(*, photo: Photo, above_mm: float, unknown_mm: float) -> None:
         raise CannotMeasure("no_scale_yet")
     if not (abs(above_mm) <= MOST_ABOVE_MM and 0 <= unknown_mm <= MOST_ABOVE_MM):
         raise CannotMeasure("height_not_usable", most=MOST_ABOVE_MM)
-    photo.scale = {**photo.scale, "above_mm": above_mm, "above_unknown_mm": unknown_mm}
+    kept = {name: value for name, value in photo.scale.items() if name != "too_long_by"}
+    kept["doubts"] = [doubt for doubt in kept.get("doubts", ()) if doubt != "scale_disagrees"]
+    photo.scale = {**kept, "above_mm": above_mm, "above_unknown_mm": unknown_mm}
     photo.save(update_fields=["scale"])
 
 

@@ -6,13 +6,15 @@ import cv2
 import numpy as np
 from django.test import TestCase
 
+from assay.photo.align import Alignment
 from assay.photo.frame import frame_of
 from assay.simulator.camera import Camera
 from assay.simulator.scene import CardPlace
 from assay.simulator.shading import Lamp, lamp_colour
-from pairs.actions.read_photo import _foot_assumed, read_photo
+from pairs.actions.read_photo import _foot_assumed, hold_scale_against, read_photo
 from pairs.actions.receive_photo import receive_photo
-from pairs.pictures import correction, features, plane
+from pairs.models import Photo
+from pairs.pictures import correction, eye, features, height_of_card, plane
 from tests.assay.paperwork.test_barcode import drawn
 from tests.assay.photo.benches import MIDDLE, card_bench
 from tests.casework.test_analyse_case import jpeg
@@ -58,12 +60,38 @@ class ReadingAPhotograph(TestCase):
 
     def test_an_unknown_depth_widens_every_length_and_a_known_one_moves_them(self):
         photo = self.read(card_bench(Camera(mm_per_px=0.2))[0])
+        photo.focal_35mm = 26.0
         unsure = plane(photo)
         photo.scale |= {"above_mm": 20.0, "above_unknown_mm": 0.5}
         raised = plane(photo)
         self.assertGreater(unsure.relative, 0.01)
         self.assertLess(raised.relative, unsure.relative)
         self.assertLess(raised.mm_per_px((700, 500)), 0.95 * 0.2)
+        # It may have been the tele lens: then what 20 mm change is a third of what is believed.
+        photo.focal_35mm = None
+        self.assertGreater(plane(photo).relative, 0.03)
+
+    def test_a_card_that_makes_the_shoe_another_size_than_retail_s_is_doubted_until_its_height_is_said(self):
+        """Camera 500 mm off: a surface 50 mm over the card looks 500 / 450 as large (similar triangles)."""
+        known, other = (
+            Photo(pair=pair, foot="left", width=1200, height=900, focal_35mm=26.0, guess={"box": [200, 200, 800, 400]})
+            for pair in (self.case.reference, self.case.pair)
+        )
+        for pair in (self.case.reference, self.case.pair):
+            pair.size_us = "9"
+        step = 500 / eye(known).focal_px
+        for photo, millimetre in ((known, step), (other, step * 500 / 450)):
+            matrix = np.diag([1 / millimetre, 1 / millimetre, 1.0]).tolist()
+            photo.scale = {"source": "card", "matrix": matrix, "relative": 0.003, "above_mm": 0, "above_unknown_mm": 0}
+        same = Alignment(np.eye(2, 3), 90, 1.0)
+        hold_scale_against(other, known, same)
+        self.assertAlmostEqual(other.scale["too_long_by"], 500 / 450, places=3)
+        self.assertIn("scale_disagrees", other.scale["doubts"])
+        self.assertGreater(plane(other).relative, 0.1)
+        self.assertAlmostEqual(height_of_card(other), 500 * 10 / 9 * 0.1, delta=0.5)
+        other.scale["matrix"] = known.scale["matrix"]
+        hold_scale_against(other, known, same)
+        self.assertEqual((other.scale["doubts"], height_of_card(other)), ([], None))
 
     def test_without_a_card_the_stand_s_scale_holds_and_colour_is_not_claimed(self):
         ground = card_bench(Camera(mm_per_px=0.2), ())[0]

@@ -1,7 +1,11 @@
 """What the schools say. Three or four red flags: common practice, no source."""
 
+from dataclasses import replace
+from unittest import mock
+
 from django.test import SimpleTestCase
 
+from assay.judge import schools
 from assay.judge.grade import Grade
 from assay.judge.schools import Item, Policy, Verdict, coverage, house_verdict, red_flag_tally, sure_sign
 
@@ -45,6 +49,14 @@ class Schools(SimpleTestCase):
     def test_one_flag_bars_legit_and_drifting_does_not(self):
         self.assertEqual(house_verdict(sheet(a=FLAG, b=FINE), Policy()).verdict, Verdict.UNDECIDED)
         self.assertEqual(house_verdict(sheet(a=Grade.DRIFTS, b=FINE), Policy()).verdict, Verdict.LEGIT)
+
+    def test_a_school_shown_beside_the_others_does_not_change_the_house_s_verdict(self):
+        def strict(items, policy):
+            return replace(sure_sign(items, policy), school="strict", verdict=Verdict.FAKE)
+
+        findings = sheet(a=FINE, b=FINE)
+        with mock.patch.object(schools, "SCHOOLS", (strict, *schools.SCHOOLS)):
+            self.assertEqual(house_verdict(findings, Policy()).verdict, Verdict.LEGIT)
 
     def test_what_does_not_apply_counts_neither_way(self):
         findings = [Item("a", "a", FINE), Item("smell", "smell", OPEN, mandatory=True, applies=False)]

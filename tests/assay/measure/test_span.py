@@ -12,7 +12,7 @@ from assay.photo.light import linear_to_srgb
 FINE = 16
 
 
-def sheet(left=50.25, right=350.75, line=None, turn=0.0):
+def sheet(left=50.25, right=350.75, line=None, turn=0.0, seed=1):
     """A light sheet on dark board with edges at fractions of a pixel; ``line``: a dark rule of 4 px at that place."""
     light = np.full((200 * FINE, 400 * FINE), 0.12, np.float32)
     light[:, round(left * FINE) : round(right * FINE)] = 0.7
@@ -21,7 +21,7 @@ def sheet(left=50.25, right=350.75, line=None, turn=0.0):
     spin = cv2.getRotationMatrix2D((200 * FINE, 100 * FINE), turn, 1)
     turned = cv2.warpAffine(light, spin, light.shape[::-1], borderMode=cv2.BORDER_REPLICATE)
     small = cv2.GaussianBlur(cv2.resize(turned, (400, 200), interpolation=cv2.INTER_AREA), (0, 0), 1.0)
-    rng = np.random.default_rng(1)
+    rng = np.random.default_rng(seed)
     srgb = linear_to_srgb(small) + rng.normal(0, 1.5, small.shape)
     return np.repeat(np.clip(np.round(srgb), 0, 255).astype(np.uint8)[..., None], 3, axis=2)
 
@@ -40,6 +40,12 @@ class Span(SimpleTestCase):
     def test_leaning_edges_are_measured_square_to_them(self):
         for turn in (1.0, -3.0):
             self.assertAlmostEqual(read(sheet(turn=turn)).value, 60.1, delta=0.05)
+
+    def test_parallel_edges_seem_to_lean_by_no_more_than_the_reading_allows(self):
+        for seed in range(8):
+            found = read(sheet(turn=0.4 * seed - 1, seed=seed))
+            self.assertLess(found.parts["lean_deg"], 3 * found.parts["lean_deg_uncertainty"])
+            self.assertLess(found.parts["lean_deg_uncertainty"], 0.5)
 
     def test_a_line_counts_by_its_middle(self):
         found = read(sheet(line=300.0), stop=(303, 100))

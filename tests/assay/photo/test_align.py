@@ -1,5 +1,6 @@
 """Marks carried from one photograph to another."""
 
+from dataclasses import replace
 from functools import cache
 
 import cv2
@@ -63,6 +64,20 @@ class Aligning(SimpleTestCase):
             with self.assertRaises(CannotAlign) as caught:
                 align(offered(reference), offered(other))
             self.assertEqual(caught.exception.reason, reason)
+
+    def test_a_card_full_of_corners_beside_the_shoe_takes_no_features_from_it(self):
+        """Of a shoe beside a card so few were left that honest shoes were not laid on."""
+        picture, _ = shot(1)
+        rng = np.random.default_rng(4)
+        wide = cv2.copyMakeBorder(picture.rgb, 0, 340, 0, 0, cv2.BORDER_REPLICATE)
+        noisy = np.kron(rng.integers(0, 2, (20, 40), dtype=np.uint8) * 255, np.ones((14, 14), np.uint8))
+        card = np.array([[300, 700], [860, 700], [860, 980], [300, 980]]) * [1, 1]
+        wide[700:980, 300:860] = noisy[..., None]
+        frame = frame_of(wide)
+        subject = replace(find_subject(frame, card.astype(float)), box=(0, 0, *frame.size))
+        plain = frame_of(cv2.copyMakeBorder(picture.rgb, 0, 340, 0, 0, cv2.BORDER_REPLICATE))
+        without = replace(find_subject(plain), box=(0, 0, *plain.size))
+        self.assertGreater(len(features_of(frame, subject).points), 0.9 * len(features_of(plain, without).points))
 
     def test_by_outline_alone_a_shoe_is_laid_on_and_its_mirror_image_is_not(self):
         ours, theirs = offered(shot(1)[0]), offered(shot(2, turn=1.5)[0])

@@ -97,5 +97,12 @@ class CardLight(TestCase):
         same = light.compare_by_neutral(paint, warm[0], (grey, warm[1]))
         self.assertLess(same.delta_e_2000, 0.5)
         self.assertGreater(light.compare_same_frame(paint, warm[0]).delta_e_2000, 3)
+        # A dark grey is taken as dark as it is seen: read as 0.6 of white it made a difference of 8 another one.
+        for level in (95.0, 180.0, 230.0):
+            grey = np.full(3, level)
+            apart = light.compare_by_neutral(paint, paint * 0.86, (grey, grey))
+            self.assertAlmostEqual(apart.delta_e_2000, light.compare_same_frame(paint, paint * 0.86).delta_e_2000)
+        brighter = light.compare_by_neutral(paint, paint * 0.86, (np.full(3, 90.0), np.full(3, 200.0)))
+        self.assertGreater(brighter.uncertainty_de00, light.NEUTRAL_DE)
         with self.assertRaises(CannotMeasure):
             light.compare_by_neutral(paint, warm[0], (grey, np.array([255.0, 255, 255])))
