@@ -6,9 +6,12 @@ import numpy as np
 
 from assay.judge.spread import Continuous, Counted
 
-CURVE_WIDTH, CURVE_HEIGHT, BASE_Y = 276, 92, 64
+CURVE_WIDTH = 276
+CURVE_HEIGHT = 92
+BASE_Y = 64
 # The region shown first around a checkpoint's marks: this much wider than they are, and never closer than this.
-FOCUS_PAD, FOCUS_LEAST_PX = 0.35, 160
+FOCUS_PAD = 0.35
+FOCUS_LEAST_PX = 160
 LABEL_GAP = 2.0
 # A longer row shows the first number, every fifth and the last, so that numbers do not run into each other.
 NUMBER_ALL_UP_TO = 15
@@ -143,7 +146,9 @@ def near(alignment, box) -> np.ndarray:
     return np.linalg.lstsq(rows, alignment.place(spots), rcond=None)[0].T
 
 
-BOX_ROOM, BOX_SCALE, BOX_GAP = 16, 0.62, 60
+BOX_ROOM = 16
+BOX_SCALE = 0.62
+BOX_GAP = 60
 
 
 def boxes(retail: Sequence[float], found: Sequence[float] | None) -> dict:

@@ -8,7 +8,10 @@ from casework.guide_wording import CHOICES
 from library.models import Checkpoint
 
 # Kinds of size rules, as the core names them.
-FIXED, LENGTH, SLOPE, SAME = "fixed", "length", "slope", "bands"
+FIXED = "fixed"
+LENGTH = "length"
+SLOPE = "slope"
+SAME = "bands"
 UNWORN = {"fact": "condition", "is": ["deadstock", "tried_on"]}
 
 

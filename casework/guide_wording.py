@@ -5,7 +5,10 @@ from dataclasses import dataclass
 from assay.contracts import MarkKind
 from assay.measure.registry import MEASURES
 
-COUNT, LENGTH, RATIO, ANGLE = "count", "mm", "ratio", "deg"
+COUNT = "count"
+LENGTH = "mm"
+RATIO = "ratio"
+ANGLE = "deg"
 
 
 @dataclass(frozen=True, slots=True)

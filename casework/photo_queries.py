@@ -16,7 +16,8 @@ from pairs.pictures import card_off_mm, correction, height_of_card, pixels, plan
 from pairs.queries import alignment_of, beside, photos_in_use
 
 # A point put by hand is never surer than this; and the least radius of a spot whose colour is read.
-LEAST_POINT_PX, SPOT_PX = 0.5, 6
+LEAST_POINT_PX = 0.5
+SPOT_PX = 6
 # How unsure a height is that follows from the shoe being as large as retail's: sizes scatter by 1 to 2 % of a distance
 # of some 500 mm, against heights of 30 to 60 mm.
 CARD_HEIGHT_UNSURE = 0.2

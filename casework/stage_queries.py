@@ -13,9 +13,12 @@ from pairs.queries import alignment_of, beside, latest_readings, markings_on, ph
 # Views of print: the two pictures are turned level and cut alike, so that lines of letters stand one above the other.
 PRINTED = frozenset({View.BOX_LABEL, View.SIZE_TAG, View.BOX_LID})
 # Of the cut: how much wider than the longer line it is, its height over its width, and where the line stands in it.
-WIDER, TALL, LINE_AT = 1.25, 0.42, 0.62
+WIDER = 1.25
+TALL = 0.42
+LINE_AT = 0.62
 # What stands high above its line, such as bars, is shown whole: so much taller than it is, its line nearer to the foot.
-TALLER, LOW_LINE_AT = 1.2, 0.92
+TALLER = 1.2
+LOW_LINE_AT = 0.92
 
 
 def sides(case: Case, finding) -> list[dict]:

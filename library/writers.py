@@ -2,7 +2,8 @@
 
 from assay.errors import AssayError
 
-MAY_CHECK, MAY_MAKER = "library.add_checkpoint", "library.change_maker"
+MAY_CHECK = "library.add_checkpoint"
+MAY_MAKER = "library.change_maker"
 
 
 def must(user, permission: str) -> None:

@@ -55,7 +55,8 @@ def eye(photo: Photo) -> Eye:
 
 # The card lies on a box's own face, and beside a shoe: standard uncertainty of its distance from what is measured, mm,
 # unless somebody says better.
-CARD_ON_FACE_MM, CARD_BESIDE_MM = 0.7, 4.0
+CARD_ON_FACE_MM = 0.7
+CARD_BESIDE_MM = 4.0
 
 
 def card_off_mm(photo: Photo) -> float:

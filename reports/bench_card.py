@@ -12,8 +12,10 @@ from reportlab.pdfgen.canvas import Canvas
 
 from assay.photo import card
 
-INK, WHITE = (20, 20, 21), (255, 255, 255)
-RULE_FROM, RULE_MM = 40, 130
+INK = (20, 20, 21)
+WHITE = (255, 255, 255)
+RULE_FROM = 40
+RULE_MM = 130
 WORDS = [
     (55.0, 100.5, 3.2, "This bar is 100 mm. Measure what your printer made of it and write it down under Kit."),
     (

@@ -20,7 +20,9 @@ METHOD = "holes/5"
 PARTS = ("diameter_mm", "roundness_ratio", "darkness_ratio")
 
 # Standard uncertainty of a radius, px, by its rim and where that is hidden; and of a darkness.
-RIM_PX, HIDDEN_PX, DARKNESS_OFF = 0.25, 1.5, 0.04
+RIM_PX = 0.25
+HIDDEN_PX = 1.5
+DARKNESS_OFF = 0.04
 
 
 def measure(picture: Picture, marks: Marks, *, bright: bool = False) -> Reading:

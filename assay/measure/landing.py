@@ -19,7 +19,8 @@ from assay.photo.round_holes import find_holes
 METHOD = "landing/2"
 PARTS = ("landing_mm", "angle_deg", "scatter_mm")
 # Room beside the row and past its ends in which its holes are looked for, mm; pixels without a scale.
-ROOM_MM, ROOM_PX = 2.6, 22
+ROOM_MM = 2.6
+ROOM_PX = 22
 FEWEST = 3
 # A hole further from the line than this share of its radius is not of the row.
 BESIDE = 0.8

@@ -19,7 +19,9 @@ from assay.photo.strip import straighten
 METHOD = "layers/2"
 PARTS = ("total_mm", "thinnest_mm", "thickest_mm")
 # Half the width that is averaged, px; the thinnest band that is told, px; most bands.
-HALF_PX, THINNEST_PX, MOST = 6, 2.5, 12
+HALF_PX = 6
+THINNEST_PX = 2.5
+MOST = 12
 SHORTEST_PX = 12
 # Bands differ by at least this much, CIELAB units, before noise is added.
 TELLING = 3.0

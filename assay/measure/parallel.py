@@ -19,9 +19,14 @@ from assay.photo.strip import Straight, straighten
 METHOD = "parallel/3"
 PARTS = ("mean_mm", "drift_mm", "least_mm", "most_mm", "scatter_mm")
 # Softening across and along the lines, px; what a sideways step costs; how far a line must rise over the scatter.
-ACROSS_PX, ALONG_PX, STIFF, CLEAR = 1.0, 16.0, 0.25, 3.0
+ACROSS_PX = 1.0
+ALONG_PX = 16.0
+STIFF = 0.25
+CLEAR = 3.0
 # A step this strong against the typical one is as good as any; and what one nearer to the gap takes from one behind it.
-FIRM, NEARER_WINS, FLANK_PX = 0.6, 0.5, 4
+FIRM = 0.6
+NEARER_WINS = 0.5
+FLANK_PX = 4
 # Nothing is looked for nearer to the traced path than this, px: the gap itself.
 GAP_PX = 1.5
 # Standard uncertainty of where a line lies, px: by drawn lines of known distance.

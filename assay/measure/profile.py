@@ -33,10 +33,13 @@ TOP_PARTS = ("length_mm", "ball_mm", "toe_10_mm", "squareness_ratio")
 # Standard uncertainty of where a rim lies, px: by drawn outlines of known shape.
 RIM_PX = 0.4
 # Where the rear's widths are sought, as shares of the height over ground.
-COLLAR, WAIST, BASE = (0.72, 0.97), (0.35, 0.85), (0.03, 0.22)
+COLLAR = (0.72, 0.97)
+WAIST = (0.35, 0.85)
+BASE = (0.03, 0.22)
 # The part of the heel's rim that leans and bows, as shares of the height; how far from the heel the collar's opening
 # may reach, as a share of the length.
-HEEL, OPENING = (0.2, 0.6), 0.62
+HEEL = (0.2, 0.6)
+OPENING = 0.62
 # A bow flatter than this, px, has no radius to speak of.
 FLAT_PX = 2.0
 

@@ -21,7 +21,8 @@ METHOD = "row_end/5"
 PARTS = ("end_mm", "past", "angle_deg")
 FEWEST_PLACES = 4
 # How far past the edge the row is looked for, mm; pixels without a scale.
-PAST_MM, PAST_PX = 16.0, 120
+PAST_MM = 16.0
+PAST_PX = 120
 # A row that meets the edge flatter than this has no place where it would cross it.
 FLATTEST_DEG = 15.0
 # Standard uncertainty of where the last stitch ends, px: by drawn rows.

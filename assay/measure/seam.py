@@ -50,7 +50,11 @@ DOUBLED_BELOW = 0.55
 UNEXPLAINED = 1.3
 # Standard uncertainties by drawn rows: of a running stitch's length, of a bar's (pits lengthen dark thread), of the gap
 # between rows, px; of a bar's lean; of how many rows there are.
-LENGTH_OFF_PX, BAR_OFF_PX, GAP_OFF_PX, SLANT_OFF_DEG, ROWS_OFF = 1.9, 3.5, 0.6, 1.5, 0.2
+LENGTH_OFF_PX = 1.9
+BAR_OFF_PX = 3.5
+GAP_OFF_PX = 0.6
+SLANT_OFF_DEG = 1.5
+ROWS_OFF = 0.2
 # The pitch of one half of a row against the other's from which they may be two rows.
 OTHER_PITCH = 0.12
 # Softness of the border between a stitch and none, for the uncertainty.

@@ -15,7 +15,8 @@ from assay.photo.edge import BANDS, Edge, find_edge, reach_of
 
 METHOD = "span/3"
 # How much of an edge is looked at, mm; pixels without a scale.
-HALF_BAND_MM, HALF_BAND_PX = 6.0, 48
+HALF_BAND_MM = 6.0
+HALF_BAND_PX = 48
 # With less to look at on either side of an end there is no edge to tell from noise, px.
 LEAST_REACH_PX = 4
 

@@ -8,7 +8,9 @@ from assay.errors import AssayError, CannotJudge
 
 # How often a retail pair differs, where the release's list does not say. Common practice, no source: packers forget a
 # sheet now and then, and hardly ever put in what does not belong.
-LACKS, ADDS, DIFFERS = 0.01, 0.0005, 0.002
+LACKS = 0.01
+ADDS = 0.0005
+DIFFERS = 0.002
 MOST = 99
 TOKENS = frozenset({"sheet", "cover", "stuffing", "card", "lace", "bag", "tag", "film", "lacing", "sticker", "box"})
 

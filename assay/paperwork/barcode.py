@@ -23,13 +23,19 @@ MATRIX = [zxingcpp.BarcodeFormat.QRCode, zxingcpp.BarcodeFormat.DataMatrix]
 
 # Bars are sought at half size, in cells of so many pixels; side of the patch whose grain is judged (cells), how
 # one-sided the grain must be, and how strong.
-CELL_PX, BLOCK_CELLS, COHERENT, LIVELY = 4, 5, 0.55, 60.0
+CELL_PX = 4
+BLOCK_CELLS = 5
+COHERENT = 0.55
+LIVELY = 60.0
 # Bars stand at least so many cells high and wide, where the grain of a lone edge or line is a block wide.
 LEAST_CELLS = 7
 # Bars of which the grain is so one-sided along the picture's rows stand upright: they need not be read sideways too.
 UPRIGHT = 0.5
-MOST_PLACES, ROOM_PX = 5, 84
-ENLARGED, LARGE_PX, SHRUNK = 1.6, 900, 0.7
+MOST_PLACES = 5
+ROOM_PX = 84
+ENLARGED = 1.6
+LARGE_PX = 900
+SHRUNK = 0.7
 # Symbols that are no bars, light ones on dark, and ones so blurred that they read better made smaller are sought last,
 # where there are no others: it takes three times as long.
 QUICKLY = {"formats": LINEAR, "try_invert": False, "try_downscale": False}

@@ -30,14 +30,18 @@ FEATURES = 500
 FEWEST_MATCHES = 20
 # Longest stretch against shortest: two photographs of one side of a shoe do not differ more than a tilt of 50° does.
 MOST_UNEVEN = 1.6
-AGREE_PX, FOUND_AGAIN_PX = 5.0, 7.5
+AGREE_PX = 5.0
+FOUND_AGAIN_PX = 7.5
 # Reach of the gentle bend, as a share of the reference's size, and its weight against the plain map.
-BEND_REACH, BEND_FLOOR = 0.06, 0.6
+BEND_REACH = 0.06
+BEND_FLOOR = 0.6
 # Outline against outline: mean distance, as a share of the thing's size, up to which they are of one view.
 OUTLINE_AGREES = 0.02
-OUTLINE_POINTS, FEWEST_OUTLINE = 240, 20
+OUTLINE_POINTS = 240
+FEWEST_OUTLINE = 20
 # Between two photographs of one view a thing is not larger than this; and another turn must fit so much worse.
-OUTLINE_SIZE, OUTLINE_CLEARLY = 1.6, 1.4
+OUTLINE_SIZE = 1.6
+OUTLINE_CLEARLY = 1.4
 SEED = 7
 # As it is and as a mirror shows it, a thing is looked at alike.
 _remembered = Remembered(kept=2)

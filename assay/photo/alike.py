@@ -13,13 +13,21 @@ import numpy as np
 from scipy.ndimage import maximum_filter
 
 # Sizes tried: the smallest radius, the step to the next, and the largest against the region's shorter side.
-SMALLEST_PX, STEP, LARGEST_SHARE = 2.5, 1.25, 0.36
-DIRECTIONS, MOST_TRIED, ROUNDS = 16, 8, 4
+SMALLEST_PX = 2.5
+STEP = 1.25
+LARGEST_SHARE = 0.36
+DIRECTIONS = 16
+MOST_TRIED = 8
+ROUNDS = 4
 # A place belongs to the set from this share of its typical strength; light is evened over this many px.
-ROUGHLY, WELL, EVEN_PX = 0.6, 0.5, 25.0
+ROUGHLY = 0.6
+WELL = 0.5
+EVEN_PX = 25.0
 # A set is believed from this likeness of a place to the mean, more the fewer there are, and this distance to the best
 # place left out.
-LEAST_LIKENESS, OF_FEW, LEAST_GAP = 0.75, 0.6, 0.35
+LEAST_LIKENESS = 0.75
+OF_FEW = 0.6
+LEAST_GAP = 0.35
 # How likeness, distance from the rest, and number weigh.
 GAP_FROM = 0.3
 # Share of a circle that must show for it to be taken as the rim.

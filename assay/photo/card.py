@@ -17,9 +17,11 @@ from assay.photo.frame import Frame, grey_piece
 from assay.photo.plane import Plane, fitted, through
 
 # Millimetres from the card's top left corner, as laid out; the true size follows from the check bar.
-WIDTH_MM, HEIGHT_MM = 210.0, 148.0
+WIDTH_MM = 210.0
+HEIGHT_MM = 148.0
 BAR_MM = 100.0
-BAR_FROM, BAR_TO = (55.0, 104.0), (155.0, 104.0)
+BAR_FROM = (55.0, 104.0)
+BAR_TO = (155.0, 104.0)
 MARKER_MM = 22.0
 MARKERS = {21: (8.0, 8.0), 22: (180.0, 8.0), 23: (180.0, 118.0), 24: (8.0, 118.0)}
 DICTIONARY = cv2.aruco.DICT_4X4_50
@@ -48,7 +50,8 @@ COLOUR_PATCHES = tuple(
     ((x, y), colour) for (y, x), colour in zip(((y, x) for y in (38.0, 61.0) for x in _COLUMNS), COLOURS, strict=True)
 )
 # Bare paper, where the evenness of the light is read.
-_ROWS, _ACROSS = (34.0, 88.5, 112.5), (34.0, 60.0, 82.0, 105.0, 128.0, 152.0, 176.0)
+_ROWS = (34.0, 88.5, 112.5)
+_ACROSS = (34.0, 60.0, 82.0, 105.0, 128.0, 152.0, 176.0)
 PAPER_SPOTS = (*((x, y) for y in _ROWS for x in _ACROSS), *((x, y) for y in (18.0, 60.0) for x in (35.2, 174.8)))
 
 # Markers that must be seen: with two the far end of the card would be guessed.

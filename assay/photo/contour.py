@@ -36,28 +36,43 @@ from assay.photo.remember import Remembered
 from assay.photo.subject import find_subjects
 
 # How far from the ground's colour (Lab) the thing is looked for: pale on pale is tried where the first is not sure.
-OFF_GROUND, SURE = (7.0, 4.0, 2.5), 0.007
+OFF_GROUND = (7.0, 4.0, 2.5)
+SURE = 0.007
 # Working size: longer sides are shrunk to it (at 1400 the simulator's soles, hardly told from their shadow, were lost);
 # and how far off a rough outline the rim is looked for.
-BAND_SIDE, REACH_SHARE = 1800, 0.012
+BAND_SIDE = 1800
+REACH_SHARE = 0.012
 # Light counts through its square root: between light, in which dark steps vanish, and its logarithm.
 ROOTS = np.sqrt(np.arange(256, dtype=np.float32))
 # It is followed so many times at most, until less than such a share of it moves by so many pixels or more.
-ROUNDS, STAYS_PX, STAYS_BUT = 3, 4.0, 0.01
+ROUNDS = 3
+STAYS_PX = 4.0
+STAYS_BUT = 0.01
 # Every how many pixels along, and how far out, as a share of the size, another sharp step is looked for; for how long
 # it must stand there, where the rim turns sharply at both ends and where not; how firmly, what staying on the rim is
 # worth against it, and over how many points a lapse does not count.
-FURTHER_PX, OUT_SHARE, SHORT_SHARE, LONG_SHARE, FIRM, STAYS, BRIEF = 3.0, 0.045, 0.025, 0.12, 0.8, 0.5, 9
+FURTHER_PX = 3.0
+OUT_SHARE = 0.045
+SHORT_SHARE = 0.025
+LONG_SHARE = 0.12
+FIRM = 0.8
+STAYS = 0.5
+BRIEF = 9
 # A rim turns sharply by so many degrees, seen over so many points before and behind; and how many points off it counts.
-KINK_DEG, KINK_OVER, KINK_NEAR = 35.0, 4, 6
+KINK_DEG = 35.0
+KINK_OVER = 4
+KINK_NEAR = 6
 # Of what lies further out than so many px, less than this share may be a guess, as its steep ends are.
-DEPARTS_PX, LOST = 3.0, 0.6
+DEPARTS_PX = 3.0
+LOST = 0.6
 # So many stretches of a rim are looked for anew at most.
 MOST_LOST = 4
 # With more than so many places so near the picture's edge, px, the thing goes on beyond it.
-AT_FRAME_PX, AT_FRAME = 3.0, 3
+AT_FRAME_PX = 3.0
+AT_FRAME = 3
 # Shares of a rim that may be a guess: for the rim to be read at all, and without a word about it.
-GUESSED_MOST, GUESSED_UNSAID = 0.05, 0.02
+GUESSED_MOST = 0.05
+GUESSED_UNSAID = 0.02
 _remembered = Remembered(kept=2)
 
 

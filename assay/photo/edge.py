@@ -15,10 +15,12 @@ from assay.errors import CannotMeasure
 from assay.photo.light import grey_light
 
 # How far from where it was drawn an edge is looked for, mm; pixels without a scale.
-REACH_MM, REACH_PX = 3.0, 24
+REACH_MM = 3.0
+REACH_PX = 24
 BANDS = 9
 # Two opposite steps nearer than this are the two sides of one line, mm; pixels without a scale.
-LINE_MM, LINE_PX = 1.6, 12
+LINE_MM = 1.6
+LINE_PX = 12
 SOFTEN_PX = 1.2
 # A step must rise this far over the scatter of the piece.
 CLEAR = 5.0

@@ -23,20 +23,27 @@ from assay.photo.subject import Subject
 WORKING_SIDE = 400
 # Blur effect, 0 sharp to 1 blurred: simulated photographs at 0.8 px blur lie at 0.44 to 0.47, at 1.3 px at 0.53, with
 # 2.4 px at 0.58 (noisy) to 0.70, at 4 px at 0.66 (noisy) and above.
-BLUR_DOUBT, BLUR_RETAKE = 0.55, 0.66
+BLUR_DOUBT = 0.55
+BLUR_RETAKE = 0.66
 BLUR_REACH = 11
 # Shares of the shoe's area.
-BURNT_DOUBT, BURNT_RETAKE = 0.02, 0.12
-SUNK_DOUBT, SUNK_RETAKE = 0.25, 0.6
+BURNT_DOUBT = 0.02
+BURNT_RETAKE = 0.12
+SUNK_DOUBT = 0.25
+SUNK_RETAKE = 0.6
 GLARE_DOUBT = 0.006
 # Without a scale: length of the shoe in pixels; 600 px over 300 mm leave 4 px for a stitch of 2 mm.
-LENGTH_DOUBT_PX, LENGTH_RETAKE_PX = 1200, 600
+LENGTH_DOUBT_PX = 1200
+LENGTH_RETAKE_PX = 600
 # Tilt at which foreshortening and depth begin to tell, and at which nothing can be trusted.
-TILT_DOUBT, TILT_RETAKE = 20.0, 45.0
+TILT_DOUBT = 20.0
+TILT_RETAKE = 45.0
 # Sharpness is read off a window of at most this side, which keeps the cost flat.
 SHARPNESS_PX = 320
 # A lone peak of the spectrum against its ring's median: woven cloth and sewing stay under, screens far above.
-SCREEN_PEAK, SCREEN_PX, SCREEN_COARSE = 24.0, 160, 8
+SCREEN_PEAK = 24.0
+SCREEN_PX = 160
+SCREEN_COARSE = 8
 _BELL = np.outer(np.hanning(SCREEN_PX), np.hanning(SCREEN_PX)).astype(np.float32)
 _COARSE = np.hypot(*np.mgrid[-SCREEN_PX // 2 : SCREEN_PX // 2, -SCREEN_PX // 2 : SCREEN_PX // 2]) < SCREEN_COARSE
 

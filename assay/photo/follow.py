@@ -6,7 +6,8 @@ Source: Amini, Weymouth & Jain, IEEE PAMI 12(9), 1990.
 import numpy as np
 
 # Rows that go together on the way, and the furthest a way moves from one such step to the next.
-THIN, MOVES = 3, 2
+THIN = 3
+MOVES = 2
 
 
 def best_path(scores: np.ndarray, stiff: float, *, closed: bool) -> np.ndarray:

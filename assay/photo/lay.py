@@ -20,16 +20,21 @@ from assay.photo.ranks import ranked
 STEP_MM = 0.4
 # Which way round a rim lies is found on every so many of its places; a rim that scatters by less lies right at once.
 # How it lies is then found on every so many.
-THIN, SURELY_MM, FEW = 8, 0.5, 4
+THIN = 8
+SURELY_MM = 0.5
+FEW = 4
 # Rounds of laying on at most; and when it has settled, mm, where a turn counts by what it moves at an arm's length.
-ROUNDS, SETTLED_MM, ARM_MM = 40, 4e-3, 100.0
+ROUNDS = 40
+SETTLED_MM = 4e-3
+ARM_MM = 100.0
 # A rim that a turn by one radian moves by less than this, mm, is round: its turn cannot be told, and is left.
 ROUND_MM = 0.3
 # What agreeing rims scatter by at best, mm.
 LEAST_SCATTER_MM = 0.08
 # A departure counts where it lasts: the middle one of so much of the rim, mm. What is shorter is the rim's reading, not
 # the shape; a bulge 20 mm wide loses less than 0.1. Then smoothed, mm.
-LASTING_MM, SMOOTH_MM = 5.0, 0.8
+LASTING_MM = 5.0
+SMOOTH_MM = 0.8
 # Rims that lie this far apart on the whole are not of one thing, mm.
 FURTHEST_MM = 12.0
 

@@ -25,13 +25,15 @@ from assay.photo.ranks import ranked
 PX_PER_MM = 2
 # sRGB primaries to XYZ, D65 (IEC 61966-2-1).
 TO_XYZ = np.array([[0.4124, 0.3576, 0.1805], [0.2126, 0.7152, 0.0722], [0.0193, 0.1192, 0.9505]])
-BURNT, SUNK = 251, 6
+BURNT = 251
+SUNK = 6
 # A neutral part darker than this, 0 to 255, has too few levels to be a measure for others.
 NEUTRAL_FROM = 30
 # Ridge towards no correction, against noise in twelve patches.
 RIDGE = 0.002
 # Where on the card the light is taken as the measure, and how far (log) its fall is gone on with beyond the card.
-MIDDLE_MM, MOST_FALL = (WIDTH_MM / 2, 48.0), 0.4
+MIDDLE_MM = (WIDTH_MM / 2, 48.0)
+MOST_FALL = 0.4
 # Pull of the lens's darkening towards none, against noise in the paper's lightness.
 FALL_HOLD = 0.003
 # Share by which the light may differ over the card before it is a doubt.
@@ -39,7 +41,8 @@ UNEVEN = 0.25
 # Standard uncertainty, dE00, that a light differing over the scene leaves, per share of unevenness; from the bench.
 UNEVEN_DE = 4.0
 # The same for colour seen relative to a neutral part, and for two spots of one picture, where only the light differs.
-NEUTRAL_DE, SAME_FRAME_DE = 2.5, 1.5
+NEUTRAL_DE = 2.5
+SAME_FRAME_DE = 1.5
 
 
 @dataclass(frozen=True, slots=True)

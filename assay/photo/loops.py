@@ -13,11 +13,16 @@ from scipy.spatial import cKDTree
 
 # Turns that a loop is laid on from, by so many of its places; rounds of laying on, when it has settled, as a share of
 # the goal's size, and the share of places that count.
-STARTS, THIN, ROUNDS, STAYS, KEPT = 6, 32, 14, 3e-4, 0.9
+STARTS = 6
+THIN = 32
+ROUNDS = 14
+STAYS = 3e-4
+KEPT = 0.9
 # Of several loops those are laid on by all of their places that a few leave no further off than so many times the best.
 REFINED = 1.8
 # Cells of a chart along the goal's longer side, and room around the goal, in such sides.
-CELLS, ROOM = 160, 0.5
+CELLS = 160
+ROOM = 0.5
 
 
 class LaidLoop(NamedTuple):

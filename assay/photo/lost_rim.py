@@ -14,9 +14,12 @@ from assay.photo.follow import best_path
 from assay.photo.outer_step import STIFF, outer_firm, steepness, stretches
 
 # A rim is lost from so many points on, lapses of so many left aside; it is trusted again so many points further.
-LEAST, LAPSE, AGAIN = 10, 15, 4
+LEAST = 10
+LAPSE = 15
+AGAIN = 4
 # How far out the rays go, as a share of the picture; and rays for every px that both ends lie apart.
-REACH_SHARE, RAYS = 0.2, 3.0
+REACH_SHARE = 0.2
+RAYS = 3.0
 
 
 def refound(roots: np.ndarray, loop: np.ndarray, lost: np.ndarray) -> Iterator[np.ndarray]:

@@ -13,9 +13,11 @@ from assay.photo.remember import Remembered
 # Lowe's ratio.
 RATIO = 0.85
 # Of how many features one is looked at, and by every how manieth bit, to tell which pictures are worth matching.
-THIN, FEWER_BITS = 4, 2
+THIN = 4
+FEWER_BITS = 2
 # Bits of a feature; one of so few other bits where it is looked for is the same.
-BITS, SAME = 256, 64
+BITS = 256
+SAME = 64
 # A retail pair's views and the photograph in hand; a megabyte each.
 _remembered = Remembered(kept=24)
 

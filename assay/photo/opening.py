@@ -36,12 +36,18 @@ if register_heif_opener:
     register_heif_opener()
     FORMATS = (*FORMATS, "HEIF")
 HEIC_BRANDS = (b"heic", b"heix", b"hevc", b"mif1", b"msf1", b"heim", b"heis")
-ORIENTATION_TAG, CAPTURE_TIME_TAG, FOCAL_35MM_TAG, EXIF_PART = 274, 36867, 41989, 0x8769
+ORIENTATION_TAG = 274
+CAPTURE_TIME_TAG = 36867
+FOCAL_35MM_TAG = 41989
+EXIF_PART = 0x8769
 STORED_QUALITY = 93
 # The largest tile is 300 pixels wide: sharp on a plain screen, and on one of twice as many a little soft.
-PREVIEW_SIDE, PREVIEW_QUALITY = 480, 80
+PREVIEW_SIDE = 480
+PREVIEW_QUALITY = 80
 # JPEG markers.
-SOI, EOI, SOS = 0xD8, 0xD9, 0xDA
+SOI = 0xD8
+EOI = 0xD9
+SOS = 0xDA
 # APP2 holds the colour profile, APP14 how colours are coded; the other APPn and comments may hold anything.
 KEPT_APPLICATION = (0xE2, 0xEE)
 # Screens are at least this much longer than wide, and their pictures come without a camera's metadata.

@@ -15,7 +15,8 @@ from assay.photo.follow import best_path, refined
 from assay.photo.ranks import ranked
 
 # A loop's steps, px, and how far it is smoothed, in steps.
-STEP_PX, SMOOTH = 2.0, 3
+STEP_PX = 2.0
+SMOOTH = 3
 # A step is seen softened by so many pixels across it (standard deviation).
 SOFTEN_PX = 1.1
 # A step further out counts against one further in by this share of its strength.
@@ -25,18 +26,28 @@ TOP_PX = 2.0
 # What moving sideways by a pixel from point to point costs, against a firm step.
 STIFF = 0.24
 # A step is firm from so many times the ground's scatter, and from this share of the typical step on.
-FULL, FULL_SHARE = 8.0, 0.2
+FULL = 8.0
+FULL_SHARE = 0.2
 CLEAR = 4.0
 # A step that is as steep for so many pixels to both sides, its grain smoothed, is soft: by how much it stands out from
 # that, a shadow less than SOFT, a rim more than SHARP.
-SOFT_PX, GRAIN_PX, SOFT, SHARP = 4.5, 2.0, 1.25, 1.9
+SOFT_PX = 4.5
+GRAIN_PX = 2.0
+SOFT = 1.25
+SHARP = 1.9
 # A stretch that shows less than so much of what the rim shows round about, some points more on both sides, is astray:
 # up to so many points, where straight on, so many px aside at most, this share of it shows; or a fainter one, but so
 # many times what shows on the way.
-WEAK, ASIDE, MOST_ASTRAY, STRAIGHT_ON_PX, GOES_ON = 0.4, 6, 45, 4.0, 0.35
-FAINTLY, MUCH_MORE = 0.25, 1.8
+WEAK = 0.4
+ASIDE = 6
+MOST_ASTRAY = 45
+STRAIGHT_ON_PX = 4.0
+GOES_ON = 0.35
+FAINTLY = 0.25
+MUCH_MORE = 1.8
 # Softening along the rim, in points, and how far it reaches.
-ALONG, ALONG_REACH = 1.2, 5
+ALONG = 1.2
+ALONG_REACH = 5
 
 
 def follow_step(roots: np.ndarray, loop: np.ndarray, reach: float) -> tuple[np.ndarray, np.ndarray]:

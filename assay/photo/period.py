@@ -15,7 +15,10 @@ from assay.photo.strip import Strip
 TELLING_SHARE = 0.2
 # Teeth of the comb that finds periods, the (logarithmic) step in which they are tried, how little longer ones fall
 # behind, and the share of the best's strength from which one is worth a try.
-TEETH, COMB_STEP, EQUAL, WORTH_A_TRY = 4, 0.01, 0.03, 0.3
+TEETH = 4
+COMB_STEP = 0.01
+EQUAL = 0.03
+WORTH_A_TRY = 0.3
 
 
 def periods_of(values: np.ndarray, longest: float, shortest: float = 2.0) -> list[tuple[float, float]]:

@@ -14,7 +14,8 @@ from assay.photo.ranks import ranked
 from assay.photo.strip import Strip, smooth_along
 
 # A stitch this long across, in pitches or as a share of the strip's half width, is a bar.
-BAR_FROM, BROAD_FROM = 0.65, 0.43
+BAR_FROM = 0.65
+BROAD_FROM = 0.43
 # Places that make a row.
 FEWEST_PLACES = 4
 # A place is a stitch from this share of a typical stitch's match on.
@@ -30,9 +31,11 @@ CONTRAST_FLOOR = 0.12
 FAR_OUT = np.float32(64)
 # Cost of following a row one pitch away from the drawn path, against a gain of 1 for the clearest row there; and how
 # far from the path a row may lie, in pitches (standard deviation).
-OFF_PATH_COST, NEAR_PATH = 0.6, 0.6
+OFF_PATH_COST = 0.6
+NEAR_PATH = 0.6
 # A crest across the row counts from this share of the highest on; middles so near each other, px, are one.
-CREST, SAME_MIDDLE = 0.3, 1.5
+CREST = 0.3
+SAME_MIDDLE = 1.5
 
 
 def follow(strip: Strip, period: float) -> list[np.ndarray]:

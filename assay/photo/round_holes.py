@@ -28,9 +28,13 @@ CONTRAST_FROM = 0.36
 RADIUS_SPAN = (0.55, 1.7)
 BORDER_SOFTNESS = 0.06
 # Below these, seen over all holes of a region, they are not seen whole: dents, or laces in them.
-LEAST_ROUNDNESS, LEAST_DARKNESS = 0.92, 0.22
+LEAST_ROUNDNESS = 0.92
+LEAST_DARKNESS = 0.22
 # Standard uncertainty of a count by rims alone that are in doubt, and of one by likeness; and how many make a set.
-UNSURE, ALIKE_UNSURE, FEWEST_ALIKE, GLINT_SHARE = 0.5, 0.3, 3, 0.6
+UNSURE = 0.5
+ALIKE_UNSURE = 0.3
+FEWEST_ALIKE = 3
+GLINT_SHARE = 0.6
 
 
 class Found(NamedTuple):

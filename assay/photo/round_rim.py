@@ -9,7 +9,8 @@ import numpy as np
 from assay.photo.ranks import ranked
 
 SMALLEST_RADIUS_PX = 2.5
-RAYS, AROUND = 40, 7
+RAYS = 40
+AROUND = 7
 # A rim that moved by less than this share of its radius is not looked for again.
 SETTLED = 0.08
 # Share of rays that must find the rim.

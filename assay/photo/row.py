@@ -19,7 +19,8 @@ GOES_ON = 0.7
 # How far from the drawn path a row may well run (standard deviation), as a share of the strip's half width.
 NEAR_PATH = 0.27
 # A row of this worth is taken at once; periods that are tried at most.
-SURE, MOST_TRIED = 0.62, 5
+SURE = 0.62
+MOST_TRIED = 5
 # On a line of this worth no other is tried.
 SURE_LINE = 0.8
 

@@ -19,14 +19,19 @@ PAST_END = 0.05
 # A place nearer than this to the path's end, in pitches, is taken for a stitch only where the row is seen there.
 TRUSTED = 0.45
 # Places past the last that are taken on, to be held against the picture: where the path goes on that far, and how many.
-WELL_INSIDE, MOST_FURTHER = 0.26, 3
+WELL_INSIDE = 0.26
+MOST_FURTHER = 3
 # How much of what a stitch within shows must be seen: to keep one at an end, by how far inside the path it lies (at its
 # very end half of a gap would show half), and to take on one that matched nowhere.
-KEPT_FROM, ADDED_FROM = ((0.08, 0.16), (0.7, 0.4)), 0.6
+KEPT_FROM = ((0.08, 0.16), (0.7, 0.4))
+ADDED_FROM = 0.6
 # From where to where past the last stitch the next would be seen, in pitches; nearer lies the last one's own pit.
-NEXT_FROM, NEXT_TO, ADDED_SEEN_FROM = 0.6, 1.4, 0.65
+NEXT_FROM = 0.6
+NEXT_TO = 1.4
+ADDED_SEEN_FROM = 0.65
 # Path bare of stitches beyond half a pitch at either end, and this, is room for another; more than so much is no room.
-SPARE, MOST_BARE = 0.05, 2.7
+SPARE = 0.05
+MOST_BARE = 2.7
 # Of what the others show a place at an end shows at least so much: in drawn and simulated rows about 1 % of true ones
 # show less, and most of those that lie on bare panel.
 LEAST_SHARE = 0.2
@@ -34,9 +39,15 @@ LEAST_SHARE = 0.2
 HALF_OFF = 0.2
 # What a place past an edge must show of a stitch, and between what it is in doubt either way; how far it may stray from
 # its turn, in pitches, and from where the one before it pointed, px.
-SHOWN_FROM, IN_DOUBT, STRAYS, VEERS_PX = 0.6, (0.42, 0.72), 0.15, 2
+SHOWN_FROM = 0.6
+IN_DOUBT = (0.42, 0.72)
+STRAYS = 0.15
+VEERS_PX = 2
 # The sides that the row is held against, and its own half width, at least and at most, as shares of the strip's.
-SIDE, NARROW, BROAD, MARGIN_PX = 1 / 6, 1 / 6, 0.54, 3
+SIDE = 1 / 6
+NARROW = 1 / 6
+BROAD = 0.54
+MARGIN_PX = 3
 # A row across reaches as far as it shows this share of its clearest part on both sides.
 ACROSS = 0.5
 

@@ -14,13 +14,17 @@ from assay.photo.plane import Plane, eye_of, fitted, scaled
 
 ID1_MM = (85.60, 53.98)
 # How well a person puts a point on an edge, px; and how well a length or a card is known, relative.
-CLICK_PX, LENGTH_KNOWN, ID1_KNOWN = 1.5, 0.003, 0.0012
+CLICK_PX = 1.5
+LENGTH_KNOWN = 0.003
+ID1_KNOWN = 0.0012
 FEWEST_PX = 60
 # An unknown leaning of the camera shortens what two points measure: cos 8°.
 LEANING = 0.01
 SOUGHT_SIDE = 900
-ID1_RATIO, RATIO_OFF = ID1_MM[0] / ID1_MM[1], 0.045
-EDGE_SAMPLES, EDGE_REACH_PX = 60, 9
+ID1_RATIO = ID1_MM[0] / ID1_MM[1]
+RATIO_OFF = 0.045
+EDGE_SAMPLES = 60
+EDGE_REACH_PX = 9
 
 
 def from_two_points(px: np.ndarray, mm: float) -> Plane:

@@ -19,11 +19,16 @@ from assay.photo.strip import Strip
 # Periods that stand for everything else, as shares of the pitch.
 OTHERWISE = (0.72, 0.82, 1.2, 1.35)
 # Not nearer than this, mm (px without a scale): a stitch itself is as wide.
-NEAREST_MM, NEAREST_PX = 1.7, 12
+NEAREST_MM = 1.7
+NEAREST_PX = 12
 # Of the energy there against the row's, at the barest place between, and at the same distance on the other side.
-AS_CLEAR, BARE, ONE_SIDE = (0.4, 8.0), 0.06, 0.3
+AS_CLEAR = (0.4, 8.0)
+BARE = 0.06
+ONE_SIDE = 0.3
 # How alike its places must be, how much must repeat, and how near its count to the row's.
-LIKENESS, REPEATING, SAME_COUNT = 0.45, 0.26, 0.2
+LIKENESS = 0.45
+REPEATING = 0.26
+SAME_COUNT = 0.2
 # How far from the peak the profile's own return is looked for, px.
 ROUND_ABOUT = 7
 

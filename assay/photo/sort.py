@@ -16,7 +16,8 @@ from assay.photo.match import promise
 
 # Share of the picture that is violet or blue and saturated before it was taken in ultraviolet light; and how many
 # pixels of its shorter side are looked at.
-VIOLET_SHARE, SAMPLES = 0.7, 120
+VIOLET_SHARE = 0.7
+SAMPLES = 120
 # From and to which hue (halves of a degree), saturation and value.
 VIOLET = ((105, 91, 0), (160, 255, 255))
 # The best view must have so many times the matches of the second best.

@@ -10,21 +10,32 @@ from assay.photo.rhythm import pieces
 from assay.photo.row import Row
 
 # The mean stitch is looked at in steps of 1 / FINER px, where it is at least half as clear as its middle.
-FINER, HALF = 4, 0.5
+FINER = 4
+HALF = 0.5
 # From this elongation and lean on it is a bar, and its lean can be told; a running stitch is too round to tell.
-LONG, LEANING_DEG = 1.8, 40.0
+LONG = 1.8
+LEANING_DEG = 40.0
 # A bar's lean is how far the row's rhythm, in so many waves, moves along with every pixel across: shifts that are
 # tried, px; round ends stand upright, so that only this middle share of it counts; it settles in so many looks.
-WAVES, SHIFTS, MIDDLE, LOOKS = 3, np.linspace(-1.2, 1.2, 241), 0.6, 2
+WAVES = 3
+SHIFTS = np.linspace(-1.2, 1.2, 241)
+MIDDLE = 0.6
+LOOKS = 2
 # Begun with what the mean stitch seems to lean by, and upright, both must lead to one lean, and the first be near it;
 # and no bar is shorter than this share of the pitch.
-SAME_DEG, NEAR_DEG, SHORTEST = 4.0, 14.0, 0.4
+SAME_DEG = 4.0
+NEAR_DEG = 14.0
+SHORTEST = 0.4
 # Of a bar the rows about its middle that it is held against, px to both sides. Where thread runs out into a pit that
 # stands out more, so many times, its end is there; else where it is half a pit, no more than so many px further out.
-ABOUT_MIDDLE, PIT, PIT_NEAR = 2, 1.3, 8
+ABOUT_MIDDLE = 2
+PIT = 1.3
+PIT_NEAR = 8
 
 # A bend is seen over so many stitches, up to this radius, mm; each lies where it is seen to so many px.
-BENT_OVER, STRAIGHT_MM, PLACE_PX = 5, 60.0, 0.5
+BENT_OVER = 5
+STRAIGHT_MM = 60.0
+PLACE_PX = 0.5
 
 
 class Form(NamedTuple):

@@ -28,8 +28,11 @@ LONGEST_PITCH_MM = 6.5
 # How like each other the places of a row are, the more the fewer there are, and how much of its surroundings repeats.
 # In our tables rows lie above, grass, gravel and household photographs below. Below the WEAK marks even plain leather
 # may pass for a row.
-LEAST_LIKENESS, OF_FEW, LEAST_REPEATING = 0.3, 1.0, 0.15
-WEAK_LIKENESS, WEAK_REPEATING = 0.42, 0.26
+LEAST_LIKENESS = 0.3
+OF_FEW = 1.0
+LEAST_REPEATING = 0.15
+WEAK_LIKENESS = 0.42
+WEAK_REPEATING = 0.26
 # A stitch at an end that shows less than so much of what the others show may be none: in drawn rows one in twenty.
 SURE_SHARE = 0.6
 # So many stitches tell where a row points.

@@ -15,9 +15,12 @@ from assay.photo.light import LIGHT_OF
 
 SOUGHT_SIDE = 360
 # Distance in Lab from the ground's colour: at least this, and so many times the ground's own scatter.
-OFF_GROUND, OFF_SCATTER = 7.0, 4.0
+OFF_GROUND = 7.0
+OFF_SCATTER = 4.0
 # How much colour, more light and less light count: a shadow is the ground, darker.
-COLOUR, LIGHTER, DARKER = 1.5, 0.8, 0.4
+COLOUR = 1.5
+LIGHTER = 0.8
+DARKER = 0.4
 SMALLEST_SHARE = 0.02
 # So many places of it, more or less, tell how the ground runs.
 GROUND_LOOKED_AT = 4000

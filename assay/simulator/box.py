@@ -11,7 +11,8 @@ from assay.simulator.relief import Relief
 from assay.simulator.scene import Scene, Shot, take
 from assay.simulator.shading import Lamp
 
-BOX_FRAME, LID_FRAME = (300.0, 150.0), (300.0, 190.0)
+BOX_FRAME = (300.0, 150.0)
+LID_FRAME = (300.0, 190.0)
 BOARD = Material("rubber", (168, 150, 122), grain_mm=0.5, depth_mm=0.01, gloss=0.04, shininess=9, mottle=0.04)
 PAPER = Material("rubber", (240, 239, 233), grain_mm=0.3, depth_mm=0.003, gloss=0.05, shininess=12, mottle=0.01)
 FACE = np.array([[22, 44], [278, 44], [278, 142], [22, 142]], float)

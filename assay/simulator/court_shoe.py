@@ -85,7 +85,9 @@ BAR_LINE = [(258.5, 96.5), (268, 92.8), (280.5, 92.8)]
 QUARTER_ROW = [(103.5, 72), (107.5, 54), (120.5, 38), (133, 29)]
 PENNANT = [(142, 68), (206, 84), (196, 70), (210, 58), (176, 54), (139, 49)]
 FOLD = [(142, 68), (176, 54), (139, 49)]
-VENT_ORIGIN, VENT_ALONG, VENT_DOWN = (69.0, 62.0), (6.3, 0.9), (1.2, -6.2)
+VENT_ORIGIN = (69.0, 62.0)
+VENT_ALONG = (6.3, 0.9)
+VENT_DOWN = (1.2, -6.2)
 
 
 def photograph(shoe: CourtShoe, camera: Camera, lamp: Lamp | None = None, scene: Scene = ON_STAND) -> Shot:

@@ -15,7 +15,9 @@ from assay.simulator.scene import Scene, Shot, take
 from assay.simulator.shading import Lamp
 
 LENGTH = 295.0
-TOP_FRAME, REAR_FRAME, SOLE_FRAME = (330.0, 140.0), (150.0, 165.0), (330.0, 140.0)
+TOP_FRAME = (330.0, 140.0)
+REAR_FRAME = (150.0, 165.0)
+SOLE_FRAME = (330.0, 140.0)
 # Half widths of the last along its length, inner (up) and outer (down), from the middle line y = 70.
 STATIONS = (1, 8, 24, 48, 80, 118, 160, 205, 245, 275, 290, 295)
 INNER = (11, 23, 34, 41, 45, 41, 35, 33, 34, 31, 18, 2)

@@ -30,7 +30,8 @@ class Lamp:
 UV_LAMP = Lamp(key=0.5, ambient=0.2, tint=(0.14, 0.09, 0.85))
 
 # Wavelengths that stand for red, green and blue, m; second radiation constant, m·K (CODATA).
-RGB_WAVELENGTHS, SECOND_RADIATION = np.array([600e-9, 550e-9, 460e-9]), 1.438777e-2
+RGB_WAVELENGTHS = np.array([600e-9, 550e-9, 460e-9])
+SECOND_RADIATION = 1.438777e-2
 
 
 def lamp_colour(kelvin: float) -> tuple[float, float, float]:

@@ -14,7 +14,9 @@ from library.models import Checkpoint
 from pairs.models import Photo
 from pairs.pictures import pixels
 
-ROOM_SHARE, LEAST_PX, CROP_SIDE = 0.35, 120, 640
+ROOM_SHARE = 0.35
+LEAST_PX = 120
+CROP_SIDE = 640
 
 
 def pin_note(*, case: Case, user, checkpoint: Checkpoint, photo: Photo, given: dict, gauged: Gauged) -> Note:

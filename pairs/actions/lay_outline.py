@@ -17,10 +17,14 @@ from pairs.pictures import plane
 from pairs.queries import latest_readings, retail_pairs
 
 # Departures from here on are drawn, each as a bar of the ribbon every so many mm of the rim.
-DRAWN_FROM_MM, BAR_EVERY = 0.4, 6
+DRAWN_FROM_MM = 0.4
+BAR_EVERY = 6
 # Zones from the toe's tip to the heel, and where they end: shares of the length, the sole's of the height.
 ZONES = ("sole", "toe", "vamp", "collar", "heel")
-SOLE, TOE, VAMP, COLLAR = 0.2, 0.22, 0.5, 0.8
+SOLE = 0.2
+TOE = 0.22
+VAMP = 0.5
+COLLAR = 0.8
 # Standard uncertainty of a departure: two rims, each to a third of a pixel or so, mm.
 TWO_RIMS_MM = 0.12
 

@@ -67,7 +67,10 @@ DRAWN_RUNNER_LEFT = {
 
 
 MM_PER_PX = 0.13
-BENCH_AT, LABEL_END_AT, LID_AT, REAR_AT = (130.0, 138.0), (120.0, 180.0), (90.0, 154.0), (190.0, 78.0)
+BENCH_AT = (130.0, 138.0)
+LABEL_END_AT = (120.0, 180.0)
+LID_AT = (90.0, 154.0)
+REAR_AT = (190.0, 78.0)
 """Where shoe, box end, lid and heel lie in their pictures, mm from the top left corner."""
 REAR_MM_PER_PX = 0.1
 
@@ -273,7 +276,8 @@ CHECKPOINTS = [
     },
 ]
 
-RUNNER_CODE, RUNNER_PAIR = "305518-402", "O1"
+RUNNER_CODE = "305518-402"
+RUNNER_PAIR = "O1"
 PRINTED = (
     "label-code",
     "label-colour",
@@ -285,7 +289,8 @@ PRINTED = (
     "style-code",
 )
 _OF_PRINT = [checkpoint for checkpoint in CHECKPOINTS if checkpoint["key"] in (*PRINTED, "smell")]
-HERON_CODE, HERON_PAIR = "VQ-20731-S", "H1"
+HERON_CODE = "VQ-20731-S"
+HERON_PAIR = "H1"
 RUNNER_CHECKPOINTS = [
     *_OF_PRINT,
     *_both_feet(

@@ -18,7 +18,8 @@ from wahrheit.demo import scenario as demo
 from wahrheit.demo.scenario import BENCH_AT, LABEL_END_AT, LID_AT, MM_PER_PX, REAR_AT, REAR_MM_PER_PX
 
 # The bench: shoe right of the middle, card upright at the left, in the plane of the shoe's side.
-BENCH_FRAME, CARD_AT = (460.0, 345.0), (138.0, 96.0)
+BENCH_FRAME = (460.0, 345.0)
+CARD_AT = (138.0, 96.0)
 
 
 @dataclass(frozen=True)
