@@ -4,9 +4,9 @@ from types import MappingProxyType
 
 import numpy as np
 
+from assay.compare.colours import Compared, compare_by_card, compare_by_neutral, compare_same_frame, spot_median
 from assay.errors import AssayError, CannotMeasure
-from assay.photo.gauge import GAUGES, Gauged
-from assay.photo.light import Compared, compare_by_card, compare_by_neutral, compare_same_frame, spot_median
+from assay.imaging.gauge import GAUGES, Gauged
 from casework import wording
 from casework.actions.analyse_case import stalled
 from casework.grading import VOID

@@ -3,7 +3,7 @@
 import numpy as np
 
 from assay.contracts import BASELINE, MarkKind
-from assay.measure.pattern import lay_pattern
+from assay.register.point_pattern import lay_pattern
 from casework.drawings import focus, laid_onto, marks_drawn, near
 from casework.models import Case
 from library.models import View

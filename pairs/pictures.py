@@ -11,11 +11,11 @@ from django.core.files.base import ContentFile
 
 from assay.contracts import Light, MarkKind, Marks, Picture
 from assay.errors import CannotOpen
+from assay.imaging.opening import decode
+from assay.imaging.plane import Eye, Plane, eye_of
+from assay.imaging.white_balance import Correction, Fall
 from assay.measure.registry import MEASURES
-from assay.photo.align import Features
-from assay.photo.light import Correction, Fall
-from assay.photo.opening import decode
-from assay.photo.plane import Eye, Plane, eye_of
+from assay.register.features import Features
 from library.models import WITHOUT_FOOT
 from pairs.models import Photo
 

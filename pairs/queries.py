@@ -4,7 +4,7 @@ from collections.abc import Iterable
 
 import numpy as np
 
-from assay.photo.align import Alignment
+from assay.register.affine import Alignment
 from library.models import OTHER_FOOT, Checkpoint
 from pairs.models import Inscription, Marking, Pair, Photo, PhotoAlignment, Reading, Standing
 

@@ -10,7 +10,7 @@ from reportlab.lib.pagesizes import A4
 from reportlab.lib.units import mm
 from reportlab.pdfgen.canvas import Canvas
 
-from assay.photo import card
+from assay.imaging import card
 
 INK = (20, 20, 21)
 WHITE = (255, 255, 255)

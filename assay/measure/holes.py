@@ -1,7 +1,7 @@
 """Count the holes in a region.
 
 What: number of round holes whose centre lies in the region; centres, diameters in px and mm, roundness and darkness.
-Method: see ``photo.round_holes``; one region holds one kind of hole.
+Method: see ``holes.blobs``; one region holds one kind of hole.
 Valid: holes of at least 5 px across, all of one kind; other size kinds belong in a region of their own.
 Refuses: ``region_too_small``, ``marks_off_picture``, ``no_holes_found``.
 """
@@ -13,8 +13,8 @@ import numpy as np
 
 from assay.contracts import CORRECTED_BY_HAND, Marks, Picture, Point, Reading, Stroke, StrokeKind
 from assay.errors import CannotMeasure
-from assay.photo.round_holes import find_holes, holes_at
-from assay.photo.round_rim import Spot
+from assay.holes.blobs import find_holes, holes_at
+from assay.holes.circle_fit import Spot
 
 METHOD = "holes/5"
 PARTS = ("diameter_mm", "roundness_ratio", "darkness_ratio")
@@ -31,7 +31,7 @@ def measure(picture: Picture, marks: Marks, *, bright: bool = False) -> Reading:
     ``marks``: a closed region in picture pixels. ``bright``: look for bright round things on darker ground instead.
     Returns a count; ``parts`` diameter_px, diameter_cv, diameter_mm with a scale, roundness_ratio (short over long
     diameter) and darkness_ratio (how much darker than around: a dent is less so than a hole), both typical ones.
-    Where rims leave doubt, what looks alike is counted (``photo.alike``), and the reading says so.
+    Where rims leave doubt, what looks alike is counted (``holes.repeated_pattern``), and the reading says so.
     """
     return _reading(picture, *find_holes(picture, marks.checked(picture.size), bright=bright))
 

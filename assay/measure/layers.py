@@ -14,7 +14,7 @@ from skimage.color import rgb2lab
 
 from assay.contracts import CORRECTED_BY_HAND, Marks, Picture, Point, Reading, Stroke, StrokeKind
 from assay.errors import CannotMeasure
-from assay.photo.strip import straighten
+from assay.stitches.strip import straighten
 
 METHOD = "layers/2"
 PARTS = ("total_mm", "thinnest_mm", "thickest_mm")

@@ -15,7 +15,7 @@ import numpy as np
 
 from assay.contracts import BASELINE, Marks, Picture, Point, Reading, Stroke, StrokeKind
 from assay.errors import CannotMeasure
-from assay.photo.light import grey_light
+from assay.imaging.colour import grey_light
 
 METHOD = "lettering/6"
 PARTS = ("height_mm", "stroke_mm", "gap_mm", "pitch_mm", "stroke_ratio", "gap_ratio")

@@ -1,6 +1,6 @@
 """The whole rim of a shoe, to be laid on other pairs' rims.
 
-The rim is ``photo.contour``'s; what it departs by is found by ``photo.lay`` once there is a rim to lay it on. Alone it
+The rim is ``contour.trace``'s; what it departs by is found by ``compare.contour`` once there is a rim to lay it on. Alone it
 gives its length and area. Refuses what the rim refuses.
 """
 
@@ -9,9 +9,9 @@ from types import MappingProxyType
 
 import numpy as np
 
+from assay.contour.trace import rim_of
 from assay.contracts import Marks, Picture, Point, Reading, Stroke, StrokeKind, polygon_area
 from assay.errors import CannotMeasure
-from assay.photo.contour import rim_of
 
 METHOD = "outline/10"
 PARTS = ("departure_mm", "p95_mm")

@@ -1,7 +1,7 @@
 """The distance between two lines along their whole run: a seam and a panel's edge, or two edges.
 
 A path is traced in the gap between them. The surroundings are straightened; on either side of the path the line whose
-step in light is strongest along its whole run is followed by dynamic programming (as ``photo.contour`` does round a
+step in light is strongest along its whole run is followed by dynamic programming (as ``contour.trace`` does round a
 shoe), to a fraction of a pixel. Lines that wander are measured where they wander. Refuses what shows no line.
 """
 
@@ -13,8 +13,8 @@ from scipy.ndimage import gaussian_filter, gaussian_filter1d, maximum_filter1d
 
 from assay.contracts import Marks, Picture, Point, Reading, Stroke, StrokeKind
 from assay.errors import CannotMeasure
-from assay.photo.follow import best_path, refined
-from assay.photo.strip import Straight, straighten
+from assay.numeric.viterbi import best_path, refined
+from assay.stitches.strip import Straight, straighten
 
 METHOD = "parallel/3"
 PARTS = ("mean_mm", "drift_mm", "least_mm", "most_mm", "scatter_mm")

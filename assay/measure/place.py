@@ -11,7 +11,7 @@ import numpy as np
 
 from assay.contracts import Marks, Picture, Point, Reading, Stroke, StrokeKind
 from assay.errors import CannotMeasure
-from assay.photo.edge import HAND_PX
+from assay.imaging.straight_edge import HAND_PX
 
 METHOD = "place/1"
 PARTS = ("distance_mm", "angle_deg", "ratio")

@@ -1,6 +1,6 @@
 """Gauges off a shoe's rim: from the side, from behind, from above.
 
-The rim is found to a fraction of a pixel (``photo.contour``) and set level: on its sole from the side and from behind,
+The rim is found to a fraction of a pixel (``contour.trace``) and set level: on its sole from the side and from behind,
 along its longest way from above. Every gauge is a plain number that a person can check with a rule on the photograph.
 Refuses what the rim refuses, and a picture in which a fifth of the rim is a guess.
 """
@@ -11,9 +11,9 @@ from types import MappingProxyType
 
 import numpy as np
 
+from assay.contour.orient import Level, set_level
 from assay.contracts import Marks, Picture, Point, Reading, Stroke, StrokeKind
 from assay.errors import CannotMeasure
-from assay.photo.level import Level, set_level
 
 SIDE_PARTS = (
     "length_mm",

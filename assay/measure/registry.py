@@ -3,10 +3,12 @@
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
+from assay.contour.trace import BAND_SIDE
 from assay.contracts import MarkKind, Marks, Picture, Point, Reading
-from assay.measure import holes, landing, layers, lettering, outline, parallel, place, profile, row_end, seam, span
-from assay.photo.contour import BAND_SIDE
-from assay.photo.region import MOST_PX
+from assay.imaging.region import MOST_PX
+from assay.measure import edge_distance as span
+from assay.measure import holes, layers, lettering, outline, parallel, place, profile, row_end, seam
+from assay.measure import line_edge_intersection as landing
 
 
 @dataclass(frozen=True, slots=True)

@@ -1,8 +1,8 @@
 """Where a row of stitches ends, against a named edge: how far short of it, or past it and by how many stitches.
 
 Marked are two or more places along the row up to its end, or up to the edge where it passes it, and then two places on
-the edge. The row is found by ``photo.stitched`` and followed past the last of its places for as long as it goes on; the
-edge is found by ``photo.edge``. A running stitch ends half its length behind its middle, a bar at its middle.
+the edge. The row is found by ``stitches.find`` and followed past the last of its places for as long as it goes on; the
+edge is found by ``imaging.straight_edge``. A running stitch ends half its length behind its middle, a bar at its middle.
 Refuses what row and marks refuse, ``row_then_edge`` and ``line_misses_edge``.
 """
 
@@ -13,9 +13,9 @@ import numpy as np
 
 from assay.contracts import SAME_PX, Marks, Picture, Point, Reading, Stroke, StrokeKind
 from assay.errors import CannotMeasure
-from assay.photo.edge import crossing, edge_along
-from assay.photo.stitch import form_of
-from assay.photo.stitched import Stitched, find_stitches
+from assay.imaging.straight_edge import crossing, edge_along
+from assay.stitches.find import Stitched, find_stitches
+from assay.stitches.shape import form_of
 
 METHOD = "row_end/5"
 PARTS = ("end_mm", "past", "angle_deg")

@@ -21,13 +21,13 @@ from scipy.ndimage import gaussian_filter1d
 
 from assay.contracts import CORRECTED_BY_HAND, Marks, Picture, Point, Reading, Stroke, StrokeKind
 from assay.errors import CannotMeasure
-from assay.photo.rhythm import PLACE_FROM
-from assay.photo.row import Row
-from assay.photo.row_ends import PAST_END
-from assay.photo.second_row import second_row
-from assay.photo.stitch import form_of, tightest_bend
-from assay.photo.stitched import FEWEST_PX_PER_STITCH, Stitched, find_stitches
-from assay.photo.strip import Strip, smooth_path
+from assay.stitches.ends import PAST_END
+from assay.stitches.find import FEWEST_PX_PER_STITCH, Stitched, find_stitches
+from assay.stitches.periodic_row import PLACE_FROM
+from assay.stitches.row import Row
+from assay.stitches.second_row import second_row
+from assay.stitches.shape import form_of, tightest_bend
+from assay.stitches.strip import Strip, smooth_path
 
 METHOD = "seam/10"
 PARTS = (

@@ -8,8 +8,8 @@ import numpy as np
 import zxingcpp
 
 from assay.errors import AssayError
+from assay.imaging.pyramid import Frame, grey_piece
 from assay.paperwork import gtin
-from assay.photo.frame import Frame, grey_piece
 
 LINEAR = [
     zxingcpp.BarcodeFormat.EAN13,

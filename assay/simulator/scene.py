@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 
-from assay.photo import card as layout
+from assay.imaging import card as layout
 from assay.simulator.camera import Camera, Pose, expose, pose, to_jpeg
 from assay.simulator.materials import linear
 from assay.simulator.relief import Relief

@@ -2,7 +2,7 @@
 
 from django.db import transaction
 
-from assay.photo.opening import check_bytes
+from assay.imaging.opening import check_bytes
 from casework.actions.analyse_case import request_analysis
 from casework.ledger import note
 from casework.models import Case

@@ -19,9 +19,9 @@ from django_tasks import task
 
 from assay.contracts import CORRECTED_BY_HAND
 from assay.errors import AssayError, CannotAlign
+from assay.imaging.fitness import Needs
 from assay.measure.registry import MEASURES
-from assay.photo.align import Alignment
-from assay.photo.fitness import Needs
+from assay.register.affine import Alignment
 from casework.grading import Ground, ground_of, regrade, regrade_these
 from casework.ledger import note
 from casework.models import Case

@@ -7,7 +7,7 @@ from django.core.files.base import ContentFile
 from django.db import transaction
 from PIL import Image
 
-from assay.photo.gauge import Gauged
+from assay.imaging.gauge import Gauged
 from casework.ledger import note
 from casework.models import Case, Note
 from library.models import Checkpoint

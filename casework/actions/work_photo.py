@@ -7,7 +7,7 @@ from django.db import transaction
 
 from assay.contracts import CORRECTED_BY_HAND
 from assay.errors import AssayError, CannotAlign, CannotMeasure
-from assay.photo.align import Alignment, by_landmarks
+from assay.register.affine import Alignment, by_landmarks
 from casework.actions.analyse_case import inscribe_codes, request_analysis
 from casework.grading import regrade
 from casework.ledger import note

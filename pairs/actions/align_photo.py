@@ -2,9 +2,10 @@
 
 import numpy as np
 
-from assay.photo.align import Alignment, Features, align, features_of
-from assay.photo.frame import frame_of
-from assay.photo.subject import find_subject
+from assay.imaging.foreground import find_subject
+from assay.imaging.pyramid import frame_of
+from assay.register.affine import Alignment, align
+from assay.register.features import Features, features_of
 from pairs.models import Photo, PhotoAlignment
 from pairs.pictures import features, features_file, pixels
 from pairs.queries import alignment_of

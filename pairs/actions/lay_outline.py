@@ -5,11 +5,11 @@ from types import MappingProxyType
 
 import numpy as np
 
+from assay.compare.contour import Laid, lay_on_each
 from assay.contracts import Reading as CoreReading
 from assay.contracts import Stroke, StrokeKind
 from assay.paperwork.size_rule import carried
 from assay.paperwork.sizes import Group
-from assay.photo.lay import Laid, lay_on_each
 from library.models import Checkpoint, Foot, View, rule_of
 from pairs.known import size_of
 from pairs.models import Photo

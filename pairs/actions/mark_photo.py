@@ -3,7 +3,7 @@
 from collections.abc import Iterable
 
 from assay.errors import CannotMeasure
-from assay.photo.align import Alignment
+from assay.register.affine import Alignment
 from library.models import Checkpoint
 from pairs.models import Marking, Photo
 from pairs.pictures import marks

@@ -7,18 +7,19 @@ from django.core.files.base import ContentFile
 from django.db import transaction
 
 from assay.errors import AssayError, CannotMeasure, CannotOpen
+from assay.imaging import card
+from assay.imaging.fitness import Fit, Fitness, Needs, judge_fitness
+from assay.imaging.foreground import Subject, find_subject
+from assay.imaging.opening import preview
+from assay.imaging.plane import scaled, too_long_by
+from assay.imaging.pyramid import Frame, frame_of
+from assay.imaging.view import Guess, Known, sort_view
+from assay.imaging.white_balance import Correction, correction_from_card
 from assay.paperwork import barcode
 from assay.paperwork.size_rule import carried
 from assay.paperwork.sizes import Group
-from assay.photo import card
-from assay.photo.align import Alignment, Features, features_of
-from assay.photo.fitness import Fit, Fitness, Needs, judge_fitness
-from assay.photo.frame import Frame, frame_of
-from assay.photo.light import Correction, correction_from_card
-from assay.photo.opening import preview
-from assay.photo.plane import scaled, too_long_by
-from assay.photo.sort import Guess, Known, sort_view
-from assay.photo.subject import Subject, find_subject
+from assay.register.affine import Alignment
+from assay.register.features import Features, features_of
 from library.models import OTHER_FOOT, View
 from pairs.actions.align_photo import keep_alignment, offered
 from pairs.known import size_of

@@ -4,7 +4,7 @@ from django.core.files.base import ContentFile
 from django.db import transaction
 
 from assay.errors import CannotOpen
-from assay.photo.opening import receive
+from assay.imaging.opening import receive
 from pairs.models import Pair, Photo
 
 

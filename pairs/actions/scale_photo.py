@@ -3,9 +3,9 @@
 import numpy as np
 
 from assay.errors import CannotMeasure
-from assay.photo.frame import frame_of
-from assay.photo.plane import Plane
-from assay.photo.scale import ID1_MM, find_id1, from_rectangle, from_two_points
+from assay.imaging.plane import Plane
+from assay.imaging.pyramid import frame_of
+from assay.imaging.scale import ID1_MM, find_id1, from_rectangle, from_two_points
 from pairs.models import Photo
 from pairs.pictures import eye, pixels
 

@@ -8,8 +8,8 @@ import numpy as np
 from assay.contracts import Reading as CoreReading
 from assay.contracts import Stroke
 from assay.errors import AssayError
+from assay.imaging.region import measure_region
 from assay.measure.registry import MEASURES
-from assay.photo.region import measure_region
 from library.models import Checkpoint
 from pairs.actions.lay_outline import laid_on_retail
 from pairs.models import Marking, Pair, Photo, Reading

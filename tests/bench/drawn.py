@@ -11,7 +11,7 @@ import numpy as np
 from scipy.interpolate import PchipInterpolator
 from skimage import data
 
-from assay.photo.light import linear_to_srgb
+from assay.imaging.colour import linear_to_srgb
 
 LEVELS = ("easy", "realistic", "hard")
 MM_PER_PX = 0.15

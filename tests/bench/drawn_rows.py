@@ -10,7 +10,7 @@ import cv2
 import numpy as np
 from skimage import data
 
-from assay.photo.light import linear_to_srgb
+from assay.imaging.colour import linear_to_srgb
 
 LEVELS = ("easy", "realistic", "hard")
 MM_PER_PX = 0.12

@@ -10,8 +10,9 @@ from scipy.spatial import cKDTree
 
 from assay.contracts import MarkKind, Marks, Picture
 from assay.errors import CannotMeasure
-from assay.measure import landing, parallel, row_end
-from assay.photo.strip import straighten
+from assay.measure import line_edge_intersection as landing
+from assay.measure import parallel, row_end
+from assay.stitches.strip import straighten
 from tests.bench import drawn_rows
 from tests.bench.drawn_rows import LEVELS, LOOKS, MARGIN, MM_PER_PX
 

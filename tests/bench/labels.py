@@ -12,12 +12,13 @@ from skimage.morphology import skeletonize
 
 from assay.contracts import MarkKind, Marks, Picture
 from assay.errors import AssayError
-from assay.measure import lettering, span
+from assay.imaging.card import find_card
+from assay.imaging.opening import decode
+from assay.imaging.pyramid import frame_of
+from assay.imaging.region import measure_region
+from assay.measure import edge_distance as span
+from assay.measure import lettering
 from assay.paperwork import barcode
-from assay.photo.card import find_card
-from assay.photo.frame import frame_of
-from assay.photo.opening import decode
-from assay.photo.region import measure_region
 from assay.simulator.box import Box, Label, box_end
 from assay.simulator.camera import Camera
 from assay.simulator.printing import Type

@@ -10,12 +10,12 @@ import cv2
 import numpy as np
 from scipy.spatial import cKDTree
 
+from assay.compare.contour import lay
+from assay.contour.orient import Level
+from assay.contour.trace import rim_of
 from assay.contracts import MarkKind, Marks, Picture
 from assay.errors import AssayError
 from assay.measure import profile
-from assay.photo.contour import rim_of
-from assay.photo.lay import lay
-from assay.photo.level import Level
 from tests.bench import drawn
 
 HEELS, PAIRS = 20, 20

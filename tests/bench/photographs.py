@@ -13,14 +13,15 @@ import simplejpeg
 from skimage.color import deltaE_ciede2000
 
 from assay.errors import AssayError
-from assay.photo import light
-from assay.photo.align import align, features_of
-from assay.photo.card import find_card
-from assay.photo.fitness import judge_fitness
-from assay.photo.frame import frame_of
-from assay.photo.opening import decode, preview, receive
-from assay.photo.plane import eye_of
-from assay.photo.subject import find_subject
+from assay.imaging import white_balance as light
+from assay.imaging.card import find_card
+from assay.imaging.fitness import judge_fitness
+from assay.imaging.foreground import find_subject
+from assay.imaging.opening import decode, preview, receive
+from assay.imaging.plane import eye_of
+from assay.imaging.pyramid import frame_of
+from assay.register.affine import align
+from assay.register.features import features_of
 from assay.simulator.camera import Camera
 from assay.simulator.court_shoe import CourtShoe, photograph
 from assay.simulator.relief import Relief

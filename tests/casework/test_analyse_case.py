@@ -10,8 +10,8 @@ from django.test import TestCase
 from django.utils import timezone
 from PIL import Image
 
+from assay.imaging.opening import decode
 from assay.measure.registry import MEASURES
-from assay.photo.opening import decode
 from assay.simulator.swatch import seam_swatch
 from casework.actions import work_checkpoint as work
 from casework.actions.analyse_case import (

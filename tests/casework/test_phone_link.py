@@ -10,7 +10,7 @@ from django.utils import timezone
 from casework.actions.open_link import MOST_FILES, open_link
 from casework.actions.sign_opinion import sign_opinion
 from casework.models import UploadLink
-from tests.assay.photo.test_opening import file_of, noise
+from tests.assay.imaging.test_opening import file_of, noise
 from tests.scenes import small_case, small_house
 
 

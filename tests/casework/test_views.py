@@ -14,7 +14,7 @@ from django.utils import timezone
 from casework.access import case_for
 from casework.actions.sign_opinion import sign_opinion
 from casework.models import Case
-from tests.assay.photo.test_opening import file_of, noise
+from tests.assay.imaging.test_opening import file_of, noise
 from tests.scenes import finding, small_case, small_house
 
 HTMX = {"HX-Request": "true"}

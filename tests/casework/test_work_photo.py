@@ -11,8 +11,8 @@ from django.urls import reverse
 from PIL import Image
 
 from assay.errors import AssayError, CannotAlign, CannotMeasure
-from assay.photo import opening
-from assay.photo.align import by_landmarks
+from assay.imaging import opening
+from assay.register.affine import by_landmarks
 from assay.simulator.camera import Camera
 from assay.simulator.swatch import seam_swatch
 from casework.actions import work_checkpoint, work_photo
@@ -25,9 +25,9 @@ from pairs.actions.read_photo import read_photo
 from pairs.actions.receive_photo import receive_photo
 from pairs.models import Marking, Pair, Photo
 from pairs.pictures import picture
+from tests.assay.imaging.benches import card_bench
+from tests.assay.imaging.test_opening import file_of
 from tests.assay.paperwork.test_barcode import drawn
-from tests.assay.photo.benches import card_bench
-from tests.assay.photo.test_opening import file_of
 from tests.casework.test_analyse_case import jpeg
 from tests.scenes import checkpoint, finding, small_case, small_house
 

@@ -6,8 +6,8 @@ import cv2
 import numpy as np
 from django.test import TestCase
 
-from assay.photo.align import Alignment
-from assay.photo.frame import frame_of
+from assay.imaging.pyramid import frame_of
+from assay.register.affine import Alignment
 from assay.simulator.camera import Camera
 from assay.simulator.scene import CardPlace
 from assay.simulator.shading import Lamp, lamp_colour
@@ -15,8 +15,8 @@ from pairs.actions.read_photo import _foot_assumed, hold_scale_against, read_pho
 from pairs.actions.receive_photo import receive_photo
 from pairs.models import Photo
 from pairs.pictures import correction, eye, features, height_of_card, plane
+from tests.assay.imaging.benches import MIDDLE, card_bench
 from tests.assay.paperwork.test_barcode import drawn
-from tests.assay.photo.benches import MIDDLE, card_bench
 from tests.casework.test_analyse_case import jpeg
 from tests.scenes import small_case, small_house
 

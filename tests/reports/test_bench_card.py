@@ -6,8 +6,8 @@ from unittest import TestCase
 import cv2
 import numpy as np
 
-from assay.photo import card
-from assay.photo.frame import frame_of
+from assay.imaging import card
+from assay.imaging.pyramid import frame_of
 from reports.bench_card import as_pdf, as_svg, blocks
 
 

@@ -6,8 +6,8 @@ from django.test import SimpleTestCase
 
 from assay.contracts import MarkKind, Marks, Picture
 from assay.errors import CannotMeasure
+from assay.imaging.colour import linear_to_srgb
 from assay.measure import lettering
-from assay.photo.light import linear_to_srgb
 
 SIZE = (420, 160)
 

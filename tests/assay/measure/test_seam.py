@@ -7,8 +7,8 @@ from skimage import data
 from assay.contracts import CORRECTED_BY_HAND, MarkKind, Marks, Picture
 from assay.errors import CannotMeasure
 from assay.measure import seam
-from assay.photo.stitch import tightest_bend
 from assay.simulator.swatch import seam_swatch
+from assay.stitches.shape import tightest_bend
 from tests.assay.measure.pictures import dashes
 from tests.bench import drawn_rows
 

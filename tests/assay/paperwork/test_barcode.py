@@ -4,8 +4,8 @@ import numpy as np
 import zxingcpp
 from django.test import SimpleTestCase
 
+from assay.imaging.pyramid import frame_of
 from assay.paperwork import barcode
-from assay.photo.frame import frame_of
 
 CODES = {
     "EAN13": ("6291041500213", "06291041500213"),

@@ -3,7 +3,7 @@
 import numpy as np
 from django.test import SimpleTestCase
 
-from assay.photo.opening import decode
+from assay.imaging.opening import decode
 from assay.simulator.camera import Camera
 from assay.simulator.court_shoe import CourtShoe, photograph
 

@@ -1,0 +1,1 @@
+"""Two descriptors in, a distance and where it lies out. One file a kind of descriptor."""

@@ -1,0 +1,143 @@
+"""Where the thing is in a photograph: what stands out from a plain, unevenly lit ground. Coarse, for finding the way.
+
+Method: the ground's colour is a gentle surface over the picture in Lab, fitted robustly to its rim; what lies further
+from it than the ground's own scatter is the thing. The bench card, where found, is left out.
+"""
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+
+from assay.imaging.colour import LIGHT_OF
+from assay.imaging.pyramid import Frame, level_of
+
+SOUGHT_SIDE = 360
+# Distance in Lab from the ground's colour: at least this, and so many times the ground's own scatter.
+OFF_GROUND = 7.0
+OFF_SCATTER = 4.0
+# How much colour, more light and less light count: a shadow is the ground, darker.
+COLOUR = 1.5
+LIGHTER = 0.8
+DARKER = 0.4
+SMALLEST_SHARE = 0.02
+# So many places of it, more or less, tell how the ground runs.
+GROUND_LOOKED_AT = 4000
+# Longer against wide than any shoe, box or tag: an edge or a row, not the thing.
+LONGEST = 4.5
+# Share of the picture's rim that the thing may touch before it counts as cut off.
+RIM_TOUCHED = 0.02
+
+
+@dataclass(frozen=True, slots=True)
+class Subject:
+    """The thing, at a reduced size."""
+
+    mask: np.ndarray
+    """(h, w) bool."""
+    scale: float
+    """Size of the mask's picture against the full one."""
+    box: tuple[float, float, float, float]
+    """x, y, width, height in full pixels."""
+    found: bool
+    """False: nothing stands out, and the box is the whole picture."""
+    cut_off: bool
+    """It runs out of the picture."""
+
+    @property
+    def outline(self) -> np.ndarray:
+        """(N, 2) outer contour in full pixels."""
+        loops, _ = cv2.findContours(self.mask.astype(np.uint8), cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)
+        longest = max(loops, key=cv2.contourArea)
+        return (longest[:, 0].astype(float) + 0.5) / self.scale - 0.5
+
+
+def find_subject(frame: Frame, card_px: np.ndarray | None = None) -> Subject:
+    """Find the thing; ``card_px``: (4, 2) corners of a card to leave out."""
+    return next(find_subjects(frame, card_px=card_px))
+
+
+def find_subjects(
+    frame: Frame,
+    off_grounds: Sequence[float] = (OFF_GROUND,),
+    card_px: np.ndarray | None = None,
+    within_px: np.ndarray | None = None,
+) -> Iterator[Subject]:
+    """What stands out from the ground by each least distance (Lab) in turn; ``card_px``: (4, 2) corners of a card to
+    leave out; ``within_px``: (N, 2) a loose region around the thing, the rest of the picture left out."""
+    small, scale = level_of(frame, SOUGHT_SIDE)
+    light = cv2.LUT(cv2.GaussianBlur(small, (0, 0), 1.2), LIGHT_OF)
+    lab = cv2.cvtColor(light, cv2.COLOR_LRGB2Lab)
+    free = np.ones(lab.shape[:2], bool)
+    if within_px is not None:
+        inside = np.zeros(lab.shape[:2], np.uint8)
+        cv2.fillPoly(inside, [np.round(within_px * scale).astype(np.int32)], 1)
+        free = inside > 0
+    rim = _rim(free)
+    edge = (free if within_px is not None else np.ones_like(free)).astype(np.uint8)
+    edge = (edge > 0) & (cv2.erode(edge, np.ones((3, 3), np.uint8), borderValue=0) == 0)
+    if card_px is not None:
+        hide = np.zeros(lab.shape[:2], np.uint8)
+        middle = card_px.mean(0)
+        cv2.fillConvexPoly(hide, np.round((middle + 1.06 * (card_px - middle)) * scale).astype(np.int32), 1)
+        free &= hide == 0
+    away, scatter = _off_ground(lab, rim & free)
+    for least in off_grounds:
+        thing = _largest(free & (away > max(least, OFF_SCATTER * scatter) ** 2))
+        if thing is None:
+            whole = (0, 0, *(float(n) for n in frame.size))
+            yield Subject(np.ones(free.shape, bool), scale, whole, found=False, cut_off=False)
+        else:
+            mask, box = thing
+            x, y, w, h = (n / scale for n in box)
+            yield Subject(mask, scale, (x, y, w, h), found=True, cut_off=bool(mask[edge].mean() > RIM_TOUCHED))
+
+
+def _largest(far: np.ndarray) -> tuple[np.ndarray, tuple[int, ...]] | None:
+    """Mask of the largest thing, its holes filled, and its box; None where that is no thing."""
+    far = cv2.morphologyEx(far.astype(np.uint8), cv2.MORPH_CLOSE, np.ones((7, 7), np.uint8))
+    far = cv2.morphologyEx(far, cv2.MORPH_OPEN, np.ones((3, 3), np.uint8))
+    loops, _ = cv2.findContours(far, cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_SIMPLE)
+    if not loops:
+        return None
+    loop = max(loops, key=cv2.contourArea)
+    x, y, width, height = cv2.boundingRect(loop)
+    mask = np.zeros(far.shape, np.uint8)
+    cv2.drawContours(mask, [loop], -1, 1, -1)
+    thing = cv2.countNonZero(mask) >= SMALLEST_SHARE * mask.size and max(width, height) <= LONGEST * min(width, height)
+    return (mask.view(bool), (x, y, width, height)) if thing else None
+
+
+def _rim(free: np.ndarray) -> np.ndarray:
+    """Where the ground is looked at: along the rim of the picture, or of the region."""
+    depth = max(4, min(free.shape) // 30)
+    kernel = np.ones((2 * depth + 1, 2 * depth + 1), np.uint8)
+    return free & (cv2.erode(free.astype(np.uint8), kernel, borderValue=0) == 0)
+
+
+def _off_ground(lab: np.ndarray, ground: np.ndarray) -> tuple[np.ndarray, float]:
+    """How far (squared) each place lies from the ground's surface, and the ground's own scatter round it; ``ground``:
+    where nothing but ground is."""
+    height, width = ground.shape
+    x, y = np.linspace(-1, 1, width, dtype=np.float32), np.linspace(-1, 1, height, dtype=np.float32)
+    at = np.flatnonzero(ground)[:: max(1, np.count_nonzero(ground) // GROUND_LOOKED_AT)]
+    here, there, seen = x[at % width], y[at // width], np.ascontiguousarray(lab.reshape(-1, 3)[at].T)
+    terms = np.stack([np.ones_like(here), here, there, here * there, here * here, there * there])
+    counts = np.array([LIGHTER, COLOUR, COLOUR], np.float32)[:, None]
+    weight = np.ones(len(here), np.float32)
+    for _ in range(4):
+        heavy = terms * weight
+        found = np.linalg.solve(heavy @ terms.T + 1e-3 * np.eye(6, dtype=np.float32), heavy @ seen.T)
+        off = (((seen - found.T @ terms) * counts) ** 2).sum(0) ** 0.5
+        scatter = float(np.partition(off, len(off) // 2)[len(off) // 2]) + 0.3
+        weight = 1 / np.maximum(1, (off / (2 * scatter)) ** 2)
+    down = np.stack([np.ones_like(y), y, y * y], 1)
+    along = np.stack([np.ones_like(x), x, x * x])
+    away = np.zeros(ground.shape, np.float32)
+    for channel, values, (middle, by_x, by_y, by_xy, by_xx, by_yy) in zip("Lab", cv2.split(lab), found.T, strict=True):
+        surface = np.array([[middle, by_x, by_xx], [by_y, by_xy, 0], [by_yy, 0, 0]], np.float32)
+        off = values - down @ surface @ along
+        off = np.maximum(LIGHTER * off, -DARKER * off) if channel == "L" else COLOUR * off
+        away += off * off
+    return away, scatter

@@ -1,0 +1,146 @@
+"""Which view of the shoe is this? Sorts a photograph by colour, by what it has in common with known views, by outline.
+
+Method: ultraviolet light first (almost everything violet); then the alignment with each known view of the release: most
+agreeing features win, if clearly; then the outlines. A guess says how sure it is; an unsure one is left to a person.
+"""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+
+from assay.imaging.pyramid import Frame
+from assay.register.affine import OUTLINE_AGREES, Alignment, by_features, by_outlines
+from assay.register.features import Features, mirrored
+from assay.register.matching import promise
+
+# Share of the picture that is violet or blue and saturated before it was taken in ultraviolet light; and how many
+# pixels of its shorter side are looked at.
+VIOLET_SHARE = 0.7
+SAMPLES = 120
+# From and to which hue (halves of a degree), saturation and value.
+VIOLET = ((105, 91, 0), (160, 255, 255))
+# The best view must have so many times the matches of the second best.
+CLEARLY = 1.5
+# Fewer matches than this decide no view, even alone.
+FEWEST_TO_SORT = 24
+# Outlines of which one is so much longer for its width (log) do not lie on each other.
+UNLIKE = 0.25
+# So many matches, and neither another kind of view nor the mirror image is tried.
+BEYOND_DOUBT = 30
+# Of the views known, so many kinds are matched in full: the right one promised most or second most on all 49 tried.
+MOST_TRIED = 2
+
+
+@dataclass(frozen=True, slots=True)
+class Known:
+    """A view that is known, from a retail pair."""
+
+    key: str
+    """Whatever the caller calls it."""
+    kind: str
+    """What left and right have in common: the same for both."""
+    ultraviolet: bool
+    two_feet: bool
+    """There is such a view of the other foot."""
+    features: Features
+
+
+@dataclass(frozen=True, slots=True)
+class Guess:
+    """What a photograph seems to show."""
+
+    key: str | None
+    """None: not sure enough."""
+    how: str
+    """``features``, ``mirror`` (the other foot of the view ``key`` names), ``outline`` or ``nothing``."""
+    alignment: Alignment | None
+    ultraviolet: bool
+
+
+def is_ultraviolet(frame: Frame) -> bool:
+    """Whether the picture was taken in ultraviolet light."""
+    step = max(1, min(frame.quarter.shape[:2]) // SAMPLES)
+    small = np.ascontiguousarray(frame.quarter[::step, ::step])
+    violet = cv2.inRange(cv2.cvtColor(small, cv2.COLOR_RGB2HSV), *VIOLET)
+    return cv2.countNonZero(violet) > VIOLET_SHARE * violet.size
+
+
+def sort_view(
+    frame: Frame,
+    features: Features,
+    known: list[Known],
+    mirrored_too: Callable[[], Features] | None = None,
+) -> Guess:
+    """The known view that the photograph shows.
+
+    ``mirrored_too`` gives the photograph's features as a mirror shows them: asked for where no view is clear, and tried
+    against views that are known of one foot alone.
+    """
+    ultraviolet = is_ultraviolet(frame)
+    alike = [view for view in known if view.ultraviolet == ultraviolet]
+    tried = _tried(features, alike)
+    most, second = ([matches for matches, *_ in tried] + [0, 0])[:2]
+    sure = most >= max(FEWEST_TO_SORT, CLEARLY * second)
+    # An emblem reads the same on both feet.
+    doubtful = not sure or (most < BEYOND_DOUBT and tried[0][1].two_feet)
+    other = _other_foot(mirrored_too(), alike) if mirrored_too and doubtful else None
+    if other and other[0] >= CLEARLY * most:
+        return Guess(other[1].key, "mirror", other[2], ultraviolet)
+    if sure:
+        return Guess(tried[0][1].key, "features", tried[0][2], ultraviolet)
+    return _unsure(ultraviolet) if tried else _by_outline(features, alike, ultraviolet=ultraviolet)
+
+
+def _tried(features: Features, views: list[Known], *, mirror: bool = False) -> list[tuple[int, Known, Alignment]]:
+    """(matches, view, alignment) of those that fit, most matches first: the kinds that promise most are tried.
+
+    Left and right look much alike from above: where one is tried, so is the other.
+    """
+    promised = promise([view.features.descriptors for view in views], features.descriptors)
+    kinds = dict.fromkeys(views[n].kind for n in np.argsort(promised, kind="stable")[::-1])
+    tried: list[tuple[int, Known, Alignment]] = []
+    for kind in list(kinds)[:MOST_TRIED]:
+        laid = [(v, by_features(v.features, features, mirror=mirror)) for v in views if v.kind == kind]
+        tried += [(found.matches, view, found) for view, found in laid if found]
+        if any(matches >= BEYOND_DOUBT for matches, *_ in tried):
+            break
+    return sorted(tried, key=lambda one: -one[0])
+
+
+def _other_foot(turned: Features, alike: list[Known]) -> tuple[int, Known, Alignment] | None:
+    """The best fit of the mirror image to a view of which the other foot is not known."""
+    kinds = [view.kind for view in alike]
+    single = [view for view in alike if kinds.count(view.kind) == 1]
+    return next(iter(_tried(turned, single, mirror=True)), None)
+
+
+def _by_outline(features: Features, alike: list[Known], *, ultraviolet: bool) -> Guess:
+    """By outline alone: a mirror image and every other view must be clearly worse."""
+    if not len(features.outline):
+        return _unsure(ultraviolet)
+    extent = float(np.ptp(features.outline, axis=0).max())
+    long = _elongation(features.outline)
+    near = [view for view in alike if abs(np.log(_elongation(view.features.outline) / long)) <= UNLIKE]
+    shapes = [(view, turned) for view in near for turned in (False, True)]
+    found = by_outlines([mirrored(view.features) if turned else view.features for view, turned in shapes], features)
+    laid = [(one.error_px, turned, view, one) for (view, turned), one in zip(shapes, found, strict=True) if one]
+    laid.sort(key=lambda entry: entry[0])
+    if not laid or laid[0][1] or laid[0][0] > OUTLINE_AGREES * extent:
+        return _unsure(ultraviolet)
+    if len(laid) > 1 and laid[1][0] < CLEARLY * laid[0][0]:
+        return _unsure(ultraviolet)
+    return Guess(laid[0][2].key, "outline", laid[0][3], ultraviolet)
+
+
+def _elongation(outline: np.ndarray) -> float:
+    """How much further a loop's places scatter along than across, however it is turned."""
+    if len(outline) < 3:
+        return np.inf
+    across, along = np.sqrt(np.linalg.eigvalsh(np.cov(outline.T)).clip(1e-9))
+    return float(along / across)
+
+
+def _unsure(ultraviolet: bool) -> Guess:  # noqa: FBT001 - private
+    return Guess(None, "nothing", None, ultraviolet)

@@ -1,0 +1,206 @@
+"""What light fell on the scene: from the bench card's patches to true colour, with what remains unsure.
+
+What: a tone curve a channel from the grey steps (white balance and the camera's curve at once) and a 3 × 3 matrix from
+the colour patches, fitted in linear light; its residual by leaving each patch out in turn, in CIEDE2000.
+Method: linear light per IEC 61966-2-1; Lab for D65 and 2°; differences per Sharma, Wu & Dalal, Color Res. Appl. 30(1),
+2005, as scikit-image has them. The matrix keeps neutrals neutral (rows sum to 1; Finlayson & Drew, CIC 5, 1997).
+Valid for surfaces in the card's light. Without a card, two spots are compared through a neutral part named in both
+pictures, or directly where they lie in one picture.
+Refuses: ``card_burnt_out``, ``card_too_dark``, ``neutral_not_usable``.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+from skimage.color import deltaE_ciede2000
+
+from assay.errors import CannotMeasure
+from assay.imaging.card import COLOUR_PATCHES, GREY_PATCHES, PAPER, PAPER_SPOTS, PATCH_MM, WIDTH_MM
+from assay.imaging.colour import linear_to_lab, linear_to_srgb, srgb_to_linear
+from assay.imaging.plane import Plane
+from assay.numeric.quantile import ranked
+
+# Resolution at which the card is looked at.
+PX_PER_MM = 2
+BURNT = 251
+SUNK = 6
+# Ridge towards no correction, against noise in twelve patches.
+RIDGE = 0.002
+# Where on the card the light is taken as the measure, and how far (log) its fall is gone on with beyond the card.
+MIDDLE_MM = (WIDTH_MM / 2, 48.0)
+MOST_FALL = 0.4
+# Pull of the lens's darkening towards none, against noise in the paper's lightness.
+FALL_HOLD = 0.003
+# Share by which the light may differ over the card before it is a doubt.
+UNEVEN = 0.25
+# Standard uncertainty, dE00, that a light differing over the scene leaves, per share of unevenness; from the bench.
+UNEVEN_DE = 4.0
+
+
+@dataclass(frozen=True, slots=True)
+class Fall:
+    """How the log of the light changes over the picture: a slope from the lamp, and the lens's darker corners."""
+
+    size: tuple[int, int]
+    """Width and height of the picture, px."""
+    terms: tuple[float, float, float]
+    """Along x and y and with the square of the distance from the picture's middle, each in half diagonals."""
+    middle_px: tuple[float, float]
+    """Where the gain is 1."""
+
+    def log_gain(self, at_px: np.ndarray) -> np.ndarray:
+        """Log of the light at places (N, 2) against the light at ``middle_px``."""
+        here, there = (_over_picture(p, self.size) for p in (at_px, self.middle_px))
+        return (here - there) @ np.array(self.terms)
+
+
+def _over_picture(at_px: np.ndarray, size: tuple[int, int]) -> np.ndarray:
+    at = (np.asarray(at_px, float).reshape(-1, 2) - (np.array(size) - 1) / 2) / (np.hypot(*size) / 2)
+    return np.c_[at, (at**2).sum(1)]
+
+
+@dataclass(frozen=True, slots=True)
+class Correction:
+    """From a picture's sRGB to true colour."""
+
+    curves: np.ndarray
+    """(3, 256) linear light for each 8-bit value of each channel."""
+    matrix: np.ndarray
+    """(3, 3) applied to linear light."""
+    residual_de00: float
+    """Median difference of patches that were left out of the fit."""
+    uneven: float
+    """Share by which the light differs over the card."""
+    doubts: tuple[str, ...] = ()
+    fall: "Fall | None" = None
+
+    def lab(self, rgb: np.ndarray, at_px: np.ndarray | None = None) -> np.ndarray:
+        """True colour of values (…, 3), 0 to 255, as Lab (D65).
+
+        ``at_px`` (…, 2): where they lie in the picture: the light's fall over the card is gone on with.
+        """
+        flat = np.asarray(rgb, float).reshape(-1, 3)
+        linear = np.stack([np.interp(flat[:, c], np.arange(256), self.curves[c]) for c in range(3)], 1)
+        if at_px is not None and self.fall is not None:
+            linear = linear / np.exp(np.clip(self.fall.log_gain(at_px), -MOST_FALL, MOST_FALL))[:, None]
+        return linear_to_lab(linear @ self.matrix.T).reshape(np.shape(rgb))
+
+    @property
+    def uncertainty_de00(self) -> float:
+        """Standard uncertainty of a colour in this light."""
+        return float(np.hypot(self.residual_de00, UNEVEN_DE * self.uneven))
+
+
+@dataclass(frozen=True, slots=True)
+class Patches:
+    """What the card shows in a picture: measured against nominal, 0 to 255."""
+
+    seen: np.ndarray
+    """(18, 3) medians, freed of uneven light: grey steps, then colours."""
+    paper: np.ndarray
+    """(3,) the bare paper."""
+    uneven: float
+    fall: Fall
+
+
+def correction_from_card(rgb: np.ndarray, plane: Plane, printed: float = 1.0) -> Correction:
+    """Fit the correction. ``rgb`` (H, W, 3) uint8; ``plane``: the card's; ``printed``: true over nominal size."""
+    patches = read_patches(rgb, plane, printed)
+    nominal = np.array([colour for _, colour in (*GREY_PATCHES, *COLOUR_PATCHES)], float)
+    greys = len(GREY_PATCHES)
+    curves = _curves(np.vstack([patches.seen[:greys], patches.paper]), np.r_[nominal[:greys, 0], PAPER])
+    usable = (patches.seen.max(1) < BURNT) & (patches.seen.max(1) > SUNK)
+    seen = np.stack([np.interp(patches.seen[:, c], np.arange(256), curves[c]) for c in range(3)], 1)[usable]
+    wanted = srgb_to_linear(nominal)[usable]
+    matrix, left_out = _matrix(seen, wanted)
+    off = deltaE_ciede2000(linear_to_lab(left_out), linear_to_lab(wanted))
+    doubts = ("uneven_light",) if patches.uneven > UNEVEN else ()
+    return Correction(curves, matrix, round(float(np.median(off)), 3), round(patches.uneven, 3), doubts, patches.fall)
+
+
+def read_patches(rgb: np.ndarray, plane: Plane, printed: float = 1.0) -> Patches:
+    """Medians of every patch, held against the paper around it. Raises CannotMeasure."""
+    paper = _medians(rgb, plane, PAPER_SPOTS, 1.3, printed)
+    lightest = np.median(paper.max(1))
+    if lightest >= BURNT:
+        raise CannotMeasure("card_burnt_out")
+    if lightest < 4 * SUNK:
+        raise CannotMeasure("card_too_dark")
+    fall = _fall(plane.to_px(np.array(PAPER_SPOTS) * printed), paper, rgb.shape[1::-1], plane.to_px([MIDDLE_MM])[0])
+    middles = np.array([(x + PATCH_MM / 2, y + PATCH_MM / 2) for (x, y), _ in (*GREY_PATCHES, *COLOUR_PATCHES)])
+    gain = np.exp(fall.log_gain(plane.to_px(middles * printed)))[:, None]
+    over_paper = np.exp(fall.log_gain(plane.to_px(np.array(PAPER_SPOTS) * printed)))
+    seen = _medians(rgb, plane, middles, PATCH_MM * 0.32, printed)
+    evened = linear_to_srgb(srgb_to_linear(seen) / gain)
+    # Burnt-out patches stay so: dividing must not make them look usable.
+    evened = np.where(seen >= BURNT, 255, evened)
+    even_paper = linear_to_srgb(np.median(srgb_to_linear(paper) / over_paper[:, None], axis=0))
+    return Patches(evened, even_paper, float(over_paper.max() / over_paper.min() - 1), fall)
+
+
+def _medians(rgb: np.ndarray, plane: Plane, middles_mm: Sequence, half_mm: float, printed: float) -> np.ndarray:
+    """(N, 3) medians of squares round places on the card, looked at every PX_PER_MM-th of a mm."""
+    half = max(1, round(half_mm * PX_PER_MM))
+    around = np.arange(-half, half + 1)
+    x, y = np.round(np.array(middles_mm) * PX_PER_MM).T
+    squares = np.broadcast_arrays(x[:, None, None] + around, y[:, None, None] + around[:, None])
+    at = plane.to_px(np.stack(squares, -1).reshape(-1, 2) * printed / PX_PER_MM).reshape(len(x), -1, 2)
+    spots = cv2.remap(rgb, at.astype(np.float32), None, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+    # An odd number each. Whole numbers are sorted five times as fast as their median is picked.
+    return np.sort(spots, axis=1, kind="stable")[:, spots.shape[1] // 2].astype(float)
+
+
+def _fall(spots_px: np.ndarray, paper: np.ndarray, size: tuple[int, int], middle_px: np.ndarray) -> Fall:
+    """Robust against a spot in shadow or under a finger; held towards no bend where the card tells little of it."""
+    rows = np.c_[np.ones(len(spots_px)), _over_picture(spots_px, size)]
+    light = np.log(srgb_to_linear(paper).mean(1) + 1e-5)
+    weight, hold = np.ones(len(light)), np.diag([0, 0, 0, FALL_HOLD])
+    for _ in range(6):
+        heavy = rows * weight[:, None] ** 2
+        found = np.linalg.solve(heavy.T @ rows + hold, heavy.T @ light)
+        off = np.abs(light - rows @ found)
+        weight = 1 / np.maximum(1.0, off / (2.5 * ranked(off, 0.5) + 1e-4))
+    return Fall(size, tuple(float(term) for term in found[1:]), (float(middle_px[0]), float(middle_px[1])))
+
+
+def _curves(seen: np.ndarray, nominal: np.ndarray) -> np.ndarray:
+    """Linear light for every 8-bit value of a channel, through the grey steps and the paper, straight from one to the
+    next in logarithms (smoother ways between them left colours no truer); clipped steps left out."""
+    wanted, every = srgb_to_linear(nominal), np.log(srgb_to_linear(np.maximum(np.arange(256), 0.5)))
+    curves = []
+    for channel in range(3):
+        levels = seen[:, channel]
+        order = np.argsort(levels)
+        order = [n for n in order if SUNK < levels[n] < BURNT]
+        if len(order) < 4:
+            raise CannotMeasure("card_burnt_out" if np.median(levels) > 128 else "card_too_dark")
+        x = srgb_to_linear(levels[order])
+        keep = np.r_[True, np.diff(x) > 1e-4]
+        x, y = np.log(x[keep]), np.log(np.maximum.accumulate(wanted[order])[keep] + np.arange(keep.sum()) * 1e-9)
+        # Beyond the steps the curve goes on as a plain gain.
+        curves.append(np.exp(np.interp(every, x, y) + (every - np.clip(every, x[0], x[-1]))))
+    return np.array(curves)
+
+
+def _matrix(seen: np.ndarray, wanted: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Least squares with rows that sum to 1, each patch weighted by how the eye sees its error (about L*'s slope).
+
+    Also what each patch becomes by the fit to all the others: a residual over one minus its leverage (Allen,
+    Technometrics 16(1), 1974).
+    """
+    weight = 1 / (wanted.mean(1) + 0.03) ** (2 / 3)
+    rows, left_out = np.zeros((3, 3)), np.zeros_like(seen)
+    for channel in range(3):
+        # Row = unit vector + a combination of the two directions that leave neutrals alone.
+        others = [k for k in range(3) if k != channel]
+        spread = (seen[:, others] - seen[:, [channel]]) * weight[:, None]
+        left = (wanted[:, channel] - seen[:, channel]) * weight
+        back = np.linalg.inv(spread.T @ spread + RIDGE * np.eye(2)) @ spread.T
+        share = back @ left
+        leverage = np.einsum("nk,kn->n", spread, back)
+        missed = (left - spread @ share) / (1 - leverage)
+        left_out[:, channel] = wanted[:, channel] - missed / weight
+        rows[channel, channel], rows[channel, others] = 1 - share.sum(), share
+    return rows, left_out

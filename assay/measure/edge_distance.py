@@ -1,0 +1,83 @@
+"""From one edge to another: the width of a label, its place on the box, a tab, a border.
+
+A path of two ends is drawn roughly across; the edge is found near each end as ``imaging.straight_edge`` finds it.
+"""
+
+from collections.abc import Sequence
+from dataclasses import replace
+from types import MappingProxyType
+
+import numpy as np
+
+from assay.contracts import Marks, Picture, Point, Reading, Stroke, StrokeKind
+from assay.errors import CannotMeasure
+from assay.imaging.straight_edge import BANDS, Edge, find_edge, reach_of
+
+METHOD = "span/3"
+# How much of an edge is looked at, mm; pixels without a scale.
+HALF_BAND_MM = 6.0
+HALF_BAND_PX = 48
+# With less to look at on either side of an end there is no edge to tell from noise, px.
+LEAST_REACH_PX = 4
+
+
+def measure(picture: Picture, marks: Marks) -> Reading:
+    """Distance between the edges at the two ends of a path, mm (px without a scale), along the path's direction.
+
+    Parts: ``lean_deg``, the angle between the two edges. Raises CannotMeasure ``no_edge_here`` (end) or what the marks
+    raise.
+    """
+    drawn = marks.checked(picture.size)
+    ends = np.array([drawn[0], drawn[-1]])
+    along = ends[1] - ends[0]
+    length = float(np.hypot(*along))
+    along /= length
+    across = np.array([-along[1], along[0]])
+    step = picture.mm_per_px
+    reach = min(reach_of(picture), 0.45 * length)
+    if reach < LEAST_REACH_PX:
+        raise CannotMeasure("path_too_short", length_px=round(length))
+    half = HALF_BAND_PX if step is None else max(HALF_BAND_MM / step, 2 * BANDS)
+    first, last = (find_edge(picture, ends[n], along, half=half, reach=reach, end=n + 1) for n in (0, 1))
+    return _reading(picture, (ends[0], along, across, half), first, replace(last, at=length + last.at))
+
+
+def rebuild(picture: Picture, marks: Marks, points: Sequence[Point]) -> Reading:
+    """Edges are put right by moving the path's ends, never by ticks: always raises CannotMeasure."""
+    raise CannotMeasure("move_the_region", points=len(points))
+
+
+def _reading(picture: Picture, frame: tuple, first: Edge, last: Edge) -> Reading:
+    start, along, across, half = frame
+    # Across slightly leaning edges the shortest way is the cosine of their common lean.
+    lean = np.arctan((first.lean + last.lean) / 2)
+    length = (last.at - first.at) * float(np.cos(lean))
+    unit = picture.mm_per_px or 1.0
+
+    def drawn(edge: Edge) -> Stroke:
+        ends = [start + (edge.at + edge.lean * v) * along + v * across for v in (-half, half)]
+        return Stroke(StrokeKind.LINE, tuple((float(x), float(y)) for x, y in ends))
+
+    path = [start + edge.at * along for edge in (first, last)]
+    doubts = [*picture.doubts]
+    off = float(np.hypot(first.off, last.off))
+    sized = {"span_mm": length * unit, "span_mm_uncertainty": off * unit} if picture.mm_per_px else {}
+    angle = float(np.degrees(abs(np.arctan(first.lean) - np.arctan(last.lean))))
+    if angle > 2:
+        doubts.append("edges_lean")
+    return Reading(
+        value=length * unit,
+        unit="mm" if picture.mm_per_px else "px",
+        uncertainty=off * unit,
+        method=METHOD,
+        parts=MappingProxyType(
+            {
+                **sized,
+                "lean_deg": angle,
+                "lean_deg_uncertainty": float(np.degrees(np.hypot(first.u_lean, last.u_lean))),
+                "ends_on_lines": float(first.is_line + last.is_line),
+            }
+        ),
+        overlay=(drawn(first), drawn(last), Stroke(StrokeKind.LINE, tuple((float(x), float(y)) for x, y in path))),
+        doubts=tuple(dict.fromkeys(doubts)),
+    )

@@ -1,1 +1,0 @@
-"""A file becomes a Picture; marks are carried from one picture to another."""

@@ -1,0 +1,1 @@
+"""Rows of stitches along a path: the straightened strip, its periods, the row, its ends, a stitch's shape."""
