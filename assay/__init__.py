@@ -1,6 +1,6 @@
 """The measuring and judging core: pictures in, readings and grades out.
 
-``contracts``  what passes between the parts: Picture, Marks, Stroke, Reading
+``contracts``  what passes between the parts: Picture, Marks, Stroke, Measurement
 ``errors``     what can go wrong, as reason codes and numbers (sentences are made elsewhere)
 ``photo``      a file becomes a Picture; marks are carried over; strips along a path and what repeats in them
 ``measure``    one file, one measure; ``measure.registry`` lists them

@@ -136,7 +136,7 @@ class Stroke:
 
 
 @dataclass(frozen=True, slots=True)
-class Reading:
+class Measurement:
     """A measured value with everything needed to doubt, draw, correct and repeat it."""
 
     value: float | int | str

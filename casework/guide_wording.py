@@ -61,7 +61,7 @@ WORDS = {
             ("darkness_ratio", "Darkness: a dent is lighter than a hole", RATIO),
         ),
     ),
-    "landing": (
+    "line_edge_intersection": (
         "The line through holes, carried on",
         "Click the row’s first and last hole; on the next panel’s edge the place to hold it against, then another.",
         (("landing_mm", "Where it lands, from the third place", LENGTH), ("angle_deg", "Angle to the edge", ANGLE)),
@@ -81,7 +81,7 @@ WORDS = {
             ("most_mm", "Widest place", LENGTH),
         ),
     ),
-    "span": (
+    "edge_distance": (
         "From one edge to another",
         "Click the first edge, then the second, straight across.",
         (("span_mm", "Distance", LENGTH), ("lean_deg", "Angle between the edges", ANGLE)),

@@ -91,7 +91,7 @@ def photo_page(case: Case, photo) -> dict:
         "light": wording.light_words(photo),
         "corners": " ".join(f"{x},{y}" for x, y in scale.get("corners", [])),
         "box": photo.guess.get("box") if photo.guess.get("found") else None,
-        "relative": f"{100 * plane(photo).relative:.1f}" if "matrix" in scale else "",
+        "relative": f"{100 * plane(photo).relative_uncertainty:.1f}" if "matrix" in scale else "",
         "height": scale.get("above_mm", 0.0),
         "height_unknown": scale.get("above_unknown_mm", card_off_mm(photo)),
         "card_lay": _card_lay(photo),

@@ -3,7 +3,7 @@
 import numpy as np
 
 from assay.contracts import BASELINE, MarkKind
-from assay.register.point_pattern import lay_pattern
+from assay.register.point_pattern import match_pattern
 from casework.drawings import focus, laid_onto, marks_drawn, near
 from casework.models import Case
 from library.models import View
@@ -70,7 +70,7 @@ def _pattern(taken: list, alignment) -> dict | None:
     if not all(reading and reading.overlay for reading in taken):
         return None
     theirs, ours = (np.array([ring["points"][0] for ring in reading.overlay], float) for reading in taken)
-    laid = lay_pattern(alignment.place(theirs), ours)
+    laid = match_pattern(alignment.place(theirs), ours)
     if laid is None:
         return None
     radius = round(float(np.median([ring["radius_px"] for ring in taken[1].overlay])), 1)

@@ -12,8 +12,8 @@ from django.core.files.base import ContentFile
 from assay.contracts import Light, MarkKind, Marks, Picture
 from assay.errors import CannotOpen
 from assay.imaging.opening import decode
-from assay.imaging.plane import Eye, Plane, eye_of
-from assay.imaging.white_balance import Correction, Fall
+from assay.imaging.plane import CameraModel, Plane, camera_model_of
+from assay.imaging.white_balance import Correction, Falloff
 from assay.measure.registry import MEASURES
 from assay.register.features import Features
 from library.models import WITHOUT_FOOT
@@ -48,9 +48,9 @@ def picture(photo: Photo) -> Picture:
     return Picture(pixels(photo.full.path), photo.mm_per_px, light=light, doubts=doubts, card=tuple(map(tuple, card)))
 
 
-def eye(photo: Photo) -> Eye:
+def camera(photo: Photo) -> CameraModel:
     """The camera it was taken with."""
-    return eye_of((photo.width, photo.height), photo.focal_35mm)
+    return camera_model_of((photo.width, photo.height), photo.focal_35mm)
 
 
 # The card lies on a box's own face, and beside a shoe: standard uncertainty of its distance from what is measured, mm,
@@ -73,10 +73,14 @@ def plane(photo: Photo) -> Plane | None:
         return None
     own = Plane(np.array(kept["matrix"]), kept["relative"], kept["source"])
     above, unknown = kept.get("above_mm", 0.0), kept.get("above_unknown_mm", card_off_mm(photo))
-    surface = own.raised(above, eye(photo), unknown_mm=unknown) if above or unknown else own
+    surface = own.raised(above, camera(photo), unknown_mm=unknown) if above or unknown else own
     # Where the scale makes the thing another size than retail's, nobody knows yet which is right.
     disagrees = abs(float(np.log(kept.get("too_long_by", 1.0))))
-    return replace(surface, relative=float(np.hypot(surface.relative, disagrees))) if disagrees else surface
+    return (
+        replace(surface, relative_uncertainty=float(np.hypot(surface.relative_uncertainty, disagrees)))
+        if disagrees
+        else surface
+    )
 
 
 def height_of_card(photo: Photo) -> float | None:
@@ -84,7 +88,7 @@ def height_of_card(photo: Photo) -> float | None:
     if "too_long_by" not in photo.scale:
         return None
     own = Plane(np.array(photo.scale["matrix"]), photo.scale["relative"], photo.scale["source"])
-    return own.height_for(photo.scale["too_long_by"], eye(photo)) + photo.scale.get("above_mm", 0.0)
+    return own.height_for(photo.scale["too_long_by"], camera(photo)) + photo.scale.get("above_mm", 0.0)
 
 
 def correction(photo: Photo) -> Correction | None:
@@ -98,7 +102,7 @@ def correction(photo: Photo) -> Correction | None:
         kept["residual_de00"],
         kept["uneven"],
         tuple(kept["doubts"]),
-        Fall((photo.width, photo.height), tuple(kept["fall"]), tuple(kept["middle_px"])),
+        Falloff((photo.width, photo.height), tuple(kept["fall"]), tuple(kept["middle_px"])),
     )
 
 
@@ -110,8 +114,8 @@ def light_kept(found: Correction) -> dict:
         "residual_de00": found.residual_de00,
         "uneven": found.uneven,
         "doubts": list(found.doubts),
-        "fall": [round(number, 5) for number in found.fall.terms],
-        "middle_px": [round(number, 1) for number in found.fall.middle_px],
+        "fall": [round(number, 5) for number in found.falloff.terms],
+        "middle_px": [round(number, 1) for number in found.falloff.middle_px],
     }
 
 

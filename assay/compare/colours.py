@@ -6,7 +6,7 @@ import numpy as np
 
 from assay.errors import CannotMeasure
 from assay.imaging.colour import TO_XYZ, de00, linear_to_lab, srgb_to_linear
-from assay.imaging.white_balance import BURNT, Correction
+from assay.imaging.white_balance import CLIPPED, Correction
 
 # A neutral part darker than this, 0 to 255, has too few levels to be a measure for others.
 NEUTRAL_FROM = 30
@@ -43,7 +43,7 @@ def compare_by_neutral(one: np.ndarray, other: np.ndarray, neutral: tuple[np.nda
     Lightness goes with its cube root (CIE 15, L*), so the difference is unsure by a third of what the two exposures
     differ by.
     """
-    if any(np.max(grey) >= BURNT or np.max(grey) < NEUTRAL_FROM for grey in neutral):
+    if any(np.max(grey) >= CLIPPED or np.max(grey) < NEUTRAL_FROM for grey in neutral):
         raise CannotMeasure("neutral_not_usable")
     greys = [srgb_to_linear(grey) for grey in neutral]
     light = np.log([grey @ TO_XYZ[1] for grey in greys])

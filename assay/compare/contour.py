@@ -1,8 +1,8 @@
-"""One rim laid on another, and how far it departs along the way.
+"""One contour laid on another, and how far it departs along the way.
 
-A proper rotation and a shift, never a mirror, never a scale: both rims are in mm and of one size. Fitted point to line
-(Chen & Medioni 1992) with weights that give up on what departs (Geman & McClure 1987): plain least squares would hide
-up to a quarter of a local change by leaning the whole towards it.
+A proper rotation and a shift, never a mirror, never a scale: both contours are in mm and of one size. Fitted point to
+line (Chen & Medioni 1992) with weights that give up on what departs (Geman & McClure 1987): plain least squares would
+hide up to a quarter of a local change by leaning the whole towards it.
 """
 
 from collections.abc import Iterable, Iterator
@@ -15,11 +15,11 @@ from scipy.ndimage import gaussian_filter1d, median_filter
 from scipy.spatial import cKDTree
 
 from assay.errors import CannotAlign
-from assay.numeric.quantile import ranked
+from assay.numeric.quantile import quantile
 
 STEP_MM = 0.4
-# Which way round a rim lies is found on every so many of its places; a rim that scatters by less lies right at once.
-# How it lies is then found on every so many.
+# Which way round a contour lies is found on every so many of its places; a contour that scatters by less lies right at
+# once. How it lies is then found on every so many.
 THIN = 8
 SURELY_MM = 0.5
 FEW = 4
@@ -27,12 +27,12 @@ FEW = 4
 ROUNDS = 40
 SETTLED_MM = 4e-3
 ARM_MM = 100.0
-# A rim that a turn by one radian moves by less than this, mm, is round: its turn cannot be told, and is left.
+# A contour that a turn by one radian moves by less than this, mm, is round: its turn cannot be told, and is left.
 ROUND_MM = 0.3
-# What agreeing rims scatter by at best, mm.
+# What agreeing contours scatter by at best, mm.
 LEAST_SCATTER_MM = 0.08
-# A departure counts where it lasts: the middle one of so much of the rim, mm. What is shorter is the rim's reading, not
-# the shape; a bulge 20 mm wide loses less than 0.1. Then smoothed, mm.
+# A departure counts where it lasts: the middle one of so much of the contour, mm. What is shorter is the contour's
+# reading, not the shape; a bulge 20 mm wide loses less than 0.1. Then smoothed, mm.
 LASTING_MM = 5.0
 SMOOTH_MM = 0.8
 # Rims that lie this far apart on the whole are not of one thing, mm.
@@ -40,15 +40,15 @@ FURTHEST_MM = 12.0
 
 
 @dataclass(frozen=True, slots=True)
-class Laid:
-    """How a rim lies on the reference's."""
+class ContourDeviation:
+    """How a contour lies on the reference's."""
 
     turn: np.ndarray
     """2 × 2 rotation from ours to theirs."""
     shift: np.ndarray
     """(2,) mm, after the rotation."""
     along: np.ndarray
-    """(N, 2) places along the reference's rim, mm."""
+    """(N, 2) places along the reference's contour, mm."""
     off: np.ndarray
     """(N,) how far ours lies outside (+) or inside (−) there, mm."""
     scatter: float
@@ -65,39 +65,39 @@ class Laid:
         return float(np.percentile(np.abs(self.off), 95))
 
 
-def lay(ours: np.ndarray, theirs: np.ndarray) -> Laid:
-    """Lay our closed rim (N, 2) on theirs (M, 2), both in mm. Raises CannotAlign ``rims_too_unlike``."""
-    return _lay(_sought(ours), theirs)
+def register_contour(ours: np.ndarray, theirs: np.ndarray) -> ContourDeviation:
+    """Lay our closed contour (N, 2) on theirs (M, 2), both in mm. Raises CannotAlign ``rims_too_unlike``."""
+    return _registered(_sought(ours), theirs)
 
 
-def lay_on_each(ours: np.ndarray, rims: Iterable[np.ndarray]) -> list[Laid]:
-    """Our rim laid on several, those left out that are too unlike."""
+def register_on_each(ours: np.ndarray, contours: Iterable[np.ndarray]) -> list[ContourDeviation]:
+    """Our contour laid on several, those left out that are too unlike."""
     sought, laid = _sought(ours), []
-    for theirs in rims:
+    for theirs in contours:
         with suppress(CannotAlign):
-            laid.append(_lay(sought, theirs))
+            laid.append(_registered(sought, theirs))
     return laid
 
 
 class _Sought(NamedTuple):
-    """Our rim: the nearest of its places is asked for again and again."""
+    """Our contour: the nearest of its places is asked for again and again."""
 
-    rim: np.ndarray
+    contour: np.ndarray
     tree: cKDTree
     thin: cKDTree
 
 
 def _sought(ours: np.ndarray) -> _Sought:
-    rim = even(ours, STEP_MM / 2)
-    return _Sought(rim, cKDTree(rim), cKDTree(even(ours, THIN * STEP_MM / 2)))
+    contour = even(ours, STEP_MM / 2)
+    return _Sought(contour, cKDTree(contour), cKDTree(even(ours, THIN * STEP_MM / 2)))
 
 
-def _lay(ours: _Sought, theirs: np.ndarray) -> Laid:
+def _registered(ours: _Sought, theirs: np.ndarray) -> ContourDeviation:
     reference, best = even(theirs, STEP_MM), None
     normal = outward(reference)
-    # Which way round: by a thin rim; then by a few of the places, which tell as well as all how it lies.
-    for turn in _starts(ours.rim, reference):
-        shift = reference.mean(0) - turn @ ours.rim.mean(0)
+    # Which way round: by a thin contour; then by a few of the places, which tell as well as all how it lies.
+    for turn in _starts(ours.contour, reference):
+        shift = reference.mean(0) - turn @ ours.contour.mean(0)
         fitted = _fit(ours.thin, reference[::THIN], normal[::THIN], (turn, shift, None))
         best = fitted if best is None or fitted.scatter < best.scatter else best
         if best.scatter < SURELY_MM:
@@ -108,34 +108,34 @@ def _lay(ours: _Sought, theirs: np.ndarray) -> Laid:
         raise CannotAlign("rims_too_unlike")
     lasting = median_filter(off, int(LASTING_MM / STEP_MM) | 1, mode="wrap")
     smooth = gaussian_filter1d(lasting, SMOOTH_MM / STEP_MM, mode="wrap")
-    return Laid(turn, shift, reference, smooth, scatter)
+    return ContourDeviation(turn, shift, reference, smooth, scatter)
 
 
-def even(loop: np.ndarray, step: float) -> np.ndarray:
-    """A closed loop at even steps, clockwise as seen (y down)."""
-    loop = np.asarray(loop, float)
-    x, y = loop.T
+def even(curve: np.ndarray, step: float) -> np.ndarray:
+    """A closed curve at even steps, clockwise as seen (y down)."""
+    curve = np.asarray(curve, float)
+    x, y = curve.T
     if np.dot(x, np.roll(y, -1)) < np.dot(y, np.roll(x, -1)):
-        loop = loop[::-1]
-    closed = np.vstack([loop, loop[:1]])
+        curve = curve[::-1]
+    closed = np.vstack([curve, curve[:1]])
     length = np.concatenate([[0], np.cumsum(np.hypot(*np.diff(closed, axis=0).T))])
     places = np.linspace(0, length[-1], max(64, round(length[-1] / step)), endpoint=False)
     return np.stack([np.interp(places, length, closed[:, k]) for k in (0, 1)], 1)
 
 
-def outward(loop: np.ndarray) -> np.ndarray:
-    """Unit normals of an even, clockwise loop, away from its inside."""
-    smooth = gaussian_filter1d(loop, 2, axis=0, mode="wrap")
+def outward(curve: np.ndarray) -> np.ndarray:
+    """Unit normals of an even, clockwise curve, away from its inside."""
+    smooth = gaussian_filter1d(curve, 2, axis=0, mode="wrap")
     along = np.roll(smooth, -1, axis=0) - np.roll(smooth, 1, axis=0)
     return np.stack([along[:, 1], -along[:, 0]], 1) / (np.hypot(*along.T)[:, None] + 1e-12)
 
 
-def _starts(rim: np.ndarray, reference: np.ndarray) -> Iterator[np.ndarray]:
+def _starts(contour: np.ndarray, reference: np.ndarray) -> Iterator[np.ndarray]:
     """As it lies; then the longest ways through both made one, either way round."""
     yield np.eye(2)
     angles = []
-    for loop in (rim, reference):
-        _, _, axes = np.linalg.svd(loop - loop.mean(0), full_matrices=False)
+    for curve in (contour, reference):
+        _, _, axes = np.linalg.svd(curve - curve.mean(0), full_matrices=False)
         angles.append(np.arctan2(axes[0, 1], axes[0, 0]))
     yield from (_rotation(angles[1] - angles[0] + extra) for extra in (0.0, np.pi))
 
@@ -148,12 +148,12 @@ class _Fitted(NamedTuple):
 
 
 def _fit(tree: cKDTree, reference: np.ndarray, normal: np.ndarray, start: tuple) -> _Fitted:
-    """``tree``: our rim's; ``start``: turn, shift, and from which scale on departures are given up, None: forgiving at
-    first."""
+    """``tree``: our contour's; ``start``: turn, shift, and from which scale on departures are given up, None: forgiving
+    at first."""
     turn, shift, scale = start
     for _ in range(ROUNDS):
         off, spots = _off(tree, reference, normal, turn, shift)
-        scatter = max(LEAST_SCATTER_MM, 1.4826 * float(ranked(np.abs(off), 0.5)))
+        scatter = max(LEAST_SCATTER_MM, 1.4826 * float(quantile(np.abs(off), 0.5)))
         # From forgiving to strict: what departs is given up step by step.
         scale = scatter * 3 if scale is None else max(2 * scatter, 0.75 * scale)
         weight = 1 / (1 + (off / scale) ** 2) ** 2
@@ -167,7 +167,7 @@ def _fit(tree: cKDTree, reference: np.ndarray, normal: np.ndarray, start: tuple)
         turn, shift = spin @ turn, spin @ (shift - middle) + middle + step[:2]
         if np.abs(step[:2]).max() < SETTLED_MM and abs(step[2]) < SETTLED_MM / ARM_MM:
             break
-    return _Fitted(turn, shift, 1.4826 * float(ranked(np.abs(off), 0.5)))
+    return _Fitted(turn, shift, 1.4826 * float(quantile(np.abs(off), 0.5)))
 
 
 def _off(tree: cKDTree, reference: np.ndarray, normal: np.ndarray, turn: np.ndarray, shift: np.ndarray) -> tuple:
@@ -175,9 +175,9 @@ def _off(tree: cKDTree, reference: np.ndarray, normal: np.ndarray, turn: np.ndar
     # The reference is brought to our side, where the tree stays as it is and places are complex, and the answer back.
     here = (reference - shift) @ turn
     nearest = tree.query(here)[1]
-    here, rim = here.view(complex)[:, 0], tree.data.view(complex)[:, 0]
-    at = rim[nearest]
-    ways = [_on_segment(here, at, rim[nearest - 1]), _on_segment(here, at, rim[(nearest + 1) % len(rim)])]
+    here, contour = here.view(complex)[:, 0], tree.data.view(complex)[:, 0]
+    at = contour[nearest]
+    ways = [_on_segment(here, at, contour[nearest - 1]), _on_segment(here, at, contour[(nearest + 1) % len(contour)])]
     gaps = [off.real**2 + off.imag**2 for off in (spot - here for spot in ways)]
     spots = np.where(gaps[0] < gaps[1], *ways)[:, None].view(float) @ turn.T + shift
     across = ((spots - reference) * normal).sum(1)

@@ -1,8 +1,8 @@
-"""The outermost sharp step near a loop round a thing, in a band unrolled along it.
+"""The outermost sharp step near a curve round a thing, in a band unrolled along it.
 
 Source: the way through the band by dynamic programming after Amini, Weymouth & Jain, IEEE PAMI 12(9), 1990. A shadow's
-edge is soft and loses, an inner seam has the rim outside of it and loses as well. Pictures are square roots of sRGB,
-(H, W, 3) float32.
+edge is soft and loses, an inner seam has the contour outside of it and loses as well. Pictures are square roots of
+sRGB, (H, W, 3) float32.
 """
 
 from collections.abc import Iterator
@@ -11,10 +11,10 @@ import cv2
 import numpy as np
 from scipy.ndimage import gaussian_filter1d, median_filter
 
-from assay.numeric.quantile import ranked
+from assay.numeric.quantile import quantile
 from assay.numeric.viterbi import best_path, refined
 
-# A loop's steps, px, and how far it is smoothed, in steps.
+# A curve's steps, px, and how far it is smoothed, in steps.
 STEP_PX = 2.0
 SMOOTH = 3
 # A step is seen softened by so many pixels across it (standard deviation).
@@ -30,14 +30,14 @@ FULL = 8.0
 FULL_SHARE = 0.2
 CLEAR = 4.0
 # A step that is as steep for so many pixels to both sides, its grain smoothed, is soft: by how much it stands out from
-# that, a shadow less than SOFT, a rim more than SHARP.
+# that, a shadow less than SOFT, a contour more than SHARP.
 SOFT_PX = 4.5
 GRAIN_PX = 2.0
 SOFT = 1.25
 SHARP = 1.9
-# A stretch that shows less than so much of what the rim shows round about, some points more on both sides, is astray:
-# up to so many points, where straight on, so many px aside at most, this share of it shows; or a fainter one, but so
-# many times what shows on the way.
+# A stretch that shows less than so much of what the contour shows round about, some points more on both sides, is
+# astray: up to so many points, where straight on, so many px aside at most, this share of it shows; or a fainter one,
+# but so many times what shows on the way.
 WEAK = 0.4
 ASIDE = 6
 MOST_ASTRAY = 45
@@ -45,33 +45,33 @@ STRAIGHT_ON_PX = 4.0
 GOES_ON = 0.35
 FAINTLY = 0.25
 MUCH_MORE = 1.8
-# Softening along the rim, in points, and how far it reaches.
+# Softening along the contour, in points, and how far it reaches.
 ALONG = 1.2
 ALONG_REACH = 5
 
 
-def follow_step(roots: np.ndarray, loop: np.ndarray, reach: float) -> tuple[np.ndarray, np.ndarray]:
-    """The outermost sharp step within ``reach`` pixels on both sides of a loop: (N, 2), and how far it stands out from
+def follow_step(roots: np.ndarray, curve: np.ndarray, reach: float) -> tuple[np.ndarray, np.ndarray]:
+    """The outermost sharp step within ``reach`` pixels on both sides of a curve: (N, 2), and how far it stands out from
     the ground's own scatter, (N,); under 1 it is a guess.
     """
     across = np.arange(-reach, reach + 0.5)
-    loop, normal, strength = unrolled(roots, loop, across)
+    curve, normal, strength = unrolled(roots, curve, across)
     score, noise = outer_firm(strength)
     at = best_path(score, STIFF, closed=True)
     at = refined(strength, _on_top(strength, at, round(TOP_PX)))
-    at = _healed(strength, at, loop, normal)
+    at = _healed(strength, at, curve, normal)
     at = gaussian_filter1d(at, 1.2, mode="wrap")
-    rows = np.arange(len(loop))
+    rows = np.arange(len(curve))
     seen = strength[rows, np.clip(np.round(at).astype(int), 0, len(across) - 1)]
-    return loop + normal * np.interp(at, np.arange(len(across)), across)[:, None], seen / (CLEAR * noise)
+    return curve + normal * np.interp(at, np.arange(len(across)), across)[:, None], seen / (CLEAR * noise)
 
 
 def outer_firm(strength: np.ndarray) -> tuple[np.ndarray, float]:
     """How much each place of a band (N, R), outwards, is worth as the outermost firm, sharp step; and the ground's own
     scatter, seen at its outer side."""
-    noise = float(ranked(strength[:, -max(3, strength.shape[1] // 6) :], 0.5)) + 1e-4
-    # A step that is clear is as good as any clearer one: a shoe's own edges are often stronger than its rim.
-    full = max(FULL * noise, FULL_SHARE * float(ranked(strength.max(1), 0.5)))
+    noise = float(quantile(strength[:, -max(3, strength.shape[1] // 6) :], 0.5)) + 1e-4
+    # A step that is clear is as good as any clearer one: a shoe's own edges are often stronger than its contour.
+    full = max(FULL * noise, FULL_SHARE * float(quantile(strength.max(1), 0.5)))
     firm = np.minimum(strength / full, 1.0) + 0.1 * np.minimum(strength / full, 3.0)
     firm *= sharpness(strength, noise)
     outside = np.maximum.accumulate(firm[:, ::-1], axis=1)[:, ::-1]
@@ -80,21 +80,21 @@ def outer_firm(strength: np.ndarray) -> tuple[np.ndarray, float]:
     return firm - OUTER_WINS * np.pad(outside[:, gap:], ((0, 0), (0, gap))), noise
 
 
-def unrolled(roots: np.ndarray, loop: np.ndarray, across: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-    """The clockwise loop smoothed, its outward normals (N, 2), and how steep it is so far ``across``, px, (N, R)."""
-    loop = gaussian_filter1d(loop, SMOOTH, axis=0, mode="wrap")
-    tangent = np.gradient(np.vstack([loop[-1:], loop, loop[:1]]), axis=0)[1:-1]
+def unrolled(roots: np.ndarray, curve: np.ndarray, across: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """The clockwise curve smoothed, its outward normals (N, 2), and how steep it is so far ``across``, px, (N, R)."""
+    curve = gaussian_filter1d(curve, SMOOTH, axis=0, mode="wrap")
+    tangent = np.gradient(np.vstack([curve[-1:], curve, curve[:1]]), axis=0)[1:-1]
     normal = np.stack([tangent[:, 1], -tangent[:, 0]], 1) / (np.hypot(*tangent.T)[:, None] + 1e-9)
     x, y = (
         middle[:, None] + way[:, None] * across.astype(np.float32)
-        for middle, way in zip(loop.T.astype(np.float32), normal.T.astype(np.float32), strict=True)
+        for middle, way in zip(curve.T.astype(np.float32), normal.T.astype(np.float32), strict=True)
     )
     band = cv2.remap(roots, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
-    return loop, normal, steepness(band, closed=True)
+    return curve, normal, steepness(band, closed=True)
 
 
 def sharpness(strength: np.ndarray, noise: float) -> np.ndarray:
-    """0 to 1: a soft step, such as a shadow's rim, is as steep on and on; a sharp one stands alone."""
+    """0 to 1: a soft step, such as a shadow's contour, is as steep on and on; a sharp one stands alone."""
     reach = np.ones((1, 2 * round(SOFT_PX) + 1), np.uint8)
     grain = (2 * round(4 * GRAIN_PX) + 1, 1)
     smooth = cv2.GaussianBlur(strength, grain, GRAIN_PX, borderType=cv2.BORDER_REPLICATE)
@@ -102,15 +102,15 @@ def sharpness(strength: np.ndarray, noise: float) -> np.ndarray:
     return np.clip((strength / (soft + noise / 3) - SOFT) / (SHARP - SOFT), 0, 1)
 
 
-def outermost(loop: np.ndarray) -> np.ndarray:
-    """The loop without knots, to a pixel or so: the outer rim of what it encloses, seen at half the size."""
-    places = np.round(loop / 2).astype(np.int32)
+def outermost(curve: np.ndarray) -> np.ndarray:
+    """The curve without knots, to a pixel or so: the outer contour of what it encloses, seen at half the size."""
+    places = np.round(curve / 2).astype(np.int32)
     corner = places.min(0) - 1
     fill = np.zeros((places.max(0) - corner + 2)[::-1], np.uint8)
     cv2.fillPoly(fill, [places - corner], 1)
     fill = cv2.morphologyEx(fill, cv2.MORPH_OPEN, np.ones((3, 3), np.uint8))
-    loops, _ = cv2.findContours(fill, cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)
-    return 2.0 * (max(loops, key=cv2.contourArea)[:, 0] + corner)
+    curves, _ = cv2.findContours(fill, cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)
+    return 2.0 * (max(curves, key=cv2.contourArea)[:, 0] + corner)
 
 
 def stretches(on: np.ndarray) -> Iterator[tuple[int, int]]:
@@ -119,7 +119,7 @@ def stretches(on: np.ndarray) -> Iterator[tuple[int, int]]:
     return zip(changes[::2], changes[1::2], strict=True)
 
 
-def _healed(strength: np.ndarray, at: np.ndarray, loop: np.ndarray, normal: np.ndarray) -> np.ndarray:
+def _healed(strength: np.ndarray, at: np.ndarray, curve: np.ndarray, normal: np.ndarray) -> np.ndarray:
     """The way without short stretches on which it leaves a strong step for a weak one, where the strong one goes on.
 
     Straight on between both ends a step nearly as strong as round about must show all along, or one far stronger than
@@ -132,21 +132,21 @@ def _healed(strength: np.ndarray, at: np.ndarray, loop: np.ndarray, normal: np.n
         return at
     # Begun where the way is well, so that no stretch runs over the end.
     turn, middle = int(np.flatnonzero(~weak)[0]), (strength.shape[1] - 1) / 2
-    weak, seen, at, usual, strength, loop, normal = (
-        np.roll(one, -turn, axis=0) for one in (weak, seen, at, usual, strength, loop, normal)
+    weak, seen, at, usual, strength, curve, normal = (
+        np.roll(one, -turn, axis=0) for one in (weak, seen, at, usual, strength, curve, normal)
     )
     for first, last in stretches(weak):
         if last - first > MOST_ASTRAY or last >= len(at):
             continue
         run, ends = np.arange(first, last), np.array([first - 1, last])
-        places = loop[ends] + normal[ends] * (at[ends] - middle)[:, None]
+        places = curve[ends] + normal[ends] * (at[ends] - middle)[:, None]
         chord = np.stack([np.interp(run, ends, places[:, k]) for k in (0, 1)], 1)
-        straight = ((chord - loop[run]) * normal[run]).sum(1) + middle
+        straight = ((chord - curve[run]) * normal[run]).sum(1) + middle
         on = _on_top(strength[run], straight, round(STRAIGHT_ON_PX))
         usually, shows, astray = usual[ends].min(), strength[run, on], seen[run]
         core = slice(ASIDE, -ASIDE)
-        much_more = ranked(shows[core], 0.5) > max(MUCH_MORE * ranked(astray[core], 0.5), FAINTLY * usually)
-        if much_more or ranked(shows, 0.1) > GOES_ON * usually:
+        much_more = quantile(shows[core], 0.5) > max(MUCH_MORE * quantile(astray[core], 0.5), FAINTLY * usually)
+        if much_more or quantile(shows, 0.1) > GOES_ON * usually:
             at[run] = refined(strength[run], on)
     return np.roll(at, turn)
 

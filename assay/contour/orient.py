@@ -1,47 +1,47 @@
-"""A shoe's rim set level: on its sole from the side and from behind, along its longest way from above."""
+"""A shoe's contour set level: on its sole from the side and from behind, along its longest way from above."""
 
 from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
 
-from assay.contour.trace import rim_of
+from assay.contour.trace import contour_of
 from assay.contracts import Marks, Picture
 
 
 @dataclass(frozen=True, slots=True)
-class Level:
-    """A rim set level: x to the right, y up from the ground, in mm (px without a scale)."""
+class OrientedContour:
+    """A contour set level: x to the right, y up from the ground, in mm (px without a scale)."""
 
     points: np.ndarray
     back: Callable[[np.ndarray], np.ndarray]
-    """Level points to picture pixels."""
+    """OrientedContour points to picture pixels."""
     unit: float
     doubts: tuple[str, ...]
 
     def span(self, heights: np.ndarray | float) -> np.ndarray:
-        """(…, 2) leftmost and rightmost place of the rim at each height."""
+        """(…, 2) leftmost and rightmost place of the contour at each height."""
         return _crossings(self.points, heights, 1)
 
     def rise(self, places: np.ndarray | float) -> np.ndarray:
-        """(…, 2) lowest and highest point of the rim at each place along."""
+        """(…, 2) lowest and highest point of the contour at each place along."""
         return _crossings(self.points, places, 0)
 
 
-def set_level(picture: Picture, marks: Marks, *, sole_down: bool) -> Level:
-    """Find the rim and set it level. Raises what the rim raises."""
-    rim, doubts = rim_of(picture, marks)
-    points = rim.points * [1, -1]
+def orient(picture: Picture, marks: Marks, *, sole_down: bool) -> OrientedContour:
+    """Find the contour and set it level. Raises what the contour raises."""
+    contour, doubts = contour_of(picture, marks)
+    points = contour.points * [1, -1]
     turn = _sole_angle(points) if sole_down else _long_angle(points)
     turned = np.array([[np.cos(turn), np.sin(turn)], [-np.sin(turn), np.cos(turn)]])
     flat = points @ turned.T
     ground = _ground(flat) if sole_down else float(flat[:, 1].mean())
     unit = picture.mm_per_px or 1.0
 
-    def back(level: np.ndarray) -> np.ndarray:
-        return ((np.asarray(level, float) / unit + [0, ground]) @ turned) * [1, -1]
+    def back(oriented: np.ndarray) -> np.ndarray:
+        return ((np.asarray(oriented, float) / unit + [0, ground]) @ turned) * [1, -1]
 
-    return Level((flat - [0, ground]) * unit, back, unit, doubts)
+    return OrientedContour((flat - [0, ground]) * unit, back, unit, doubts)
 
 
 def _sole_angle(points: np.ndarray) -> float:
@@ -76,7 +76,7 @@ def _long_angle(points: np.ndarray) -> float:
 
 
 def _crossings(points: np.ndarray, at: np.ndarray | float, axis: int) -> np.ndarray:
-    """(…, 2) least and greatest value of the other coordinate where the closed rim has each ``at`` on this one; its
+    """(…, 2) least and greatest value of the other coordinate where the closed contour has each ``at`` on this one; its
     nearest point's where it has none."""
     wanted = np.atleast_1d(np.asarray(at, float))
     own, other = points[:, axis], points[:, 1 - axis]

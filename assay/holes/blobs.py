@@ -15,8 +15,8 @@ import numpy as np
 
 from assay.contracts import Picture
 from assay.errors import CannotMeasure
-from assay.holes.circle_fit import SMALLEST_RADIUS_PX, Spot, with_rims
-from assay.holes.repeated_pattern import find_alike
+from assay.holes.circle_fit import SMALLEST_RADIUS_PX, CircleCandidate, with_rims
+from assay.holes.repeated_pattern import find_repeated_pattern
 
 # The working image is shrunk until the largest radius looked for is at most this: cost stays flat, rims stay sharp.
 LARGEST_WORKING_RADIUS_PX = 45
@@ -37,10 +37,10 @@ FEWEST_ALIKE = 3
 GLINT_SHARE = 0.6
 
 
-class Found(NamedTuple):
+class FoundHoles(NamedTuple):
     """Holes in picture pixels, the standard uncertainty of their number, and what is doubtful about them."""
 
-    holes: list[Spot]
+    holes: list[CircleCandidate]
     uncertainty: float
     doubts: tuple[str, ...]
 
@@ -56,7 +56,7 @@ class _Scene:
     inside: np.ndarray
     """The region's mask at working size."""
 
-    def to_picture(self, spots: list[Spot]) -> list[Spot]:
+    def to_picture(self, spots: list[CircleCandidate]) -> list[CircleCandidate]:
         """The same in picture pixels, the rims fitted once more at full size."""
         grow, (left, top) = self.factor, self.origin
         if grow > 1:
@@ -68,7 +68,7 @@ class _Scene:
         return [replace(spot, x=spot.x + left, y=spot.y + top) for spot in spots]
 
 
-def find_holes(picture: Picture, polygon: np.ndarray, *, bright: bool = False) -> Found:
+def find_holes(picture: Picture, polygon: np.ndarray, *, bright: bool = False) -> FoundHoles:
     """The holes whose centre lies in a polygon (N, 2). Raises CannotMeasure ``no_holes_found``."""
     scene = _scene(picture, polygon, bright=bright)
     spots = _not_overlapping([spot for spot in _with_rims(scene) if _within(scene.inside, spot)])
@@ -79,21 +79,21 @@ def find_holes(picture: Picture, polygon: np.ndarray, *, bright: bool = False) -
     holes = scene.to_picture(kept)
     if np.median([hole.radius for hole in holes]) < 1.6 * SMALLEST_RADIUS_PX:
         doubts = (*doubts, "few_pixels")
-    return Found(holes, uncertainty, doubts)
+    return FoundHoles(holes, uncertainty, doubts)
 
 
-def holes_at(picture: Picture, polygon: np.ndarray, centres: np.ndarray) -> list[Spot]:
+def holes_at(picture: Picture, polygon: np.ndarray, centres: np.ndarray) -> list[CircleCandidate]:
     """Holes at places (N, 2) that a person has put, each with the rim that is there, else as wide as the others."""
     scene = _scene(picture, polygon, bright=False)
     found = [spot.radius for spot in scene.to_picture(_with_rims(scene))]
     typical = float(np.median(found)) if found else 2 * SMALLEST_RADIUS_PX
-    put = [Spot(x, y, typical, 0, 0) for x, y in centres]
+    put = [CircleCandidate(x, y, typical, 0, 0) for x, y in centres]
     left, top = scene.origin
     rims = with_rims(scene.full, [replace(spot, x=spot.x - left, y=spot.y - top) for spot in put])
     return [replace(rim, x=spot.x, y=spot.y) if rim else spot for spot, rim in zip(put, rims, strict=True)]
 
 
-def _odd(kept: list[Spot]) -> bool:
+def _odd(kept: list[CircleCandidate]) -> bool:
     """Whether these look unlike holes seen whole: out of round, or hardly darker than what is around them."""
     return (
         np.median([spot.roundness for spot in kept]) < LEAST_ROUNDNESS
@@ -101,9 +101,11 @@ def _odd(kept: list[Spot]) -> bool:
     )
 
 
-def _by_likeness(scene: _Scene, kept: list[Spot], uncertainty: float) -> tuple[list[Spot], float, tuple[str, ...]]:
+def _by_likeness(
+    scene: _Scene, kept: list[CircleCandidate], uncertainty: float
+) -> tuple[list[CircleCandidate], float, tuple[str, ...]]:
     """What looks alike, where rims alone leave doubt: dents, laces in the holes. Raises CannotMeasure."""
-    alike = find_alike(scene.work, scene.inside)
+    alike = find_repeated_pattern(scene.work, scene.inside)
     # Glints on rings are alike as well, but smaller.
     least = GLINT_SHARE * float(np.median([spot.radius for spot in kept])) if kept else 0.0
     if alike is None or not alike.believed or len(alike.places) < FEWEST_ALIKE or alike.radius < least:
@@ -111,7 +113,7 @@ def _by_likeness(scene: _Scene, kept: list[Spot], uncertainty: float) -> tuple[l
             raise CannotMeasure("no_holes_found")
         return kept, max(uncertainty, UNSURE), ("odd_holes",)
     if len(alike.places) != len(kept):
-        kept = [Spot(float(x), float(y), alike.radius, 0, 0) for x, y in alike.places]
+        kept = [CircleCandidate(float(x), float(y), alike.radius, 0, 0) for x, y in alike.places]
     return kept, ALIKE_UNSURE, ("by_likeness",)
 
 
@@ -133,7 +135,7 @@ def _scene(picture: Picture, polygon: np.ndarray, *, bright: bool) -> _Scene:
     return _Scene(full, work, (int(x0), int(y0)), factor, inside)
 
 
-def _candidates(work: np.ndarray, inside: np.ndarray) -> list[Spot]:
+def _candidates(work: np.ndarray, inside: np.ndarray) -> list[CircleCandidate]:
     """Dark round spots: maxima over place and size of a scale-normalised difference of Gaussians."""
     left, top, *sides = cv2.boundingRect(inside)
     span, low = min(sides), np.maximum([top - 1, left - 1], 0)
@@ -163,30 +165,30 @@ def _candidates(work: np.ndarray, inside: np.ndarray) -> list[Spot]:
     strength = stack.ravel()[found]
     order = np.argsort(-strength)[:600]
     order = order[strength[order] > 0.08 * strength.max(initial=0)]
-    return [Spot(float(x[k]), float(y[k]), float(radii[scale[k]]), 0, 0) for k in order]
+    return [CircleCandidate(float(x[k]), float(y[k]), float(radii[scale[k]]), 0, 0) for k in order]
 
 
-def _with_rims(scene: _Scene) -> list[Spot]:
+def _with_rims(scene: _Scene) -> list[CircleCandidate]:
     return [spot for spot in with_rims(scene.work, _candidates(scene.work, scene.inside)) if spot]
 
 
-def _within(inside: np.ndarray, spot: Spot) -> bool:
+def _within(inside: np.ndarray, spot: CircleCandidate) -> bool:
     x, y = round(spot.x), round(spot.y)
     return 0 <= y < inside.shape[0] and 0 <= x < inside.shape[1] and bool(inside[y, x])
 
 
-def _not_overlapping(spots: list[Spot]) -> list[Spot]:
+def _not_overlapping(spots: list[CircleCandidate]) -> list[CircleCandidate]:
     """The best of every group that overlaps."""
-    kept: list[Spot] = []
-    for spot in sorted(spots, key=lambda s: -s.rim * s.contrast * np.sqrt(s.radius)):
+    kept: list[CircleCandidate] = []
+    for spot in sorted(spots, key=lambda s: -s.inlier_share * s.contrast * np.sqrt(s.radius)):
         if all(np.hypot(spot.x - k.x, spot.y - k.y) > 0.85 * max(spot.radius, k.radius) for k in kept):
             kept.append(spot)
     return kept
 
 
-def _of_one_kind(spots: list[Spot]) -> tuple[list[Spot], float]:
+def _of_one_kind(spots: list[CircleCandidate]) -> tuple[list[CircleCandidate], float]:
     """Spots of the typical contrast and size; and the count's standard uncertainty by those near the border."""
-    contrast = np.array([s.contrast * s.rim for s in spots])
+    contrast = np.array([s.contrast * s.inlier_share for s in spots])
     radius = np.array([s.radius for s in spots])
     order = np.argsort(contrast)
     share = np.cumsum((contrast[order] * radius[order]) ** 2)

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 
-from assay.numeric.quantile import ranked
+from assay.numeric.quantile import quantile
 
 SMALLEST_RADIUS_PX = 2.5
 RAYS = 40
@@ -24,14 +24,14 @@ LEAST_CONTRAST = 0.06
 
 
 @dataclass(frozen=True, slots=True)
-class Spot:
+class CircleCandidate:
     """A round dark thing, in pixels of the picture looked at."""
 
     x: float
     y: float
     radius: float
     contrast: float
-    rim: float
+    inlier_share: float
     """Share of rays that agree on the rim."""
     roundness: float = 1.0
     """Short over long diameter."""
@@ -39,15 +39,15 @@ class Spot:
     """How much darker it is than around it, as a share of the light there."""
 
 
-def with_rims(work: np.ndarray, spots: list[Spot]) -> list[Spot | None]:
+def with_rims(work: np.ndarray, spots: list[CircleCandidate]) -> list[CircleCandidate | None]:
     """Each spot with the rim around it; None where there is none."""
     parts = [spots[first : first + AT_ONCE] for first in range(0, len(spots), AT_ONCE)]
     fitted = [one for part in parts for one in _fitted_twice(work, part)]
     whole = 0.8 * SMALLEST_RADIUS_PX
-    return [spot if spot and spot.rim >= RIM_FROM and spot.radius >= whole else None for spot in fitted]
+    return [spot if spot and spot.inlier_share >= RIM_FROM and spot.radius >= whole else None for spot in fitted]
 
 
-def _fitted_twice(work: np.ndarray, spots: list[Spot]) -> list[Spot | None]:
+def _fitted_twice(work: np.ndarray, spots: list[CircleCandidate]) -> list[CircleCandidate | None]:
     """The rims as fitted, again from there where they moved much."""
     fitted = _fit_rims(work, spots)
     again = [n for n, (was, now) in enumerate(zip(spots, fitted, strict=True)) if now and _moved(was, now)]
@@ -56,11 +56,11 @@ def _fitted_twice(work: np.ndarray, spots: list[Spot]) -> list[Spot | None]:
     return fitted
 
 
-def _moved(was: Spot, now: Spot) -> bool:
+def _moved(was: CircleCandidate, now: CircleCandidate) -> bool:
     return max(np.hypot(now.x - was.x, now.y - was.y), abs(now.radius - was.radius)) >= SETTLED * now.radius
 
 
-def _fit_rims(work: np.ndarray, spots: list[Spot]) -> list[Spot | None]:
+def _fit_rims(work: np.ndarray, spots: list[CircleCandidate]) -> list[CircleCandidate | None]:
     """All at once: of arrays the first axis is the spot, the second the ray, the last the place on it."""
     if not spots:
         return []
@@ -70,7 +70,7 @@ def _fit_rims(work: np.ndarray, spots: list[Spot]) -> list[Spot | None]:
     ways = np.stack([np.cos(angle), np.sin(angle)], 1)
     rays = _rays(work, x[:, None, None] + ways[:, :1] * reach[:, None], y[:, None, None] + ways[:, 1:] * reach[:, None])
     slope = np.gradient(rays, axis=2)
-    usual = np.where(cast & (reach >= 0.35 * first[:, None]), ranked(slope, 0.5, axis=1), -np.inf)
+    usual = np.where(cast & (reach >= 0.35 * first[:, None]), quantile(slope, 0.5, axis=1), -np.inf)
     rows, at = np.arange(len(spots)), usual.argmax(1)
     rough = reach[rows, at][:, None]
     local = np.where((cast & (reach >= 0.68 * rough) & (reach <= 1.38 * rough))[:, None], slope, -np.inf)
@@ -82,17 +82,17 @@ def _fit_rims(work: np.ndarray, spots: list[Spot]) -> list[Spot | None]:
     within = cast & (reach < 0.7 * size)
     around = cast & (reach > 1.2 * size) & (reach < 1.2 * size + np.maximum(2.0, 0.5 * size))
     inner = _median(rays.reshape(len(spots), -1), np.tile(within, RAYS))
-    level = ranked(_median(rays, np.broadcast_to(around[:, None], rays.shape)), 0.45, axis=1)
+    level = quantile(_median(rays, np.broadcast_to(around[:, None], rays.shape)), 0.45, axis=1)
     stands_out = (usual[rows, at] > 0) & within.any(1) & around.any(1) & (level - inner >= LEAST_CONTRAST)
     stands_out &= np.hypot(*centre.T) <= first
     roundness = _roundness(rim - centre[:, None], agree)
     return [
-        Spot(
+        CircleCandidate(
             x=float(x[n] + centre[n, 0]),
             y=float(y[n] + centre[n, 1]),
             radius=float(radius[n]),
             contrast=float(level[n] - inner[n]),
-            rim=float(agree[n].mean()),
+            inlier_share=float(agree[n].mean()),
             roundness=float(roundness[n]),
             darkness=float(1 - (inner[n] / max(level[n], 1e-6)) ** 2),
         )
@@ -125,7 +125,7 @@ def _agreeing(rim: np.ndarray, steep: np.ndarray) -> np.ndarray:
     """(S, N) which places of each rim lie on its circle and are a rim's."""
     centre, radius = _circles(rim, np.ones(steep.shape))
     off = np.abs(np.linalg.norm(rim - centre[:, None], axis=2) - radius[:, None])
-    typical = ranked(steep, 0.5, axis=1)[:, None]
+    typical = quantile(steep, 0.5, axis=1)[:, None]
     return (off < np.maximum(0.9, 0.17 * radius)[:, None]) & (steep > 0.3 * typical) & (typical > 0)
 
 

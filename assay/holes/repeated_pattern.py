@@ -35,7 +35,7 @@ ARC_FROM = 0.45
 
 
 @dataclass(frozen=True, slots=True)
-class Alike:
+class RepeatedPattern:
     """A set of places that look alike, in pixels of the picture looked at."""
 
     places: np.ndarray
@@ -57,7 +57,7 @@ class Alike:
         return self.likeness * (GAP_FROM + self.gap) * np.sqrt(len(self.places))
 
 
-def find_alike(grey: np.ndarray, inside: np.ndarray) -> Alike | None:
+def find_repeated_pattern(grey: np.ndarray, inside: np.ndarray) -> RepeatedPattern | None:
     """The set that is most alike in a (H, W) float picture, its places where ``inside`` is set; None without any."""
     flat = (grey - cv2.GaussianBlur(grey, (0, 0), EVEN_PX)).astype(np.float32)
     sets = [_settled(flat, inside, *start) for start in _starts(grey, inside)]
@@ -85,7 +85,7 @@ def _starts(grey: np.ndarray, inside: np.ndarray) -> list[tuple[float, np.ndarra
     return [start[1:] for start in found[:MOST_TRIED]]
 
 
-def _settled(flat: np.ndarray, inside: np.ndarray, size: float, places: np.ndarray) -> Alike | None:
+def _settled(flat: np.ndarray, inside: np.ndarray, size: float, places: np.ndarray) -> RepeatedPattern | None:
     """What rough places settle to."""
     half = int(np.ceil(1.5 * size))
     padded = np.pad(flat, half, mode="reflect")
@@ -105,7 +105,7 @@ def _settled(flat: np.ndarray, inside: np.ndarray, size: float, places: np.ndarr
     out = float(strength[~well].max(initial=0.0))
     x, y = places.T
     gap = (float(strength[well].min()) - out) / typical
-    return Alike(places, size, float(np.median(likeness[y, x])), gap) if len(places) > 1 else None
+    return RepeatedPattern(places, size, float(np.median(likeness[y, x])), gap) if len(places) > 1 else None
 
 
 def _peaks(score: np.ndarray, inside: np.ndarray, apart: float) -> tuple[np.ndarray, np.ndarray]:
@@ -127,7 +127,7 @@ def _mean_patch(padded: np.ndarray, places: np.ndarray, half: int) -> np.ndarray
     return (np.median(patches, 0) if len(patches) > 4 else patches.mean(0)).astype(np.float32)
 
 
-def _centred(flat: np.ndarray, found: Alike) -> Alike:
+def _centred(flat: np.ndarray, found: RepeatedPattern) -> RepeatedPattern:
     """The same with the thing's own centre and radius, read off the mean of all: a circle dark inside, if one shows."""
     apart = np.hypot(*(found.places[:, None] - found.places[None]).transpose(2, 0, 1)) + 1e9 * np.eye(len(found.places))
     half = int(np.clip(0.55 * np.median(apart.min(1)), 1.5 * found.radius, 6 * found.radius + 6))
@@ -153,4 +153,4 @@ def _centred(flat: np.ndarray, found: Alike) -> Alike:
         spots = np.stack([x, y], 1) - half
         shift = (spots * weight[:, None] ** 2).sum(0) / (weight**2).sum()
         radius = float(np.sqrt(((spots - shift) ** 2).sum(1) @ weight**2 / (weight**2).sum()))
-    return Alike(found.places + shift, radius, found.likeness, found.gap)
+    return RepeatedPattern(found.places + shift, radius, found.likeness, found.gap)

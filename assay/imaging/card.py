@@ -14,7 +14,7 @@ import numpy as np
 
 from assay.errors import CannotMeasure
 from assay.imaging.plane import Plane, fitted, through
-from assay.imaging.pyramid import Frame, grey_piece
+from assay.imaging.pyramid import Pyramid, grey_piece
 
 # Millimetres from the card's top left corner, as laid out; the true size follows from the check bar.
 WIDTH_MM = 210.0
@@ -81,13 +81,13 @@ class FoundCard:
     """``card_corner_missing``, ``card_bent``."""
 
 
-def find_card(frame: Frame, *, bar_mm: float = BAR_MM) -> FoundCard:
+def find_card(pyramid: Pyramid, *, bar_mm: float = BAR_MM) -> FoundCard:
     """Find the card in a picture. ``bar_mm``: what the check bar measures on the print, mm."""
-    seen = _markers(frame)
+    seen = _markers(pyramid)
     if len(set(seen.ids)) < len(seen.ids):
         raise CannotMeasure("two_cards")
     if len(seen.ids) < FEWEST_MARKERS:
-        if len(_detect(np.ascontiguousarray(frame.eighth[:, ::-1]), thorough=False).ids) >= FEWEST_MARKERS:
+        if len(_detect(np.ascontiguousarray(pyramid.eighth[:, ::-1]), thorough=False).ids) >= FEWEST_MARKERS:
             raise CannotMeasure("mirrored_photo")
         raise CannotMeasure("card_cut_off" if seen.ids else "no_card", markers=len(seen.ids))
     printed = bar_mm / BAR_MM
@@ -120,17 +120,17 @@ class _Seen:
     corners: np.ndarray
 
 
-def _markers(frame: Frame) -> _Seen:
+def _markers(pyramid: Pyramid) -> _Seen:
     """The card's markers, corners refined on the full picture.
 
     A larger look where the first misses one, then more thorough ones, the larger of them where there is one at all.
     """
-    found, small = _Seen([], np.zeros((0, 2))), (frame.eighth, frame.quarter)
-    for thorough, level in (*((False, one) for one in small), *((True, one) for one in (*small, frame.half))):
+    found, small = _Seen([], np.zeros((0, 2))), (pyramid.eighth, pyramid.quarter)
+    for thorough, level in (*((False, one) for one in small), *((True, one) for one in (*small, pyramid.half))):
         seen = _detect(level, thorough=thorough)
         if len(seen.ids) > len(found.ids):
-            scale = level.shape[1] / frame.size[0]
-            found = _Seen(seen.ids, _refined(frame, (seen.corners + 0.5) / scale - 0.5, scale))
+            scale = level.shape[1] / pyramid.size[0]
+            found = _Seen(seen.ids, _refined(pyramid, (seen.corners + 0.5) / scale - 0.5, scale))
         if len(found.ids) >= len(MARKERS) or (thorough and not found.ids):
             break
     return found
@@ -154,14 +154,14 @@ def _detect(level: np.ndarray, *, thorough: bool) -> _Seen:
     return _Seen([n for n, _ in ours], np.concatenate([c for _, c in ours]).astype(float))
 
 
-def _refined(frame: Frame, corners: np.ndarray, scale: float) -> np.ndarray:
+def _refined(pyramid: Pyramid, corners: np.ndarray, scale: float) -> np.ndarray:
     """Corners to a fraction of a pixel, each by its gradients (Förstner's principle, as OpenCV has it)."""
     stop = (cv2.TERM_CRITERIA_EPS + cv2.TERM_CRITERIA_MAX_ITER, 30, 0.01)
-    quarter = frame.quarter.shape[1] / frame.size[0]
+    quarter = pyramid.quarter.shape[1] / pyramid.size[0]
     if scale < quarter:
         # Found on a smaller picture still: step by step to where a look at the quarter would have begun.
-        for level in (frame.eighth, frame.quarter):
-            own = level.shape[1] / frame.size[0]
+        for level in (pyramid.eighth, pyramid.quarter):
+            own = level.shape[1] / pyramid.size[0]
             near = (corners + 0.5) * own - 0.5
             grey, at = grey_piece(level, *(near.min(0) - STEP_ROOM), *(near.max(0) + STEP_ROOM))
             near = cv2.cornerSubPix(grey, (near - at).astype(np.float32), (3, 3), (-1, -1), stop)
@@ -172,7 +172,7 @@ def _refined(frame: Frame, corners: np.ndarray, scale: float) -> np.ndarray:
     refined = []
     for square in squares:
         room = 3 * reach
-        grey, at = frame.grey(*(square.min(0) - room), *(square.max(0) + room))
+        grey, at = pyramid.grey(*(square.min(0) - room), *(square.max(0) + room))
         near = np.ascontiguousarray(square - at, np.float32)
         refined.append(cv2.cornerSubPix(grey, near, (reach, reach), (-1, -1), stop).astype(float) + at)
     return np.concatenate(refined)

@@ -1,11 +1,10 @@
 """Is a photograph fit to be measured? Looks at the shoe, not at the background.
 
-What: sharpness, burnt-out and sunk areas, glare, resolution, tilt, whether the shoe is whole, whether it is a picture
-of a screen.
-Method: sharpness is the blur effect of Crete et al., "The blur effect: perception and estimation with a new
-no-reference perceptual blur metric", Proc. SPIE 6492, 2007. A screen's grid stands as lone peaks in the spectrum of the
-ground.
-Refuses nothing: a photograph without a shoe to be found is judged whole, with the doubt ``shoe_not_found``.
+What: sharpness, clipped and underexposed areas, glare, resolution, tilt, whether the shoe is whole, whether it is a
+picture of a screen. Method: sharpness is the blur effect of Crete et al., "The blur effect: perception and estimation
+with a new no-reference perceptual blur metric", Proc. SPIE 6492, 2007. A screen's grid stands as lone peaks in the
+spectrum of the ground. Refuses nothing: a photograph without a shoe to be found is judged whole, with the doubt
+``shoe_not_found``.
 """
 
 from dataclasses import dataclass, field
@@ -16,8 +15,8 @@ import cv2
 import numpy as np
 from scipy.fft import fft2, fftshift
 
-from assay.imaging.foreground import Subject
-from assay.imaging.pyramid import Frame
+from assay.imaging.foreground import Foreground
+from assay.imaging.pyramid import Pyramid
 
 # Light and glare are looked at on the smallest level that has so many pixels a side.
 WORKING_SIDE = 400
@@ -27,10 +26,10 @@ BLUR_DOUBT = 0.55
 BLUR_RETAKE = 0.66
 BLUR_REACH = 11
 # Shares of the shoe's area.
-BURNT_DOUBT = 0.02
-BURNT_RETAKE = 0.12
-SUNK_DOUBT = 0.25
-SUNK_RETAKE = 0.6
+CLIPPED_DOUBT = 0.02
+CLIPPED_RETAKE = 0.12
+UNDEREXPOSED_DOUBT = 0.25
+UNDEREXPOSED_RETAKE = 0.6
 GLARE_DOUBT = 0.006
 # Without a scale: length of the shoe in pixels; 600 px over 300 mm leave 4 px for a stitch of 2 mm.
 LENGTH_DOUBT_PX = 1200
@@ -76,32 +75,32 @@ class Needs:
 
 
 def judge_fitness(
-    frame: Frame,
-    subject: Subject,
+    pyramid: Pyramid,
+    foreground: Foreground,
     needs: Needs = Needs(),
     *,
     mm_per_px: float | None = None,
     tilt_deg: float | None = None,
 ) -> Fit:
     """Judge a picture; ``mm_per_px`` and ``tilt_deg`` where its scale is known."""
-    small, _ = frame.at_least(WORKING_SIDE)
+    small, _ = pyramid.at_least(WORKING_SIDE)
     size = (small.shape[1], small.shape[0])
-    shoe = cv2.resize(subject.mask.astype(np.uint8), size, interpolation=cv2.INTER_NEAREST).astype(bool)
+    shoe = cv2.resize(foreground.mask.astype(np.uint8), size, interpolation=cv2.INTER_NEAREST).astype(bool)
     red, green, blue = cv2.split(small)
-    burnt = cv2.min(cv2.min(red, green), blue) >= 252
-    sunk = cv2.max(cv2.max(red, green), blue) <= 10
+    clipped = cv2.min(cv2.min(red, green), blue) >= 252
+    underexposed = cv2.max(cv2.max(red, green), blue) <= 10
     numbers = {
-        "blur_effect": round(_blur(frame, subject.box), 3),
-        "burnt_share": max(_share(burnt & shoe, shoe), 0.5 * _share(burnt, np.ones_like(burnt))),
-        "sunk_share": _share(sunk & shoe, shoe),
-        "glare_share": _glare(burnt & shoe, shoe),
-        "shoe_length_px": round(max(subject.box[2:])),
-        "screen_peak": round(_screen_peak(frame, subject), 1),
+        "blur_effect": round(_blur(pyramid, foreground.box), 3),
+        "burnt_share": max(_share(clipped & shoe, shoe), 0.5 * _share(clipped, np.ones_like(clipped))),
+        "sunk_share": _share(underexposed & shoe, shoe),
+        "glare_share": _glare(clipped & shoe, shoe),
+        "shoe_length_px": round(max(foreground.box[2:])),
+        "screen_peak": round(_screen_peak(pyramid, foreground), 1),
     }
     checks = [
         ("blurred", numbers["blur_effect"], BLUR_DOUBT, BLUR_RETAKE),
-        ("burnt_out", numbers["burnt_share"], BURNT_DOUBT, BURNT_RETAKE),
-        ("too_dark", numbers["sunk_share"], SUNK_DOUBT, SUNK_RETAKE),
+        ("burnt_out", numbers["burnt_share"], CLIPPED_DOUBT, CLIPPED_RETAKE),
+        ("too_dark", numbers["sunk_share"], UNDEREXPOSED_DOUBT, UNDEREXPOSED_RETAKE),
         ("glare", numbers["glare_share"], GLARE_DOUBT, 1.0),
         ("picture_of_a_screen", numbers["screen_peak"], SCREEN_PEAK, np.inf),
     ]
@@ -113,18 +112,18 @@ def judge_fitness(
         checks.append(("too_coarse", mm_per_px, needs.mm_per_px, 2 * needs.mm_per_px))
     elif not mm_per_px:
         checks.append(("small_in_frame", -numbers["shoe_length_px"], -LENGTH_DOUBT_PX, -LENGTH_RETAKE_PX))
-    return _verdict(checks, numbers, subject)
+    return _verdict(checks, numbers, foreground)
 
 
-def _verdict(checks: list, numbers: dict, subject: Subject) -> Fit:
+def _verdict(checks: list, numbers: dict, foreground: Foreground) -> Fit:
     retake = tuple(name for name, value, _, worst in checks if value > worst)
     doubts = tuple(name for name, value, doubt, worst in checks if doubt < value <= worst)
-    doubts += ("shoe_not_found",) * (not subject.found) + ("shoe_cut_off",) * subject.cut_off
+    doubts += ("shoe_not_found",) * (not foreground.found) + ("shoe_cut_off",) * foreground.cut_off
     fitness = Fitness.RETAKE if retake else Fitness.DOUBTS if doubts else Fitness.USABLE
     return Fit(fitness, doubts, retake, MappingProxyType(numbers))
 
 
-def _blur(frame: Frame, box: tuple[float, float, float, float]) -> float:
+def _blur(pyramid: Pyramid, box: tuple[float, float, float, float]) -> float:
     """Blur effect of the middle of the shoe, at full size: that is what the measures work on.
 
     Slightly smoothed first, so that sensor noise does not pass for sharpness.
@@ -132,7 +131,7 @@ def _blur(frame: Frame, box: tuple[float, float, float, float]) -> float:
     x, y, width, height = box
     half_width, half_height = min(0.35 * width, SHARPNESS_PX / 2), min(0.3 * height, SHARPNESS_PX / 2)
     across, down = x + 0.5 * width, y + 0.55 * height
-    piece, _ = frame.grey(across - half_width, down - half_height, across + half_width, down + half_height)
+    piece, _ = pyramid.grey(across - half_width, down - half_height, across + half_width, down + half_height)
     return blur_effect(cv2.GaussianBlur(piece, (0, 0), 1.0))
 
 
@@ -154,18 +153,18 @@ def _share(part: np.ndarray, whole: np.ndarray) -> float:
     return round(float(np.count_nonzero(part) / max(1, np.count_nonzero(whole))), 4)
 
 
-def _glare(burnt: np.ndarray, shoe: np.ndarray) -> float:
-    """Largest connected burnt-out patch: a lamp's reflection hides what lies under it."""
-    if not burnt.any():
+def _glare(clipped: np.ndarray, shoe: np.ndarray) -> float:
+    """Largest connected clipped patch: a lamp's reflection hides what lies under it."""
+    if not clipped.any():
         return 0.0
-    _, _, stats, _ = cv2.connectedComponentsWithStats(burnt.view(np.uint8))
+    _, _, stats, _ = cv2.connectedComponentsWithStats(clipped.view(np.uint8))
     return round(float(stats[1:, cv2.CC_STAT_AREA].max() / max(1, np.count_nonzero(shoe))), 4)
 
 
-def _screen_peak(frame: Frame, subject: Subject) -> float:
+def _screen_peak(pyramid: Pyramid, foreground: Foreground) -> float:
     """Strongest lone peak of the spectrum of a patch of ground, against the median around it; 0 where there is none."""
-    width, height = frame.size
-    x, y, w, h = subject.box
+    width, height = pyramid.size
+    x, y, w, h = foreground.box
 
     def clear_of_it(left: float, top: float) -> bool:
         beside = left + SCREEN_PX <= x or left >= x + w or top + SCREEN_PX <= y or top >= y + h
@@ -176,7 +175,7 @@ def _screen_peak(frame: Frame, subject: Subject) -> float:
     if not clear:
         return 0.0
     left, top = clear[-1]
-    patch = frame.grey(left, top, left + SCREEN_PX - 1, top + SCREEN_PX - 1)[0].astype(np.float32)
+    patch = pyramid.grey(left, top, left + SCREEN_PX - 1, top + SCREEN_PX - 1)[0].astype(np.float32)
     patch = (patch - cv2.GaussianBlur(patch, (0, 0), 4)) * _BELL
     power = np.abs(fftshift(fft2(patch)))
     power[_COARSE] = 0

@@ -11,7 +11,7 @@ import cv2
 import numpy as np
 
 from assay.imaging.colour import LIGHT_OF
-from assay.imaging.pyramid import Frame, level_of
+from assay.imaging.pyramid import Pyramid, level_of
 
 SOUGHT_SIDE = 360
 # Distance in Lab from the ground's colour: at least this, and so many times the ground's own scatter.
@@ -31,7 +31,7 @@ RIM_TOUCHED = 0.02
 
 
 @dataclass(frozen=True, slots=True)
-class Subject:
+class Foreground:
     """The thing, at a reduced size."""
 
     mask: np.ndarray
@@ -48,25 +48,25 @@ class Subject:
     @property
     def outline(self) -> np.ndarray:
         """(N, 2) outer contour in full pixels."""
-        loops, _ = cv2.findContours(self.mask.astype(np.uint8), cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)
-        longest = max(loops, key=cv2.contourArea)
+        curves, _ = cv2.findContours(self.mask.astype(np.uint8), cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)
+        longest = max(curves, key=cv2.contourArea)
         return (longest[:, 0].astype(float) + 0.5) / self.scale - 0.5
 
 
-def find_subject(frame: Frame, card_px: np.ndarray | None = None) -> Subject:
+def find_foreground(pyramid: Pyramid, card_px: np.ndarray | None = None) -> Foreground:
     """Find the thing; ``card_px``: (4, 2) corners of a card to leave out."""
-    return next(find_subjects(frame, card_px=card_px))
+    return next(find_foregrounds(pyramid, card_px=card_px))
 
 
-def find_subjects(
-    frame: Frame,
+def find_foregrounds(
+    pyramid: Pyramid,
     off_grounds: Sequence[float] = (OFF_GROUND,),
     card_px: np.ndarray | None = None,
     within_px: np.ndarray | None = None,
-) -> Iterator[Subject]:
+) -> Iterator[Foreground]:
     """What stands out from the ground by each least distance (Lab) in turn; ``card_px``: (4, 2) corners of a card to
     leave out; ``within_px``: (N, 2) a loose region around the thing, the rest of the picture left out."""
-    small, scale = level_of(frame, SOUGHT_SIDE)
+    small, scale = level_of(pyramid, SOUGHT_SIDE)
     light = cv2.LUT(cv2.GaussianBlur(small, (0, 0), 1.2), LIGHT_OF)
     lab = cv2.cvtColor(light, cv2.COLOR_LRGB2Lab)
     free = np.ones(lab.shape[:2], bool)
@@ -86,25 +86,25 @@ def find_subjects(
     for least in off_grounds:
         thing = _largest(free & (away > max(least, OFF_SCATTER * scatter) ** 2))
         if thing is None:
-            whole = (0, 0, *(float(n) for n in frame.size))
-            yield Subject(np.ones(free.shape, bool), scale, whole, found=False, cut_off=False)
+            whole = (0, 0, *(float(n) for n in pyramid.size))
+            yield Foreground(np.ones(free.shape, bool), scale, whole, found=False, cut_off=False)
         else:
             mask, box = thing
             x, y, w, h = (n / scale for n in box)
-            yield Subject(mask, scale, (x, y, w, h), found=True, cut_off=bool(mask[edge].mean() > RIM_TOUCHED))
+            yield Foreground(mask, scale, (x, y, w, h), found=True, cut_off=bool(mask[edge].mean() > RIM_TOUCHED))
 
 
 def _largest(far: np.ndarray) -> tuple[np.ndarray, tuple[int, ...]] | None:
     """Mask of the largest thing, its holes filled, and its box; None where that is no thing."""
     far = cv2.morphologyEx(far.astype(np.uint8), cv2.MORPH_CLOSE, np.ones((7, 7), np.uint8))
     far = cv2.morphologyEx(far, cv2.MORPH_OPEN, np.ones((3, 3), np.uint8))
-    loops, _ = cv2.findContours(far, cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_SIMPLE)
-    if not loops:
+    curves, _ = cv2.findContours(far, cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_SIMPLE)
+    if not curves:
         return None
-    loop = max(loops, key=cv2.contourArea)
-    x, y, width, height = cv2.boundingRect(loop)
+    curve = max(curves, key=cv2.contourArea)
+    x, y, width, height = cv2.boundingRect(curve)
     mask = np.zeros(far.shape, np.uint8)
-    cv2.drawContours(mask, [loop], -1, 1, -1)
+    cv2.drawContours(mask, [curve], -1, 1, -1)
     thing = cv2.countNonZero(mask) >= SMALLEST_SHARE * mask.size and max(width, height) <= LONGEST * min(width, height)
     return (mask.view(bool), (x, y, width, height)) if thing else None
 

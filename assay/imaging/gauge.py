@@ -36,7 +36,7 @@ def caliper(points: np.ndarray, plane: Plane | None, point_px: float) -> Gauged:
     """Distance of two points."""
     flat, unit, step = _flat(points, 2, plane)
     length = _apart(flat[0], flat[1])
-    relative = plane.relative if plane else 0.0
+    relative = plane.relative_uncertainty if plane else 0.0
     return Gauged(length, unit, float(np.hypot(np.sqrt(2) * point_px * step, length * relative)), drawn=_line(points))
 
 
@@ -81,7 +81,7 @@ def line_goes_on(points: np.ndarray, plane: Plane | None, point_px: float) -> Ga
     off = point_px * step * np.sqrt(sideways[0] * (1 / sine**2 - 1) + sideways[1] / sine**2 + 1)
     distance = _apart(flat[1], meets) if abs(along - 1) > 1e-9 else 0.0
     spot = plane.to_px(meets[None])[0] if plane else meets
-    relative = plane.relative if plane else 0.0
+    relative = plane.relative_uncertainty if plane else 0.0
     drawn = ((tuple(map(float, points[0])), (float(spot[0]), float(spot[1]))), *_line(points[2:]))
     return Gauged(distance, unit, float(np.hypot(off, distance * relative)), drawn=drawn)
 
@@ -98,7 +98,7 @@ def circle(points: np.ndarray, plane: Plane | None, point_px: float) -> Gauged:
     centre = middle + np.array([x, y])
     misses = np.hypot(*(flat - centre).T) - radius
     off = 2 * point_px * step * float(np.sqrt(np.linalg.inv(rows.T @ rows)[2, 2]) / 2 / radius + 1 / np.sqrt(len(flat)))
-    relative = plane.relative if plane else 0.0
+    relative = plane.relative_uncertainty if plane else 0.0
     ring = centre + radius * np.stack([np.cos(t := np.linspace(0, 2 * np.pi, 73)), np.sin(t)], 1)
     ring = plane.to_px(ring) if plane else ring
     parts = {f"out_of_round_{unit}": float(np.abs(misses).max())}

@@ -10,7 +10,7 @@ import numpy as np
 T = TypeVar("T")
 
 
-class Remembered:
+class IdentityCache:
     """Results by the array looked at (itself, not its contents: pictures are never written to) and by a key."""
 
     def __init__(self, kept: int) -> None:

@@ -20,7 +20,7 @@ import simplejpeg
 from PIL import Image, ImageOps, UnidentifiedImageError
 
 from assay.errors import CannotOpen
-from assay.imaging.pyramid import Frame
+from assay.imaging.pyramid import Pyramid
 
 try:
     from pillow_heif import register_heif_opener
@@ -106,10 +106,10 @@ def decode(stored: bytes | mmap) -> np.ndarray:
         raise CannotOpen("truncated") from error
 
 
-def preview(frame: Frame) -> bytes:
+def preview(pyramid: Pyramid) -> bytes:
     """A JPEG of the smallest level that has PREVIEW_SIDE pixels a side, for tiles and lists: who judges looks at the
     photograph itself."""
-    return simplejpeg.encode_jpeg(frame.at_least(PREVIEW_SIDE)[0], PREVIEW_QUALITY, colorsubsampling="420")
+    return simplejpeg.encode_jpeg(pyramid.at_least(PREVIEW_SIDE)[0], PREVIEW_QUALITY, colorsubsampling="420")
 
 
 def without_metadata(data: bytes) -> bytes:

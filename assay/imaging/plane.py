@@ -24,7 +24,7 @@ KNOWN_FOCAL_OFF = 0.04
 
 
 @dataclass(frozen=True, slots=True)
-class Eye:
+class CameraModel:
     """The camera as far as it matters: where its axis meets the picture, and its focal length."""
 
     centre: tuple[float, float]
@@ -39,11 +39,11 @@ class Eye:
         return np.array([[self.focal_px, 0, self.centre[0]], [0, self.focal_px, self.centre[1]], [0, 0, 1.0]])
 
 
-def eye_of(size: tuple[int, int], focal_35mm: float | None = None) -> Eye:
+def camera_model_of(size: tuple[int, int], focal_35mm: float | None = None) -> CameraModel:
     """The camera of a picture of ``size`` (width, height); ``focal_35mm`` as cameras write it (EXIF tag 41989)."""
     focal, off = (focal_35mm, KNOWN_FOCAL_OFF) if focal_35mm else (ASSUMED_FOCAL_35MM, ASSUMED_FOCAL_OFF)
     diagonal = float(np.hypot(*size))
-    return Eye(((size[0] - 1) / 2, (size[1] - 1) / 2), focal / FRAME_DIAGONAL_MM * diagonal, off)
+    return CameraModel(((size[0] - 1) / 2, (size[1] - 1) / 2), focal / FRAME_DIAGONAL_MM * diagonal, off)
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,7 +52,7 @@ class Plane:
 
     matrix: np.ndarray
     """3 × 3, millimetres on the surface to picture pixels."""
-    relative: float
+    relative_uncertainty: float
     """Relative standard uncertainty of lengths on it."""
     source: str
     """``card``, ``id1``, ``rectangle``, ``two_points`` or ``stand``."""
@@ -77,30 +77,30 @@ class Plane:
         one, other = corners[1] - corners[0], corners[2] - corners[0]
         return float(np.sqrt(abs(one[0] * other[1] - one[1] * other[0])))
 
-    def tilt_deg(self, eye: Eye) -> float:
+    def tilt_deg(self, camera: CameraModel) -> float:
         """Angle between the camera's axis and the surface's normal, degrees."""
-        normal = _placed(self.matrix, eye)[:, 2]
+        normal = _placed(self.matrix, camera)[:, 2]
         return float(np.degrees(np.arccos(np.clip(abs(normal[2]), 0, 1))))
 
-    def distance_mm(self, eye: Eye) -> float:
+    def distance_mm(self, camera: CameraModel) -> float:
         """How far the camera is from the surface, along its normal, mm."""
-        placed = _placed(self.matrix, eye)
+        placed = _placed(self.matrix, camera)
         return float(abs(placed[:, 2] @ placed[:, 3]))
 
-    def raised(self, by_mm: float, eye: Eye, *, unknown_mm: float = 0.0) -> "Plane":
+    def raised(self, by_mm: float, camera: CameraModel, *, unknown_mm: float = 0.0) -> "Plane":
         """The parallel surface ``by_mm`` nearer to the camera; ``unknown_mm``: standard uncertainty of that height."""
-        placed = _placed(self.matrix, eye)
+        placed = _placed(self.matrix, camera)
         away = float(placed[:, 2] @ placed[:, 3])
-        matrix = eye.camera @ np.c_[placed[:, :2], placed[:, 3] - by_mm * np.sign(away) * placed[:, 2]]
+        matrix = camera.camera @ np.c_[placed[:, :2], placed[:, 3] - by_mm * np.sign(away) * placed[:, 2]]
         distance = abs(away)
-        widened = np.hypot(self.relative, unknown_mm / distance)
-        widened = np.hypot(widened, abs(by_mm) / distance * eye.focal_off)
-        return replace(self, matrix=matrix / matrix[2, 2], relative=float(widened))
+        widened = np.hypot(self.relative_uncertainty, unknown_mm / distance)
+        widened = np.hypot(widened, abs(by_mm) / distance * camera.focal_off)
+        return replace(self, matrix=matrix / matrix[2, 2], relative_uncertainty=float(widened))
 
-    def height_for(self, factor: float, eye: Eye) -> float:
+    def height_for(self, factor: float, camera: CameraModel) -> float:
         """How much nearer to the camera a surface lies, mm, on which lengths read on this plane are ``factor`` times
         too long (similar triangles)."""
-        return self.distance_mm(eye) * (1 - 1 / factor)
+        return self.distance_mm(camera) * (1 - 1 / factor)
 
 
 def too_long_by(alignment: np.ndarray, planes: tuple[Plane, Plane], about: np.ndarray) -> float:
@@ -135,9 +135,9 @@ def fitted(mm: np.ndarray, px: np.ndarray) -> np.ndarray:
     return cv2.findHomography(np.asarray(mm, float), np.asarray(px, float), 0)[0]
 
 
-def _placed(matrix: np.ndarray, eye: Eye) -> np.ndarray:
+def _placed(matrix: np.ndarray, camera: CameraModel) -> np.ndarray:
     """Rotation and shift of the surface before the camera, 3 × 4 (Hartley & Zisserman, example 8.1)."""
-    bare = np.linalg.inv(eye.camera) @ matrix
+    bare = np.linalg.inv(camera.camera) @ matrix
     scale = (np.linalg.norm(bare[:, 0]) + np.linalg.norm(bare[:, 1])) / 2
     bare = bare / scale * (np.sign(bare[2, 2]) or 1.0)
     # The nearest true rotation to the two measured columns.

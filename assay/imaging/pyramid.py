@@ -5,15 +5,15 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 
-from assay.imaging.identity_cache import Remembered
+from assay.imaging.identity_cache import IdentityCache
 
 # A level that is shrunk to less than this, of one, is softened first.
 SOFTENED_TO = 0.7
-_remembered = Remembered(kept=2)
+_cache = IdentityCache(kept=2)
 
 
 @dataclass(frozen=True, slots=True)
-class Frame:
+class Pyramid:
     """A picture at four sizes."""
 
     rgb: np.ndarray
@@ -50,25 +50,25 @@ def grey_piece(
     return cv2.cvtColor(piece, cv2.COLOR_RGB2GRAY), (x, y)
 
 
-def frame_of(rgb: np.ndarray) -> Frame:
+def pyramid_of(rgb: np.ndarray) -> Pyramid:
     """Levels by area averaging, each from the one before."""
     half = half_of(rgb)
     quarter = _halved(half)
-    return Frame(rgb, half, quarter, _halved(quarter))
+    return Pyramid(rgb, half, quarter, _halved(quarter))
 
 
 def half_of(rgb: np.ndarray) -> np.ndarray:
     """The picture at half its size; the last few are remembered."""
-    return _remembered.of(rgb, b"", lambda: _halved(rgb))
+    return _cache.of(rgb, b"", lambda: _halved(rgb))
 
 
 def _halved(level: np.ndarray) -> np.ndarray:
     return cv2.resize(level, None, fx=0.5, fy=0.5, interpolation=cv2.INTER_AREA)
 
 
-def level_of(frame: Frame, longest: int) -> tuple[np.ndarray, float]:
+def level_of(pyramid: Pyramid, longest: int) -> tuple[np.ndarray, float]:
     """The smallest level that still has ``longest`` pixels a side, shrunk to it; and its size against the full one."""
-    level, share = frame.at_least(longest)
+    level, share = pyramid.at_least(longest)
     scale = min(1.0, longest / max(level.shape[:2]))
     if scale < 1:
         # Linear sampling leaves little out unless the size is nearly halved.

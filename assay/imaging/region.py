@@ -14,8 +14,8 @@ from types import MappingProxyType
 import cv2
 import numpy as np
 
-from assay.contracts import Marks, Picture, Point, Reading, Stroke
-from assay.imaging.identity_cache import Remembered
+from assay.contracts import Marks, Measurement, Picture, Point, Stroke
+from assay.imaging.identity_cache import IdentityCache
 from assay.imaging.plane import Plane, through
 from assay.imaging.pyramid import half_of
 
@@ -24,7 +24,7 @@ ROOM_MM = 9.0
 MOST_PX = 2600
 # So much coarser than the picture, and it is cut from half of it.
 HALVED_FROM = 1.5
-_remembered = Remembered(kept=2)
+_cache = IdentityCache(kept=2)
 
 
 def measure_region(
@@ -35,7 +35,7 @@ def measure_region(
     points: Sequence[Point] | None = None,
     *,
     most_px: int = MOST_PX,
-) -> Reading:
+) -> Measurement:
     """Run ``measure(picture, marks[, points])`` on the straightened region around the marks, its longest side at most
     ``most_px``."""
     drawn = marks.checked(picture.size)
@@ -51,13 +51,13 @@ def measure_region(
     onto = plane.matrix @ np.array([[step, 0, low[0]], [0, step, low[1]], [0, 0, 1]])
     size = tuple(int(n) for n in np.ceil((high - low) / step) + 1)
     name = onto.tobytes() + bytes(str(size), "ascii")
-    part = _remembered.of(picture.rgb, name, lambda: _cut(picture.rgb, onto, size, coarser=step / own))
+    part = _cache.of(picture.rgb, name, lambda: _cut(picture.rgb, onto, size, coarser=step / own))
     back = np.linalg.inv(onto)
     region = replace(picture, rgb=part, mm_per_px=step, card=tuple(_points(through(back, picture.card))))
     given = [Marks(marks.kind, tuple(_points(through(back, drawn))))]
     if points is not None:
         given.append(_points(through(back, np.asarray(points, float))))
-    return _widened(_brought_back(measure(region, *given), onto), plane.relative)
+    return _widened(_brought_back(measure(region, *given), onto), plane.relative_uncertainty)
 
 
 def _cut(rgb: np.ndarray, onto: np.ndarray, size: tuple[int, int], *, coarser: float) -> np.ndarray:
@@ -91,7 +91,7 @@ def _points(array: np.ndarray) -> list[Point]:
     return [(float(x), float(y)) for x, y in array]
 
 
-def _brought_back(found: Reading, onto: np.ndarray) -> Reading:
+def _brought_back(found: Measurement, onto: np.ndarray) -> Measurement:
     """Strokes in the picture's own pixels again."""
     spots = [spot for stroke in found.overlay for spot in (*stroke.points, _on_rim(stroke))]
     moved, overlay = iter(through(onto, np.array(spots, float).reshape(-1, 2)).tolist()), []
@@ -108,7 +108,7 @@ def _on_rim(stroke: Stroke) -> Point:
     return x + stroke.radius_px, y
 
 
-def _widened(found: Reading, relative: float) -> Reading:
+def _widened(found: Measurement, relative: float) -> Measurement:
     parts = dict(found.parts)
     for name in [name for name in parts if name.endswith("_mm")]:
         own = parts.get(f"{name}_uncertainty", 0.0)

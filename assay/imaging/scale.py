@@ -9,8 +9,8 @@ import cv2
 import numpy as np
 
 from assay.errors import CannotMeasure
-from assay.imaging.plane import Plane, eye_of, fitted, scaled
-from assay.imaging.pyramid import Frame, level_of
+from assay.imaging.plane import Plane, camera_model_of, fitted, scaled
+from assay.imaging.pyramid import Pyramid, level_of
 
 ID1_MM = (85.60, 53.98)
 # How well a person puts a point on an edge, px; and how well a length or a card is known, relative.
@@ -55,23 +55,23 @@ def from_rectangle(
     return Plane(fitted(corners, px), relative, source)
 
 
-def find_id1(frame: Frame) -> tuple[Plane, np.ndarray]:
+def find_id1(pyramid: Pyramid) -> tuple[Plane, np.ndarray]:
     """A bank card lying in the picture, and its corners (4, 2) in pixels. Raises CannotMeasure ``no_id1_card``."""
-    small, scale = level_of(frame, SOUGHT_SIDE)
+    small, scale = level_of(pyramid, SOUGHT_SIDE)
     grey = cv2.GaussianBlur(cv2.cvtColor(small, cv2.COLOR_RGB2GRAY), (0, 0), 1.0)
-    grey_whole = cv2.cvtColor(frame.rgb, cv2.COLOR_RGB2GRAY)
+    grey_whole = cv2.cvtColor(pyramid.rgb, cv2.COLOR_RGB2GRAY)
     best: tuple[float, np.ndarray] | None = None
     for edges in (cv2.Canny(grey, 20, 60), cv2.Canny(grey, 50, 140)):
-        loops, _ = cv2.findContours(cv2.dilate(edges, np.ones((3, 3))), cv2.RETR_LIST, cv2.CHAIN_APPROX_SIMPLE)
-        for loop in loops:
-            corners = _four_corners(loop)
+        curves, _ = cv2.findContours(cv2.dilate(edges, np.ones((3, 3))), cv2.RETR_LIST, cv2.CHAIN_APPROX_SIMPLE)
+        for curve in curves:
+            corners = _four_corners(curve)
             if corners is None:
                 continue
             corners = (corners + 0.5) / scale - 0.5
             # The first look starts from a polygon that cuts the round corners; the next ones from true edges.
             for _ in range(3):
                 corners = _by_edges(grey_whole, corners) if corners is not None else None
-            ratio = _ratio(corners, frame.size) if corners is not None else 0.0
+            ratio = _ratio(corners, pyramid.size) if corners is not None else 0.0
             off = abs(ratio / ID1_RATIO - 1)
             if off < RATIO_OFF and (best is None or off < best[0]):
                 best = (off, corners)
@@ -80,9 +80,9 @@ def find_id1(frame: Frame) -> tuple[Plane, np.ndarray]:
     return from_rectangle(best[1], ID1_MM, "id1", off_px=0.4), best[1]
 
 
-def _four_corners(loop: np.ndarray) -> np.ndarray | None:
+def _four_corners(curve: np.ndarray) -> np.ndarray | None:
     """Where the four long straight sides of a closed contour would meet, long side first; None where it has no four."""
-    hull = cv2.convexHull(loop)
+    hull = cv2.convexHull(curve)
     area = cv2.contourArea(hull)
     if area < 2500:
         return None
@@ -129,5 +129,5 @@ def _ratio(corners: np.ndarray, size: tuple[int, int]) -> float:
     if not cv2.isContourConvex(corners.astype(np.float32).reshape(-1, 1, 2)):
         return 0.0
     unit = fitted(np.array([[0, 0], [1, 0], [1, 1], [0, 1]]), corners)
-    bare = np.linalg.inv(eye_of(size).camera) @ unit
+    bare = np.linalg.inv(camera_model_of(size).camera) @ unit
     return float(np.linalg.norm(bare[:, 0]) / np.linalg.norm(bare[:, 1]))

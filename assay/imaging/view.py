@@ -10,10 +10,10 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 
-from assay.imaging.pyramid import Frame
+from assay.imaging.pyramid import Pyramid
 from assay.register.affine import OUTLINE_AGREES, Alignment, by_features, by_outlines
 from assay.register.features import Features, mirrored
-from assay.register.matching import promise
+from assay.register.matching import prefilter_score
 
 # Share of the picture that is violet or blue and saturated before it was taken in ultraviolet light; and how many
 # pixels of its shorter side are looked at.
@@ -29,12 +29,12 @@ FEWEST_TO_SORT = 24
 UNLIKE = 0.25
 # So many matches, and neither another kind of view nor the mirror image is tried.
 BEYOND_DOUBT = 30
-# Of the views known, so many kinds are matched in full: the right one promised most or second most on all 49 tried.
+# Of the views known, so many kinds are matched in full: the right one scored most or second most on all 49 tried.
 MOST_TRIED = 2
 
 
 @dataclass(frozen=True, slots=True)
-class Known:
+class KnownView:
     """A view that is known, from a retail pair."""
 
     key: str
@@ -59,18 +59,18 @@ class Guess:
     ultraviolet: bool
 
 
-def is_ultraviolet(frame: Frame) -> bool:
+def is_ultraviolet(pyramid: Pyramid) -> bool:
     """Whether the picture was taken in ultraviolet light."""
-    step = max(1, min(frame.quarter.shape[:2]) // SAMPLES)
-    small = np.ascontiguousarray(frame.quarter[::step, ::step])
+    step = max(1, min(pyramid.quarter.shape[:2]) // SAMPLES)
+    small = np.ascontiguousarray(pyramid.quarter[::step, ::step])
     violet = cv2.inRange(cv2.cvtColor(small, cv2.COLOR_RGB2HSV), *VIOLET)
     return cv2.countNonZero(violet) > VIOLET_SHARE * violet.size
 
 
 def sort_view(
-    frame: Frame,
+    pyramid: Pyramid,
     features: Features,
-    known: list[Known],
+    known: list[KnownView],
     mirrored_too: Callable[[], Features] | None = None,
 ) -> Guess:
     """The known view that the photograph shows.
@@ -78,7 +78,7 @@ def sort_view(
     ``mirrored_too`` gives the photograph's features as a mirror shows them: asked for where no view is clear, and tried
     against views that are known of one foot alone.
     """
-    ultraviolet = is_ultraviolet(frame)
+    ultraviolet = is_ultraviolet(pyramid)
     alike = [view for view in known if view.ultraviolet == ultraviolet]
     tried = _tried(features, alike)
     most, second = ([matches for matches, *_ in tried] + [0, 0])[:2]
@@ -93,14 +93,16 @@ def sort_view(
     return _unsure(ultraviolet) if tried else _by_outline(features, alike, ultraviolet=ultraviolet)
 
 
-def _tried(features: Features, views: list[Known], *, mirror: bool = False) -> list[tuple[int, Known, Alignment]]:
-    """(matches, view, alignment) of those that fit, most matches first: the kinds that promise most are tried.
+def _tried(
+    features: Features, views: list[KnownView], *, mirror: bool = False
+) -> list[tuple[int, KnownView, Alignment]]:
+    """(matches, view, alignment) of those that fit, most matches first: the kinds that prefilter_score most are tried.
 
     Left and right look much alike from above: where one is tried, so is the other.
     """
-    promised = promise([view.features.descriptors for view in views], features.descriptors)
-    kinds = dict.fromkeys(views[n].kind for n in np.argsort(promised, kind="stable")[::-1])
-    tried: list[tuple[int, Known, Alignment]] = []
+    scored = prefilter_score([view.features.descriptors for view in views], features.descriptors)
+    kinds = dict.fromkeys(views[n].kind for n in np.argsort(scored, kind="stable")[::-1])
+    tried: list[tuple[int, KnownView, Alignment]] = []
     for kind in list(kinds)[:MOST_TRIED]:
         laid = [(v, by_features(v.features, features, mirror=mirror)) for v in views if v.kind == kind]
         tried += [(found.matches, view, found) for view, found in laid if found]
@@ -109,14 +111,14 @@ def _tried(features: Features, views: list[Known], *, mirror: bool = False) -> l
     return sorted(tried, key=lambda one: -one[0])
 
 
-def _other_foot(turned: Features, alike: list[Known]) -> tuple[int, Known, Alignment] | None:
+def _other_foot(turned: Features, alike: list[KnownView]) -> tuple[int, KnownView, Alignment] | None:
     """The best fit of the mirror image to a view of which the other foot is not known."""
     kinds = [view.kind for view in alike]
     single = [view for view in alike if kinds.count(view.kind) == 1]
     return next(iter(_tried(turned, single, mirror=True)), None)
 
 
-def _by_outline(features: Features, alike: list[Known], *, ultraviolet: bool) -> Guess:
+def _by_outline(features: Features, alike: list[KnownView], *, ultraviolet: bool) -> Guess:
     """By outline alone: a mirror image and every other view must be clearly worse."""
     if not len(features.outline):
         return _unsure(ultraviolet)

@@ -20,19 +20,19 @@ from assay.errors import CannotMeasure
 from assay.imaging.card import COLOUR_PATCHES, GREY_PATCHES, PAPER, PAPER_SPOTS, PATCH_MM, WIDTH_MM
 from assay.imaging.colour import linear_to_lab, linear_to_srgb, srgb_to_linear
 from assay.imaging.plane import Plane
-from assay.numeric.quantile import ranked
+from assay.numeric.quantile import quantile
 
 # Resolution at which the card is looked at.
 PX_PER_MM = 2
-BURNT = 251
-SUNK = 6
+CLIPPED = 251
+UNDEREXPOSED = 6
 # Ridge towards no correction, against noise in twelve patches.
 RIDGE = 0.002
-# Where on the card the light is taken as the measure, and how far (log) its fall is gone on with beyond the card.
+# Where on the card the light is taken as the measure, and how far (log) its falloff is gone on with beyond the card.
 MIDDLE_MM = (WIDTH_MM / 2, 48.0)
-MOST_FALL = 0.4
+MOST_LOG_FALLOFF = 0.4
 # Pull of the lens's darkening towards none, against noise in the paper's lightness.
-FALL_HOLD = 0.003
+FALLOFF_HOLD = 0.003
 # Share by which the light may differ over the card before it is a doubt.
 UNEVEN = 0.25
 # Standard uncertainty, dE00, that a light differing over the scene leaves, per share of unevenness; from the bench.
@@ -40,7 +40,7 @@ UNEVEN_DE = 4.0
 
 
 @dataclass(frozen=True, slots=True)
-class Fall:
+class Falloff:
     """How the log of the light changes over the picture: a slope from the lamp, and the lens's darker corners."""
 
     size: tuple[int, int]
@@ -74,7 +74,7 @@ class Correction:
     uneven: float
     """Share by which the light differs over the card."""
     doubts: tuple[str, ...] = ()
-    fall: "Fall | None" = None
+    falloff: "Falloff | None" = None
 
     def lab(self, rgb: np.ndarray, at_px: np.ndarray | None = None) -> np.ndarray:
         """True colour of values (…, 3), 0 to 255, as Lab (D65).
@@ -83,8 +83,10 @@ class Correction:
         """
         flat = np.asarray(rgb, float).reshape(-1, 3)
         linear = np.stack([np.interp(flat[:, c], np.arange(256), self.curves[c]) for c in range(3)], 1)
-        if at_px is not None and self.fall is not None:
-            linear = linear / np.exp(np.clip(self.fall.log_gain(at_px), -MOST_FALL, MOST_FALL))[:, None]
+        if at_px is not None and self.falloff is not None:
+            linear = (
+                linear / np.exp(np.clip(self.falloff.log_gain(at_px), -MOST_LOG_FALLOFF, MOST_LOG_FALLOFF))[:, None]
+            )
         return linear_to_lab(linear @ self.matrix.T).reshape(np.shape(rgb))
 
     @property
@@ -102,7 +104,7 @@ class Patches:
     paper: np.ndarray
     """(3,) the bare paper."""
     uneven: float
-    fall: Fall
+    falloff: Falloff
 
 
 def correction_from_card(rgb: np.ndarray, plane: Plane, printed: float = 1.0) -> Correction:
@@ -111,33 +113,37 @@ def correction_from_card(rgb: np.ndarray, plane: Plane, printed: float = 1.0) ->
     nominal = np.array([colour for _, colour in (*GREY_PATCHES, *COLOUR_PATCHES)], float)
     greys = len(GREY_PATCHES)
     curves = _curves(np.vstack([patches.seen[:greys], patches.paper]), np.r_[nominal[:greys, 0], PAPER])
-    usable = (patches.seen.max(1) < BURNT) & (patches.seen.max(1) > SUNK)
+    usable = (patches.seen.max(1) < CLIPPED) & (patches.seen.max(1) > UNDEREXPOSED)
     seen = np.stack([np.interp(patches.seen[:, c], np.arange(256), curves[c]) for c in range(3)], 1)[usable]
     wanted = srgb_to_linear(nominal)[usable]
     matrix, left_out = _matrix(seen, wanted)
     off = deltaE_ciede2000(linear_to_lab(left_out), linear_to_lab(wanted))
     doubts = ("uneven_light",) if patches.uneven > UNEVEN else ()
-    return Correction(curves, matrix, round(float(np.median(off)), 3), round(patches.uneven, 3), doubts, patches.fall)
+    return Correction(
+        curves, matrix, round(float(np.median(off)), 3), round(patches.uneven, 3), doubts, patches.falloff
+    )
 
 
 def read_patches(rgb: np.ndarray, plane: Plane, printed: float = 1.0) -> Patches:
     """Medians of every patch, held against the paper around it. Raises CannotMeasure."""
     paper = _medians(rgb, plane, PAPER_SPOTS, 1.3, printed)
     lightest = np.median(paper.max(1))
-    if lightest >= BURNT:
+    if lightest >= CLIPPED:
         raise CannotMeasure("card_burnt_out")
-    if lightest < 4 * SUNK:
+    if lightest < 4 * UNDEREXPOSED:
         raise CannotMeasure("card_too_dark")
-    fall = _fall(plane.to_px(np.array(PAPER_SPOTS) * printed), paper, rgb.shape[1::-1], plane.to_px([MIDDLE_MM])[0])
+    falloff = _falloff(
+        plane.to_px(np.array(PAPER_SPOTS) * printed), paper, rgb.shape[1::-1], plane.to_px([MIDDLE_MM])[0]
+    )
     middles = np.array([(x + PATCH_MM / 2, y + PATCH_MM / 2) for (x, y), _ in (*GREY_PATCHES, *COLOUR_PATCHES)])
-    gain = np.exp(fall.log_gain(plane.to_px(middles * printed)))[:, None]
-    over_paper = np.exp(fall.log_gain(plane.to_px(np.array(PAPER_SPOTS) * printed)))
+    gain = np.exp(falloff.log_gain(plane.to_px(middles * printed)))[:, None]
+    over_paper = np.exp(falloff.log_gain(plane.to_px(np.array(PAPER_SPOTS) * printed)))
     seen = _medians(rgb, plane, middles, PATCH_MM * 0.32, printed)
     evened = linear_to_srgb(srgb_to_linear(seen) / gain)
     # Burnt-out patches stay so: dividing must not make them look usable.
-    evened = np.where(seen >= BURNT, 255, evened)
+    evened = np.where(seen >= CLIPPED, 255, evened)
     even_paper = linear_to_srgb(np.median(srgb_to_linear(paper) / over_paper[:, None], axis=0))
-    return Patches(evened, even_paper, float(over_paper.max() / over_paper.min() - 1), fall)
+    return Patches(evened, even_paper, float(over_paper.max() / over_paper.min() - 1), falloff)
 
 
 def _medians(rgb: np.ndarray, plane: Plane, middles_mm: Sequence, half_mm: float, printed: float) -> np.ndarray:
@@ -152,17 +158,17 @@ def _medians(rgb: np.ndarray, plane: Plane, middles_mm: Sequence, half_mm: float
     return np.sort(spots, axis=1, kind="stable")[:, spots.shape[1] // 2].astype(float)
 
 
-def _fall(spots_px: np.ndarray, paper: np.ndarray, size: tuple[int, int], middle_px: np.ndarray) -> Fall:
+def _falloff(spots_px: np.ndarray, paper: np.ndarray, size: tuple[int, int], middle_px: np.ndarray) -> Falloff:
     """Robust against a spot in shadow or under a finger; held towards no bend where the card tells little of it."""
     rows = np.c_[np.ones(len(spots_px)), _over_picture(spots_px, size)]
     light = np.log(srgb_to_linear(paper).mean(1) + 1e-5)
-    weight, hold = np.ones(len(light)), np.diag([0, 0, 0, FALL_HOLD])
+    weight, hold = np.ones(len(light)), np.diag([0, 0, 0, FALLOFF_HOLD])
     for _ in range(6):
         heavy = rows * weight[:, None] ** 2
         found = np.linalg.solve(heavy.T @ rows + hold, heavy.T @ light)
         off = np.abs(light - rows @ found)
-        weight = 1 / np.maximum(1.0, off / (2.5 * ranked(off, 0.5) + 1e-4))
-    return Fall(size, tuple(float(term) for term in found[1:]), (float(middle_px[0]), float(middle_px[1])))
+        weight = 1 / np.maximum(1.0, off / (2.5 * quantile(off, 0.5) + 1e-4))
+    return Falloff(size, tuple(float(term) for term in found[1:]), (float(middle_px[0]), float(middle_px[1])))
 
 
 def _curves(seen: np.ndarray, nominal: np.ndarray) -> np.ndarray:
@@ -173,7 +179,7 @@ def _curves(seen: np.ndarray, nominal: np.ndarray) -> np.ndarray:
     for channel in range(3):
         levels = seen[:, channel]
         order = np.argsort(levels)
-        order = [n for n in order if SUNK < levels[n] < BURNT]
+        order = [n for n in order if UNDEREXPOSED < levels[n] < CLIPPED]
         if len(order) < 4:
             raise CannotMeasure("card_burnt_out" if np.median(levels) > 128 else "card_too_dark")
         x = srgb_to_linear(levels[order])

@@ -9,11 +9,11 @@ from types import MappingProxyType
 
 import numpy as np
 
-from assay.contracts import Marks, Picture, Point, Reading, Stroke, StrokeKind
+from assay.contracts import Marks, Measurement, Picture, Point, Stroke, StrokeKind
 from assay.errors import CannotMeasure
 from assay.imaging.straight_edge import BANDS, Edge, find_edge, reach_of
 
-METHOD = "span/3"
+METHOD = "edge_distance/3"
 # How much of an edge is looked at, mm; pixels without a scale.
 HALF_BAND_MM = 6.0
 HALF_BAND_PX = 48
@@ -21,7 +21,7 @@ HALF_BAND_PX = 48
 LEAST_REACH_PX = 4
 
 
-def measure(picture: Picture, marks: Marks) -> Reading:
+def measure(picture: Picture, marks: Marks) -> Measurement:
     """Distance between the edges at the two ends of a path, mm (px without a scale), along the path's direction.
 
     Parts: ``lean_deg``, the angle between the two edges. Raises CannotMeasure ``no_edge_here`` (end) or what the marks
@@ -42,12 +42,12 @@ def measure(picture: Picture, marks: Marks) -> Reading:
     return _reading(picture, (ends[0], along, across, half), first, replace(last, at=length + last.at))
 
 
-def rebuild(picture: Picture, marks: Marks, points: Sequence[Point]) -> Reading:
+def rebuild(picture: Picture, marks: Marks, points: Sequence[Point]) -> Measurement:
     """Edges are put right by moving the path's ends, never by ticks: always raises CannotMeasure."""
     raise CannotMeasure("move_the_region", points=len(points))
 
 
-def _reading(picture: Picture, frame: tuple, first: Edge, last: Edge) -> Reading:
+def _reading(picture: Picture, frame: tuple, first: Edge, last: Edge) -> Measurement:
     start, along, across, half = frame
     # Across slightly leaning edges the shortest way is the cosine of their common lean.
     lean = np.arctan((first.lean + last.lean) / 2)
@@ -65,7 +65,7 @@ def _reading(picture: Picture, frame: tuple, first: Edge, last: Edge) -> Reading
     angle = float(np.degrees(abs(np.arctan(first.lean) - np.arctan(last.lean))))
     if angle > 2:
         doubts.append("edges_lean")
-    return Reading(
+    return Measurement(
         value=length * unit,
         unit="mm" if picture.mm_per_px else "px",
         uncertainty=off * unit,

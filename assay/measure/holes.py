@@ -11,10 +11,10 @@ from types import MappingProxyType
 
 import numpy as np
 
-from assay.contracts import CORRECTED_BY_HAND, Marks, Picture, Point, Reading, Stroke, StrokeKind
+from assay.contracts import CORRECTED_BY_HAND, Marks, Measurement, Picture, Point, Stroke, StrokeKind
 from assay.errors import CannotMeasure
 from assay.holes.blobs import find_holes, holes_at
-from assay.holes.circle_fit import Spot
+from assay.holes.circle_fit import CircleCandidate
 
 METHOD = "holes/5"
 PARTS = ("diameter_mm", "roundness_ratio", "darkness_ratio")
@@ -25,7 +25,7 @@ HIDDEN_PX = 1.5
 DARKNESS_OFF = 0.04
 
 
-def measure(picture: Picture, marks: Marks, *, bright: bool = False) -> Reading:
+def measure(picture: Picture, marks: Marks, *, bright: bool = False) -> Measurement:
     """Count round holes in a region.
 
     ``marks``: a closed region in picture pixels. ``bright``: look for bright round things on darker ground instead.
@@ -36,7 +36,7 @@ def measure(picture: Picture, marks: Marks, *, bright: bool = False) -> Reading:
     return _reading(picture, *find_holes(picture, marks.checked(picture.size), bright=bright))
 
 
-def rebuild(picture: Picture, marks: Marks, centres: Sequence[Point]) -> Reading:
+def rebuild(picture: Picture, marks: Marks, centres: Sequence[Point]) -> Measurement:
     """The reading that follows from hole centres put right by a person; radii are looked up again."""
     polygon = marks.checked(picture.size)
     if not len(centres):
@@ -45,10 +45,12 @@ def rebuild(picture: Picture, marks: Marks, centres: Sequence[Point]) -> Reading
     return _reading(picture, holes_at(picture, polygon, places), 0.0, (CORRECTED_BY_HAND,))
 
 
-def _reading(picture: Picture, holes: list[Spot], uncertainty: float, doubts: tuple[str, ...]) -> Reading:
+def _reading(
+    picture: Picture, holes: list[CircleCandidate], uncertainty: float, doubts: tuple[str, ...]
+) -> Measurement:
     width = float(np.median([hole.radius for hole in holes]))
     holes = sorted(holes, key=lambda hole: (round(hole.y / (3 * width)), hole.x))
-    whole = [hole for hole in holes if hole.rim > 0]
+    whole = [hole for hole in holes if hole.inlier_share > 0]
     parts, off = {"diameter_px": 2 * width}, HIDDEN_PX
     if whole:
         radii, off = np.array([hole.radius for hole in whole]), float(RIM_PX / np.sqrt(len(whole)))
@@ -62,7 +64,7 @@ def _reading(picture: Picture, holes: list[Spot], uncertainty: float, doubts: tu
     if picture.mm_per_px:
         parts |= {"diameter_mm": 2 * width * picture.mm_per_px, "diameter_mm_uncertainty": 2 * off * picture.mm_per_px}
     rings = [Stroke(StrokeKind.RING, ((hole.x, hole.y),), str(n), hole.radius) for n, hole in enumerate(holes, start=1)]
-    return Reading(
+    return Measurement(
         value=len(holes),
         unit="count",
         uncertainty=uncertainty,

@@ -12,7 +12,7 @@ from types import MappingProxyType
 import numpy as np
 from skimage.color import rgb2lab
 
-from assay.contracts import CORRECTED_BY_HAND, Marks, Picture, Point, Reading, Stroke, StrokeKind
+from assay.contracts import CORRECTED_BY_HAND, Marks, Measurement, Picture, Point, Stroke, StrokeKind
 from assay.errors import CannotMeasure
 from assay.stitches.strip import straighten
 
@@ -27,7 +27,7 @@ SHORTEST_PX = 12
 TELLING = 3.0
 
 
-def measure(picture: Picture, marks: Marks) -> Reading:
+def measure(picture: Picture, marks: Marks) -> Measurement:
     """Count the layers along a path. Value: count; what lies outside the first and the last border is no layer.
 
     Parts: ``total_mm`` from the first border to the last, ``thinnest_mm``, ``thickest_mm``, and per layer its width
@@ -57,10 +57,12 @@ def measure(picture: Picture, marks: Marks) -> Reading:
     if float(np.diff(at).min()) < 2 * THINNEST_PX:
         doubts.append("few_pixels")
     overlay = tuple(_across(path, normal, spot) for spot in at)
-    return Reading(len(widths), "count", 0.2, METHOD, MappingProxyType(parts), overlay, tuple(dict.fromkeys(doubts)))
+    return Measurement(
+        len(widths), "count", 0.2, METHOD, MappingProxyType(parts), overlay, tuple(dict.fromkeys(doubts))
+    )
 
 
-def rebuild(picture: Picture, marks: Marks, points: Sequence[Point]) -> Reading:
+def rebuild(picture: Picture, marks: Marks, points: Sequence[Point]) -> Measurement:
     """Borders put right by a person: layers lie between them. Raises CannotMeasure ``no_points_left``."""
     if len(points) < 2:
         raise CannotMeasure("no_points_left")
@@ -73,7 +75,7 @@ def rebuild(picture: Picture, marks: Marks, points: Sequence[Point]) -> Reading:
     parts |= {f"thickest_{name}": float(widths.max())}
     parts |= {f"layer_{n}_{name}": float(width) for n, width in enumerate(widths, start=1)}
     overlay = tuple(_across(path, normal, spot) for spot in at)
-    return Reading(
+    return Measurement(
         len(widths), "count", 0.0, METHOD, MappingProxyType(parts), overlay, (*picture.doubts, CORRECTED_BY_HAND)
     )
 

@@ -13,7 +13,7 @@ from types import MappingProxyType
 import cv2
 import numpy as np
 
-from assay.contracts import BASELINE, Marks, Picture, Point, Reading, Stroke, StrokeKind
+from assay.contracts import BASELINE, Marks, Measurement, Picture, Point, Stroke, StrokeKind
 from assay.errors import CannotMeasure
 from assay.imaging.colour import grey_light
 
@@ -53,7 +53,7 @@ class _Line:
     """Fine pixels to one of the picture's."""
 
 
-def measure(picture: Picture, marks: Marks) -> Reading:
+def measure(picture: Picture, marks: Marks) -> Measurement:
     """Measure the line of print inside a region. Value: height of a capital, mm (px without a scale).
 
     Parts: ``stroke_mm``, ``gap_mm``, ``pitch_mm`` with their uncertainties, ``stroke_ratio`` and ``gap_ratio`` to the
@@ -69,7 +69,7 @@ def measure(picture: Picture, marks: Marks) -> Reading:
     return _reading(picture, line, turn)
 
 
-def rebuild(picture: Picture, marks: Marks, points: Sequence[Point]) -> Reading:
+def rebuild(picture: Picture, marks: Marks, points: Sequence[Point]) -> Measurement:
     """Print is corrected by moving its region, never letter by letter: always raises CannotMeasure."""
     raise CannotMeasure("move_the_region", points=len(points))
 
@@ -162,7 +162,7 @@ def _tilt(line: _Line) -> float:
     return float(np.arctan(np.median((y[second] - y[first])[far] / apart[far])))
 
 
-def _reading(picture: Picture, line: _Line, turn: float) -> Reading:
+def _reading(picture: Picture, line: _Line, turn: float) -> Measurement:
     boxes, full = line.boxes / line.finer, _full(line.boxes) / line.finer
     depth = cv2.distanceTransform(line.ink, cv2.DIST_L2, cv2.DIST_MASK_5)
     stroke = 4 * (cv2.mean(depth, line.ink)[0] - 0.5) / line.finer
@@ -192,7 +192,7 @@ def _reading(picture: Picture, line: _Line, turn: float) -> Reading:
     doubts = [*picture.doubts]
     if (gaps < 0.3).any() or (boxes[:, 2] - boxes[:, 0] > 1.25 * height).any():
         doubts.append("letters_touch")
-    return Reading(
+    return Measurement(
         value=height * unit,
         unit=name,
         uncertainty=off_height * unit,

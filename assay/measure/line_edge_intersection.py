@@ -11,12 +11,12 @@ from types import MappingProxyType
 
 import numpy as np
 
-from assay.contracts import Marks, Picture, Point, Reading, Stroke, StrokeKind
+from assay.contracts import Marks, Measurement, Picture, Point, Stroke, StrokeKind
 from assay.errors import CannotMeasure
 from assay.holes.blobs import find_holes
 from assay.imaging.straight_edge import HAND_PX, crossing, edge_along
 
-METHOD = "landing/2"
+METHOD = "line_edge_intersection/2"
 PARTS = ("landing_mm", "angle_deg", "scatter_mm")
 # Room beside the row and past its ends in which its holes are looked for, mm; pixels without a scale.
 ROOM_MM = 2.6
@@ -28,7 +28,7 @@ BESIDE = 0.8
 FLATTEST_DEG = 8.0
 
 
-def measure(picture: Picture, marks: Marks) -> Reading:
+def measure(picture: Picture, marks: Marks) -> Measurement:
     """Where the line lands: distance from the third place along the edge, towards the fourth positive, mm (px).
 
     Parts: ``angle_deg`` between line and edge, 0 to 90; ``scatter_mm`` of the holes about their line. Raises
@@ -58,10 +58,10 @@ def measure(picture: Picture, marks: Marks) -> Reading:
     }
     drawn = (_stroke(middle + places.min() * along, lands), _stroke(points[2], lands), *rings)
     doubts = tuple(dict.fromkeys((*picture.doubts, *odd, *doubts)))
-    return Reading(value * unit, name, off * unit, METHOD, MappingProxyType(parts), drawn, doubts)
+    return Measurement(value * unit, name, off * unit, METHOD, MappingProxyType(parts), drawn, doubts)
 
 
-def rebuild(picture: Picture, marks: Marks, points: Sequence[Point]) -> Reading:
+def rebuild(picture: Picture, marks: Marks, points: Sequence[Point]) -> Measurement:
     """The line is put right by moving its places: always raises CannotMeasure."""
     raise CannotMeasure("move_the_region", points=len(points))
 

@@ -11,7 +11,7 @@ from types import MappingProxyType
 import numpy as np
 from scipy.ndimage import gaussian_filter, gaussian_filter1d, maximum_filter1d
 
-from assay.contracts import Marks, Picture, Point, Reading, Stroke, StrokeKind
+from assay.contracts import Marks, Measurement, Picture, Point, Stroke, StrokeKind
 from assay.errors import CannotMeasure
 from assay.numeric.viterbi import best_path, refined
 from assay.stitches.strip import Straight, straighten
@@ -35,7 +35,7 @@ LINE_PX = 0.25
 TOUCH_MM = 0.35
 
 
-def measure(picture: Picture, marks: Marks) -> Reading:
+def measure(picture: Picture, marks: Marks) -> Measurement:
     """Measure between the two lines that run along a traced gap. Value: mean distance, mm (px without a scale).
 
     Parts: ``drift_mm``, how much it changes from end to end by a straight line; ``least_mm``, ``most_mm``, and the
@@ -67,7 +67,7 @@ def measure(picture: Picture, marks: Marks) -> Reading:
     doubts = [*picture.doubts]
     if picture.mm_per_px and numbers["least"] * unit < TOUCH_MM:
         doubts.append("lines_touch")
-    return Reading(
+    return Measurement(
         value=float(mean) * unit,
         unit=name,
         uncertainty=float(off),
@@ -78,7 +78,7 @@ def measure(picture: Picture, marks: Marks) -> Reading:
     )
 
 
-def rebuild(picture: Picture, marks: Marks, points: Sequence[Point]) -> Reading:
+def rebuild(picture: Picture, marks: Marks, points: Sequence[Point]) -> Measurement:
     """Lines are put right by tracing the gap anew: always raises CannotMeasure."""
     raise CannotMeasure("move_the_region", points=len(points))
 

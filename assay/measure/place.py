@@ -9,7 +9,7 @@ from types import MappingProxyType
 
 import numpy as np
 
-from assay.contracts import Marks, Picture, Point, Reading, Stroke, StrokeKind
+from assay.contracts import Marks, Measurement, Picture, Point, Stroke, StrokeKind
 from assay.errors import CannotMeasure
 from assay.imaging.straight_edge import HAND_PX
 
@@ -17,7 +17,7 @@ METHOD = "place/1"
 PARTS = ("distance_mm", "angle_deg", "ratio")
 
 
-def measure(picture: Picture, marks: Marks) -> Reading:
+def measure(picture: Picture, marks: Marks) -> Measurement:
     """Measure between two to four marked places. Value: distance of the first two, mm (px without a scale).
 
     Parts: ``distance_mm``; of three, ``angle_deg`` at the second, 0 to 180, and ``ratio`` of the first distance to the
@@ -36,10 +36,10 @@ def measure(picture: Picture, marks: Marks) -> Reading:
         parts |= _between(-first if len(points) == 3 else first, second, off)
     pairs = [points[:2], points[-2:]] if len(points) > 2 else [points]
     overlay = tuple(Stroke(StrokeKind.LINE, tuple((float(x), float(y)) for x, y in pair)) for pair in pairs)
-    return Reading(length * unit, name, off * unit, METHOD, MappingProxyType(parts), overlay, picture.doubts)
+    return Measurement(length * unit, name, off * unit, METHOD, MappingProxyType(parts), overlay, picture.doubts)
 
 
-def rebuild(picture: Picture, marks: Marks, points: Sequence[Point]) -> Reading:
+def rebuild(picture: Picture, marks: Marks, points: Sequence[Point]) -> Measurement:
     """Places are put right by moving them: always raises CannotMeasure."""
     raise CannotMeasure("move_the_region", points=len(points))
 

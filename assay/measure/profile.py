@@ -1,8 +1,8 @@
-"""Gauges off a shoe's rim: from the side, from behind, from above.
+"""Gauges off a shoe's contour: from the side, from behind, from above.
 
-The rim is found to a fraction of a pixel (``contour.trace``) and set level: on its sole from the side and from behind,
-along its longest way from above. Every gauge is a plain number that a person can check with a rule on the photograph.
-Refuses what the rim refuses, and a picture in which a fifth of the rim is a guess.
+The contour is found to a fraction of a pixel (``contour.trace``) and set level: on its sole from the side and from
+behind, along its longest way from above. Every gauge is a plain number that a person can check with a rule on the
+photograph. Refuses what the contour refuses, and a picture in which a fifth of the contour is a guess.
 """
 
 from collections.abc import Callable, Sequence
@@ -11,8 +11,8 @@ from types import MappingProxyType
 
 import numpy as np
 
-from assay.contour.orient import Level, set_level
-from assay.contracts import Marks, Picture, Point, Reading, Stroke, StrokeKind
+from assay.contour.orient import OrientedContour, orient
+from assay.contracts import Marks, Measurement, Picture, Point, Stroke, StrokeKind
 from assay.errors import CannotMeasure
 
 SIDE_PARTS = (
@@ -30,21 +30,21 @@ SIDE_PARTS = (
 )
 REAR_PARTS = ("collar_mm", "waist_mm", "base_mm", "hourglass_ratio", "flank_mm")
 TOP_PARTS = ("length_mm", "ball_mm", "toe_10_mm", "squareness_ratio")
-# Standard uncertainty of where a rim lies, px: by drawn outlines of known shape.
+# Standard uncertainty of where a contour lies, px: by drawn outlines of known shape.
 RIM_PX = 0.4
 # Where the rear's widths are sought, as shares of the height over ground.
 COLLAR = (0.72, 0.97)
 WAIST = (0.35, 0.85)
 BASE = (0.03, 0.22)
-# The part of the heel's rim that leans and bows, as shares of the height; how far from the heel the collar's opening
-# may reach, as a share of the length.
+# The part of the heel's contour that leans and bows, as shares of the height; how far from the heel the collar's
+# opening may reach, as a share of the length.
 HEEL = (0.2, 0.6)
 OPENING = 0.62
 # A bow flatter than this, px, has no radius to speak of.
 FLAT_PX = 2.0
 
 
-def measure_side(picture: Picture, marks: Marks) -> Reading:
+def measure_side(picture: Picture, marks: Marks) -> Measurement:
     """From the side. Value: length, mm. Parts: see ``SIDE_PARTS``.
 
     Toe heights at 5, 10 and 20 % of the length; ``toe_ratio``: that at 10 % over the length, for pairs of other sizes.
@@ -52,18 +52,18 @@ def measure_side(picture: Picture, marks: Marks) -> Reading:
     with the ``heel_radius_mm`` of that arc where it is not flat. ``collar_dip_mm``: how deep the opening lies under a
     straight edge laid over heel tab and tongue.
     """
-    level = set_level(picture, marks, sole_down=True)
-    points = level.points
+    oriented = orient(picture, marks, sole_down=True)
+    points = oriented.points
     left, right = float(points[:, 0].min()), float(points[:, 0].max())
     length, height = right - left, float(points[:, 1].max())
-    near = level.rise(left + length * np.array([0.08, 0.92]))[:, 1]
+    near = oriented.rise(left + length * np.array([0.08, 0.92]))[:, 1]
     toe, way = (left, 1) if near[0] < near[1] else (right, -1)
-    heights = {share: level.rise(toe + way * share * length)[1] for share in (0.05, 0.1, 0.2)}
+    heights = {share: oriented.rise(toe + way * share * length)[1] for share in (0.05, 0.1, 0.2)}
     slope = np.degrees(np.arctan2(heights[0.2] - heights[0.1], 0.1 * length))
-    back = _heel(level, height, way)
+    back = _heel(oriented, height, way)
     lean = np.degrees(np.arctan2(*((back[-1] - back[0]) * [way, 1])))
     bow, radius = _bow(back, way)
-    dip, bridge = _dip(level, right if way == 1 else left, -way * OPENING * length)
+    dip, bridge = _dip(oriented, right if way == 1 else left, -way * OPENING * length)
     parts = {
         "length_mm": length,
         "height_mm": height,
@@ -76,33 +76,33 @@ def measure_side(picture: Picture, marks: Marks) -> Reading:
         "heel_bow_mm": bow,
         "collar_dip_mm": dip,
     }
-    # An angle is as unsure as its two places on the rim are across the distance between them.
-    off = _off(level)
+    # An angle is as unsure as its two places on the contour are across the distance between them.
+    off = _off(oriented)
     parts |= {
         "toe_slope_deg_uncertainty": float(np.degrees(off / (0.1 * length))),
         "heel_lean_deg_uncertainty": float(np.degrees(off / (np.ptp(HEEL) * height))),
     }
-    if abs(bow) > FLAT_PX * level.unit:
+    if abs(bow) > FLAT_PX * oriented.unit:
         parts["heel_radius_mm"] = radius
         if picture.mm_per_px:
             parts["heel_radius_mm_uncertainty"] = radius * off / abs(bow)
     lines = [[[left, 0], [right, 0]], [back[0], back[-1]], *bridge]
     lines += [[[toe + way * share * length, 0], [toe + way * share * length, high]] for share, high in heights.items()]
-    return _reading("profile_side", picture, level, parts, ("length_mm", lines))
+    return _reading("profile_side", picture, oriented, parts, ("length_mm", lines))
 
 
-def measure_rear(picture: Picture, marks: Marks) -> Reading:
+def measure_rear(picture: Picture, marks: Marks) -> Measurement:
     """From behind. Value: width of the waist, mm. Parts: see ``REAR_PARTS``.
 
     ``hourglass_ratio``: the waist over the mean of collar and base; ``flank_mm``: how far the flanks bend from straight
     lines between collar and base, the mean of both sides, inwards positive.
     """
-    level = set_level(picture, marks, sole_down=True)
-    height = float(level.points[:, 1].max())
+    oriented = orient(picture, marks, sole_down=True)
+    height = float(oriented.points[:, 1].max())
 
     def across(band: tuple[float, float], count: int, pick: Callable[[np.ndarray], int]) -> tuple[float, float]:
         heights = height * np.linspace(*band, count)
-        widths = np.ptp(level.span(heights), axis=1)
+        widths = np.ptp(oriented.span(heights), axis=1)
         chosen = pick(widths)
         return widths[chosen], heights[chosen]
 
@@ -114,23 +114,23 @@ def measure_rear(picture: Picture, marks: Marks) -> Reading:
         "waist_mm": waist,
         "base_mm": base,
         "hourglass_ratio": waist / ((collar + base) / 2),
-        "flank_mm": _flanks(level, collar_at, base_at, waist_at),
+        "flank_mm": _flanks(oriented, collar_at, base_at, waist_at),
     }
-    lines = [[[left, at], [right, at]] for at in (collar_at, waist_at, base_at) for left, right in (level.span(at),)]
-    return _reading("profile_rear", picture, level, parts, ("waist_mm", lines))
+    lines = [[[left, at], [right, at]] for at in (collar_at, waist_at, base_at) for left, right in (oriented.span(at),)]
+    return _reading("profile_rear", picture, oriented, parts, ("waist_mm", lines))
 
 
-def measure_top(picture: Picture, marks: Marks) -> Reading:
+def measure_top(picture: Picture, marks: Marks) -> Measurement:
     """From above. Value: width at the ball, mm. Parts: see ``TOP_PARTS``.
 
     ``squareness_ratio``: width at 3 % of the length from the toe over that at 15 %: round toes have less.
     """
-    level = set_level(picture, marks, sole_down=False)
-    left, right = float(level.points[:, 0].min()), float(level.points[:, 0].max())
+    oriented = orient(picture, marks, sole_down=False)
+    left, right = float(oriented.points[:, 0].min()), float(oriented.points[:, 0].max())
     length = right - left
 
     def width(share: np.ndarray | float) -> np.ndarray:
-        return np.ptp(level.rise(left + share * length), axis=-1)
+        return np.ptp(oriented.rise(left + share * length), axis=-1)
 
     # The ball lies in the toe's half and is the widest part there is.
     shares = np.linspace(0.2, 0.8, 61)
@@ -144,19 +144,19 @@ def measure_top(picture: Picture, marks: Marks) -> Reading:
         "squareness_ratio": width(toe(0.03)) / width(toe(0.15)),
     }
     places = [left + share * length for share in (ball_at, toe(0.1))]
-    lines = [[[x, low], [x, high]] for x in places for low, high in (level.rise(x),)]
-    return _reading("profile_top", picture, level, parts, ("ball_mm", lines))
+    lines = [[[x, low], [x, high]] for x in places for low, high in (oriented.rise(x),)]
+    return _reading("profile_top", picture, oriented, parts, ("ball_mm", lines))
 
 
-def rebuild(picture: Picture, marks: Marks, points: Sequence[Point]) -> Reading:
-    """A rim is put right by moving its region: always raises CannotMeasure."""
+def rebuild(picture: Picture, marks: Marks, points: Sequence[Point]) -> Measurement:
+    """A contour is put right by moving its region: always raises CannotMeasure."""
     raise CannotMeasure("move_the_region", points=len(points))
 
 
-def _heel(level: Level, height: float, way: int) -> np.ndarray:
+def _heel(oriented: OrientedContour, height: float, way: int) -> np.ndarray:
     """The heel's back from low to high, (N, 2); ``way``: 1 where the toe is at the left."""
     heights = np.linspace(*HEEL, 41) * height
-    return np.stack([level.span(heights)[:, 1 if way == 1 else 0], heights], 1)
+    return np.stack([oriented.span(heights)[:, 1 if way == 1 else 0], heights], 1)
 
 
 def _bow(back: np.ndarray, way: int) -> tuple[float, float]:
@@ -169,10 +169,10 @@ def _bow(back: np.ndarray, way: int) -> tuple[float, float]:
     return bow, length**2 / (8 * max(abs(bow), 1e-9)) + abs(bow) / 2
 
 
-def _dip(level: Level, heel: float, reach: float) -> tuple[float, list]:
+def _dip(oriented: OrientedContour, heel: float, reach: float) -> tuple[float, list]:
     """Depth of the collar's opening under a straight edge across it, and the lines that show both."""
     places = np.linspace(heel, heel + reach, 160)[1:]
-    top = np.stack([places, level.rise(places)[:, 1]], 1)
+    top = np.stack([places, oriented.rise(places)[:, 1]], 1)
     hull = _upper_hull(top)
     deepest, shown = 0.0, []
     for one, other in pairwise(hull):
@@ -200,22 +200,24 @@ def _upper_hull(points: np.ndarray) -> list[int]:
     return kept
 
 
-def _flanks(level: Level, collar_at: float, base_at: float, waist_at: float) -> float:
+def _flanks(oriented: OrientedContour, collar_at: float, base_at: float, waist_at: float) -> float:
     """How far both flanks lie inside straight lines from collar to base, at the waist."""
-    top, foot, middle = (np.array(level.span(at)) for at in (collar_at, base_at, waist_at))
+    top, foot, middle = (np.array(oriented.span(at)) for at in (collar_at, base_at, waist_at))
     share = (waist_at - base_at) / (collar_at - base_at)
     straight = foot + share * (top - foot)
     return float(((middle - straight) * [1, -1]).mean())
 
 
-def _off(level: Level) -> float:
-    """Standard uncertainty of the distance of two places on the rim."""
-    return float(RIM_PX * np.sqrt(2) * level.unit)
+def _off(oriented: OrientedContour) -> float:
+    """Standard uncertainty of the distance of two places on the contour."""
+    return float(RIM_PX * np.sqrt(2) * oriented.unit)
 
 
-def _reading(name: str, picture: Picture, level: Level, parts: dict, shown: tuple[str, list]) -> Reading:
+def _reading(
+    name: str, picture: Picture, oriented: OrientedContour, parts: dict, shown: tuple[str, list]
+) -> Measurement:
     main, lines = shown
-    off = _off(level)
+    off = _off(oriented)
     numbers = {}
     for part, value in parts.items():
         stem, _, unit = part.rpartition("_")
@@ -230,15 +232,15 @@ def _reading(name: str, picture: Picture, level: Level, parts: dict, shown: tupl
         numbers[f"{part}_uncertainty"] = float(off / width)
 
     def stroke(points: list | np.ndarray) -> Stroke:
-        return Stroke(StrokeKind.LINE, tuple((float(x), float(y)) for x, y in level.back(np.asarray(points))))
+        return Stroke(StrokeKind.LINE, tuple((float(x), float(y)) for x, y in oriented.back(np.asarray(points))))
 
-    outline = np.vstack([level.points[::4], level.points[:1]])
-    return Reading(
+    outline = np.vstack([oriented.points[::4], oriented.points[:1]])
+    return Measurement(
         value=float(parts[main]),
         unit="mm" if picture.mm_per_px else "px",
         uncertainty=float(off),
         method=f"{name}/10",
         parts=MappingProxyType(numbers),
         overlay=(stroke(outline), *(stroke(line) for line in lines)),
-        doubts=level.doubts,
+        doubts=oriented.doubts,
     )

@@ -4,11 +4,21 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from assay.contour.trace import BAND_SIDE
-from assay.contracts import MarkKind, Marks, Picture, Point, Reading
+from assay.contracts import MarkKind, Marks, Measurement, Picture, Point
 from assay.imaging.region import MOST_PX
-from assay.measure import edge_distance as span
-from assay.measure import holes, layers, lettering, outline, parallel, place, profile, row_end, seam
-from assay.measure import line_edge_intersection as landing
+from assay.measure import (
+    edge_distance,
+    holes,
+    layers,
+    lettering,
+    line_edge_intersection,
+    outline,
+    parallel,
+    place,
+    profile,
+    row_end,
+    seam,
+)
 
 
 @dataclass(frozen=True, slots=True)
@@ -17,8 +27,8 @@ class Measure:
 
     name: str
     marks: MarkKind
-    measure: Callable[[Picture, Marks], Reading]
-    rebuild: Callable[[Picture, Marks, Sequence[Point]], Reading]
+    measure: Callable[[Picture, Marks], Measurement]
+    rebuild: Callable[[Picture, Marks, Sequence[Point]], Measurement]
     """The same reading from points that a person has put right."""
     parts: tuple[str, ...]
     """Numbers a checkpoint may judge instead of the value; an outline's are there once it is laid on others."""
@@ -43,7 +53,15 @@ MEASURES = {
     for entry in (
         Measure("seam", MarkKind.PATH, seam.measure, seam.rebuild, seam.PARTS, 10, 0.22),
         Measure("holes", MarkKind.REGION, holes.measure, holes.rebuild, holes.PARTS, 5, 0.25),
-        Measure("landing", MarkKind.PATH, landing.measure, landing.rebuild, landing.PARTS, 2, 0.22),
+        Measure(
+            "line_edge_intersection",
+            MarkKind.PATH,
+            line_edge_intersection.measure,
+            line_edge_intersection.rebuild,
+            line_edge_intersection.PARTS,
+            2,
+            0.22,
+        ),
         Measure("layers", MarkKind.PATH, layers.measure, layers.rebuild, layers.PARTS, 2, 0.12),
         Measure("lettering", MarkKind.REGION, lettering.measure, lettering.rebuild, lettering.PARTS, 6, 0.16),
         Measure("outline", MarkKind.REGION, outline.measure, outline.rebuild, outline.PARTS, *_RIM),
@@ -53,6 +71,14 @@ MEASURES = {
         Measure("profile_rear", MarkKind.REGION, profile.measure_rear, profile.rebuild, profile.REAR_PARTS, *_RIM),
         Measure("profile_top", MarkKind.REGION, profile.measure_top, profile.rebuild, profile.TOP_PARTS, *_RIM),
         Measure("row_end", MarkKind.PATH, row_end.measure, row_end.rebuild, row_end.PARTS, 5, 0.22),
-        Measure("span", MarkKind.PATH, span.measure, span.rebuild, ("span_mm", "lean_deg"), 3, 0.25),
+        Measure(
+            "edge_distance",
+            MarkKind.PATH,
+            edge_distance.measure,
+            edge_distance.rebuild,
+            ("span_mm", "lean_deg"),
+            3,
+            0.25,
+        ),
     )
 }

@@ -2,8 +2,8 @@
 
 Marked are two or more places along the row up to its end, or up to the edge where it passes it, and then two places on
 the edge. The row is found by ``stitches.find`` and followed past the last of its places for as long as it goes on; the
-edge is found by ``imaging.straight_edge``. A running stitch ends half its length behind its middle, a bar at its middle.
-Refuses what row and marks refuse, ``row_then_edge`` and ``line_misses_edge``.
+edge is found by ``imaging.straight_edge``. A running stitch ends half its length behind its middle, a bar at its
+middle. Refuses what row and marks refuse, ``row_then_edge`` and ``line_misses_edge``.
 """
 
 from collections.abc import Sequence
@@ -11,7 +11,7 @@ from types import MappingProxyType
 
 import numpy as np
 
-from assay.contracts import SAME_PX, Marks, Picture, Point, Reading, Stroke, StrokeKind
+from assay.contracts import SAME_PX, Marks, Measurement, Picture, Point, Stroke, StrokeKind
 from assay.errors import CannotMeasure
 from assay.imaging.straight_edge import crossing, edge_along
 from assay.stitches.find import Stitched, find_stitches
@@ -31,7 +31,7 @@ END_PX = 1.2
 UNSURE_PITCHES = 0.5
 
 
-def measure(picture: Picture, marks: Marks) -> Reading:
+def measure(picture: Picture, marks: Marks) -> Measurement:
     """From the row's end to the edge along the row, mm (px without a scale); negative where the row passes it.
 
     Parts: ``end_mm``, the same; ``past``, how many stitches have their middle beyond the edge; ``angle_deg`` between
@@ -71,10 +71,10 @@ def measure(picture: Picture, marks: Marks) -> Reading:
     }
     doubts = tuple(dict.fromkeys((*picture.doubts, *doubts)))
     drawn = _drawn(centres, (end, end + away * way), edge, past)
-    return Reading(away * unit, name, off * unit, METHOD, MappingProxyType(parts), drawn, doubts)
+    return Measurement(away * unit, name, off * unit, METHOD, MappingProxyType(parts), drawn, doubts)
 
 
-def rebuild(picture: Picture, marks: Marks, points: Sequence[Point]) -> Reading:
+def rebuild(picture: Picture, marks: Marks, points: Sequence[Point]) -> Measurement:
     """The end is put right by moving its places: always raises CannotMeasure."""
     raise CannotMeasure("move_the_region", points=len(points))
 

@@ -19,7 +19,7 @@ from types import MappingProxyType
 import numpy as np
 from scipy.ndimage import gaussian_filter1d
 
-from assay.contracts import CORRECTED_BY_HAND, Marks, Picture, Point, Reading, Stroke, StrokeKind
+from assay.contracts import CORRECTED_BY_HAND, Marks, Measurement, Picture, Point, Stroke, StrokeKind
 from assay.errors import CannotMeasure
 from assay.stitches.ends import PAST_END
 from assay.stitches.find import FEWEST_PX_PER_STITCH, Stitched, find_stitches
@@ -61,7 +61,7 @@ OTHER_PITCH = 0.12
 BORDER_SOFTNESS = 0.07
 
 
-def measure(picture: Picture, marks: Marks) -> Reading:
+def measure(picture: Picture, marks: Marks) -> Measurement:
     """Count stitches along a path.
 
     ``marks``: a path in picture pixels. Returns a count; ``parts`` pitch_px, pitch_mm (with a scale), pitch_cv,
@@ -82,7 +82,7 @@ def measure(picture: Picture, marks: Marks) -> Reading:
     return replace(reading, parts=MappingProxyType({**reading.parts, **more}), overlay=(*reading.overlay, *beside))
 
 
-def rebuild(picture: Picture, marks: Marks, centres: Sequence[Point]) -> Reading:
+def rebuild(picture: Picture, marks: Marks, centres: Sequence[Point]) -> Measurement:
     """The reading that follows from stitch centres put right by a person, sorted along the path."""
     points = marks.checked(picture.size)
     if not len(centres):
@@ -160,7 +160,7 @@ def _doubts(stitched: Stitched, ends: tuple[int, int]) -> tuple[str, ...]:
 
 def _reading(
     picture: Picture, path: np.ndarray, centres: np.ndarray, half_tick: float, uncertainty: float, doubts: tuple
-) -> Reading:
+) -> Measurement:
     parts, faults = {}, []
     if len(centres) > 1:
         gaps = np.hypot(*np.diff(centres, axis=0).T)
@@ -176,7 +176,7 @@ def _reading(
             parts["pitch_mm"] = pitch * picture.mm_per_px
             parts["pitch_mm_uncertainty"] = 0.7 * picture.mm_per_px / max(1, len(centres) - 1)
     overlay = (*_ticks(path, centres, half_tick), *faults)
-    return Reading(
+    return Measurement(
         len(centres), "count", uncertainty, METHOD, MappingProxyType(parts), overlay, (*picture.doubts, *doubts)
     )
 

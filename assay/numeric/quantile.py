@@ -4,11 +4,11 @@ as numpy does."""
 import numpy as np
 
 
-def ranked(values: np.ndarray, share: float, axis: int | None = None) -> np.ndarray:
+def quantile(values: np.ndarray, share: float, axis: int | None = None) -> np.ndarray:
     """What such a share of the values, or of those along an axis, lies below; between two of them as far as numpy's
     ``percentile`` goes.
 
-    >>> float(ranked(np.array([[4.0, 1.0], [3.0, 2.0]]), 0.5))
+    >>> float(quantile(np.array([[4.0, 1.0], [3.0, 2.0]]), 0.5))
     2.5
     """
     if axis is None:

@@ -8,7 +8,7 @@ import numpy as np
 import zxingcpp
 
 from assay.errors import AssayError
-from assay.imaging.pyramid import Frame, grey_piece
+from assay.imaging.pyramid import Pyramid, grey_piece
 from assay.paperwork import gtin
 
 LINEAR = [
@@ -56,31 +56,31 @@ class Barcode:
     """Whether it stands the right way up in the picture."""
 
 
-def find(frame: Frame) -> list[Barcode]:
+def find(pyramid: Pyramid) -> list[Barcode]:
     """Every code in a picture, each once, trade item numbers first.
 
     At full size every place is tried by itself that looks like bars: small symbols are missed otherwise. Where that
     finds nothing, the picture is read at half size, then whole, for any kind of symbol.
     """
-    half = cv2.cvtColor(frame.half, cv2.COLOR_RGB2GRAY)
+    half = cv2.cvtColor(pyramid.half, cv2.COLOR_RGB2GRAY)
     found: dict[str, Barcode] = {}
     for (x, y, right, low), upright in _barred(half):
         if not any(_holds(one, (x + right) / 2, (y + low) / 2) for one in found.values()):
-            _read(frame, *_whole_size(frame, x, y, right, low), found, try_rotate=not upright)
+            _read(pyramid, *_whole_size(pyramid, x, y, right, low), found, try_rotate=not upright)
     if not found:
-        _read(frame, half, 2.0, (0, 0), found)
+        _read(pyramid, half, 2.0, (0, 0), found)
     if not found:
-        _read(frame, *_whole_size(frame, 0, 0, *frame.size), found, **PATIENTLY)
+        _read(pyramid, *_whole_size(pyramid, 0, 0, *pyramid.size), found, **PATIENTLY)
     return sorted(found.values(), key=lambda one: not one.gtin14)
 
 
-def _whole_size(frame: Frame, *box: float) -> tuple[np.ndarray, float, tuple[int, int]]:
-    piece, corner = frame.grey(*box)
+def _whole_size(pyramid: Pyramid, *box: float) -> tuple[np.ndarray, float, tuple[int, int]]:
+    piece, corner = pyramid.grey(*box)
     return piece, 1.0, corner
 
 
 def _read(
-    frame: Frame, piece: np.ndarray, grown: float, corner: tuple, found: dict[str, Barcode], **how: object
+    pyramid: Pyramid, piece: np.ndarray, grown: float, corner: tuple, found: dict[str, Barcode], **how: object
 ) -> None:
     """Add what a piece of the picture says; ``grown``: picture against piece in size, ``corner``: the piece's place;
     ``how``: to look for it otherwise than quickly."""
@@ -89,7 +89,7 @@ def _read(
         round_it = (spot.top_left, spot.top_right, spot.bottom_right, spot.bottom_left)
         corners = tuple((float(grown * p.x + corner[0]), float(grown * p.y + corner[1])) for p in round_it)
         read = Barcode(code.text, code.format.name, corners, _gtin(code.text), _upright(corners))
-        if read.text not in (one.text for one in found.values()) and _stands(frame, read, code.format):
+        if read.text not in (one.text for one in found.values()) and _stands(pyramid, read, code.format):
             found.setdefault(read.gtin14 or code.text, read)
 
 
@@ -98,23 +98,23 @@ def _holds(read: Barcode, x: float, y: float) -> bool:
     return cv2.pointPolygonTest(np.array(read.corners, np.float32), (float(x), float(y)), measureDist=False) >= 0
 
 
-def _stands(frame: Frame, read: Barcode, kind: zxingcpp.BarcodeFormat) -> bool:
+def _stands(pyramid: Pyramid, read: Barcode, kind: zxingcpp.BarcodeFormat) -> bool:
     """Whether the symbol reads the same at another size: dots or print that look like bars once do not."""
     spots = np.array(read.corners)
     room = 0.35 * float(np.ptp(spots, axis=0).max())
     (left, top), (right, low) = spots[:2]
     how = {"formats": [kind], "try_rotate": bool(abs(low - top) > abs(right - left))}
-    pieces = _otherwise(frame, (*(spots.min(0) - room), *(spots.max(0) + room)))
+    pieces = _otherwise(pyramid, (*(spots.min(0) - room), *(spots.max(0) + room)))
     return any(code.text == read.text for piece in pieces for code in zxingcpp.read_barcodes(piece, **how))
 
 
-def _otherwise(frame: Frame, box: tuple[float, ...]) -> Iterator[np.ndarray]:
+def _otherwise(pyramid: Pyramid, box: tuple[float, ...]) -> Iterator[np.ndarray]:
     """A place of the picture (left, top, right, low) in grey at other sizes, which costs least first."""
     if max(box[2] - box[0], box[3] - box[1]) <= LARGE_PX:
-        yield cv2.resize(frame.grey(*box)[0], None, fx=ENLARGED, fy=ENLARGED, interpolation=cv2.INTER_CUBIC)
+        yield cv2.resize(pyramid.grey(*box)[0], None, fx=ENLARGED, fy=ENLARGED, interpolation=cv2.INTER_CUBIC)
         return
-    yield grey_piece(frame.half, *(at / 2 for at in box))[0]
-    yield cv2.resize(frame.grey(*box)[0], None, fx=SHRUNK, fy=SHRUNK, interpolation=cv2.INTER_AREA)
+    yield grey_piece(pyramid.half, *(at / 2 for at in box))[0]
+    yield cv2.resize(pyramid.grey(*box)[0], None, fx=SHRUNK, fy=SHRUNK, interpolation=cv2.INTER_AREA)
 
 
 def _barred(half: np.ndarray) -> list[tuple[tuple[int, int, int, int], bool]]:

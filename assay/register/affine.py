@@ -15,9 +15,9 @@ import numpy as np
 
 from assay.contracts import Marks, Point
 from assay.errors import CannotAlign
-from assay.register.contour_icp import LaidLoop, lay_loops
+from assay.register.contour_icp import ContourFit, fit_contours
 from assay.register.features import WORKING_SIDE, Features, extent, mirrored
-from assay.register.matching import agreement, alike, found_again
+from assay.register.matching import agreement, found_again, ratio_matches
 
 # Agreeing matches needed: unrelated views were seen to reach 7, the two feet's 16, the faintest of one thing (box lids)
 # 29.
@@ -91,8 +91,8 @@ def by_features(ours: Features, theirs: Features, *, mirror: bool = False) -> Al
     ``mirror``: ``theirs`` were described as a mirror shows them; the map then turns left into right.
     """
     agreeing = agreement(ours.descriptors, theirs.descriptors)
-    one, other, fellows = alike(agreeing)
-    if fellows.sum() < FEWEST_MATCHES:
+    one, other, mutual = ratio_matches(agreeing)
+    if mutual.sum() < FEWEST_MATCHES:
         return None
     source, target = ours.points[one].astype(float), theirs.points[other].astype(float)
     pixel = max(1.0, extent(theirs) / WORKING_SIDE)
@@ -100,8 +100,8 @@ def by_features(ours: Features, theirs: Features, *, mirror: bool = False) -> Al
     matrix, agree = cv2.estimateAffine2D(
         source, target, method=cv2.USAC_MAGSAC, ransacReprojThreshold=AGREE_PX * pixel, maxIters=1000
     )
-    # All have a say in the map, but only fellows in whether it is one.
-    kept = fellows & (agree.ravel() > 0) if matrix is not None else fellows
+    # All have a say in the map, but only mutual in whether it is one.
+    kept = mutual & (agree.ravel() > 0) if matrix is not None else mutual
     if matrix is None or kept.sum() < FEWEST_MATCHES or (np.linalg.det(matrix[:, :2]) < 0) != mirror:
         return None
     stretch = np.linalg.svd(matrix[:, :2], compute_uv=False)
@@ -123,12 +123,12 @@ def by_outline(ours: Features, theirs: Features) -> Alignment | None:
 def by_outlines(known: list[Features], theirs: Features) -> list[Alignment | None]:
     """The same for several at once."""
     usable = [n for n, ours in enumerate(known) if min(len(ours.outline), len(theirs.outline)) >= FEWEST_OUTLINE]
-    loops = lay_loops([known[n].outline.astype(float) for n in usable], theirs.outline.astype(float))
+    loops = fit_contours([known[n].outline.astype(float) for n in usable], theirs.outline.astype(float))
     laid = dict(zip(usable, loops, strict=True))
     return [_by_outline(ours, theirs, laid[n]) if n in laid else None for n, ours in enumerate(known)]
 
 
-def _by_outline(ours: Features, theirs: Features, laid: LaidLoop) -> Alignment | None:
+def _by_outline(ours: Features, theirs: Features, laid: ContourFit) -> Alignment | None:
     size = abs(laid.factor) * extent(ours) / extent(theirs)
     # Places that are known a step apart lie a quarter of it off each other where they fall as they like.
     step = float(np.hypot(*np.diff(theirs.outline, axis=0).T).mean())

@@ -1,4 +1,4 @@
-"""Closed outlines laid on one another by turn, size and shift: iterated closest points, many loops and starts at once.
+"""Closed outlines laid on one another by turn, size and shift: iterated closest points, many curves and starts at once.
 
 Places are complex numbers here, so that turn and size are one factor, the least-squares one a quotient of two products.
 Source: Besl & McKay, IEEE PAMI 14(2), 1992; a tenth of the places is given up on. At first the closest place is read
@@ -11,22 +11,23 @@ import cv2
 import numpy as np
 from scipy.spatial import cKDTree
 
-# Turns that a loop is laid on from, by so many of its places; rounds of laying on, when it has settled, as a share of
+# Turns that a curve is laid on from, by so many of its places; rounds of laying on, when it has settled, as a share of
 # the goal's size, and the share of places that count.
 STARTS = 6
 THIN = 32
 ROUNDS = 14
 STAYS = 3e-4
 KEPT = 0.9
-# Of several loops those are laid on by all of their places that a few leave no further off than so many times the best.
+# Of several curves those are laid on by all of their places that a few leave no further off than so many times the
+# best.
 REFINED = 1.8
 # Cells of a chart along the goal's longer side, and room around the goal, in such sides.
 CELLS = 160
 ROOM = 0.5
 
 
-class LaidLoop(NamedTuple):
-    """How a loop lies on the goal: ``factor`` · place + ``shift``."""
+class ContourFit(NamedTuple):
+    """How a curve lies on the goal: ``factor`` · place + ``shift``."""
 
     error: float
     """Mean distance both ways, px of the goal."""
@@ -36,29 +37,29 @@ class LaidLoop(NamedTuple):
     """The smallest such distance at another turn."""
 
 
-def lay_loops(loops: list[np.ndarray], goal: np.ndarray) -> list[LaidLoop]:
-    """Each loop (N, 2) laid on ``goal`` (M, 2) from every sixth of a turn, the best kept; roughly where another fits
+def fit_contours(curves: list[np.ndarray], goal: np.ndarray) -> list[ContourFit]:
+    """Each curve (N, 2) laid on ``goal`` (M, 2) from every sixth of a turn, the best kept; roughly where another fits
     far better."""
-    if not loops:
+    if not curves:
         return []
     tree, target = cKDTree(goal), goal @ [1, 1j]
-    dense = [loop @ [1, 1j] for loop in loops]
+    dense = [curve @ [1, 1j] for curve in curves]
     thin = np.array([one[np.linspace(0, len(one), THIN, endpoint=False).astype(int)] for one in dense])
-    spread = np.array([np.sqrt(goal.var(0).sum() / loop.var(0).sum()) for loop in loops])
+    spread = np.array([np.sqrt(goal.var(0).sum() / curve.var(0).sum()) for curve in curves])
     factor = np.outer(spread, np.exp(1j * np.arange(STARTS) * 2 * np.pi / STARTS)).ravel()
     shift = target.mean() - factor * np.repeat([one.mean() for one in dense], STARTS)
     factor, shift = _settled(np.repeat(thin, STARTS, axis=0), target, _Chart(goal), factor, shift)
     some = goal[:: max(1, len(goal) // THIN)] @ [1, 1j]
     laid = []
-    for n, loop in enumerate(loops):
+    for n, curve in enumerate(curves):
         own = slice(n * STARTS, (n + 1) * STARTS)
-        errors = _error(thin[n], cKDTree(loop), some, tree, factor[own], shift[own])
+        errors = _error(thin[n], cKDTree(curve), some, tree, factor[own], shift[own])
         best = int(errors.argmin())
         away = errors[np.abs(np.angle(factor[own] / factor[own][best])) > np.pi / 4].min(initial=np.inf)
-        laid.append(LaidLoop(errors[best], factor[own][best], shift[own][best], away))
+        laid.append(ContourFit(errors[best], factor[own][best], shift[own][best], away))
     most = REFINED * min(one.error for one in laid)
     return [
-        _refined(one, loop, target, tree) if one.error <= most else one for one, loop in zip(laid, dense, strict=True)
+        _refined(one, curve, target, tree) if one.error <= most else one for one, curve in zip(laid, dense, strict=True)
     ]
 
 
@@ -89,12 +90,12 @@ class _Chart:
         return np.hypot(*np.moveaxis(places - self._places[index], -1, 0)), index
 
 
-def _refined(laid: LaidLoop, loop: np.ndarray, goal: np.ndarray, tree: cKDTree) -> LaidLoop:
+def _refined(laid: ContourFit, curve: np.ndarray, goal: np.ndarray, tree: cKDTree) -> ContourFit:
     """By all of its places, where that is any better."""
-    own, before = cKDTree(np.stack([loop.real, loop.imag], 1)), (np.array([laid.factor]), np.array([laid.shift]))
-    after = _settled(loop[None], goal, tree, *before)
-    tried = [(_error(loop, own, goal, tree, *one)[0], one[0][0], one[1][0]) for one in (before, after)]
-    return LaidLoop(*min(tried, key=lambda one: one[0]), laid.elsewhere)
+    own, before = cKDTree(np.stack([curve.real, curve.imag], 1)), (np.array([laid.factor]), np.array([laid.shift]))
+    after = _settled(curve[None], goal, tree, *before)
+    tried = [(_error(curve, own, goal, tree, *one)[0], one[0][0], one[1][0]) for one in (before, after)]
+    return ContourFit(*min(tried, key=lambda one: one[0]), laid.elsewhere)
 
 
 def _settled(
@@ -124,10 +125,11 @@ def _settled(
 
 
 def _error(
-    loop: np.ndarray, tree: cKDTree, goal: np.ndarray, goal_tree: cKDTree, factor: np.ndarray, shift: np.ndarray
+    curve: np.ndarray, tree: cKDTree, goal: np.ndarray, goal_tree: cKDTree, factor: np.ndarray, shift: np.ndarray
 ) -> np.ndarray:
-    """Mean distance both ways of a loop's places (N,) and the goal's (M,) for each (S,) factor and shift, goal's px."""
-    there = factor[:, None] * loop + shift[:, None]
+    """Mean distance both ways of a curve's places (N,) and the goal's (M,) for each (S,) factor and shift, goal's
+    px."""
+    there = factor[:, None] * curve + shift[:, None]
     back = (goal - shift[:, None]) / factor[:, None]
     onto = goal_tree.query(np.stack([there.real, there.imag], -1))[0].mean(1)
     return (onto + np.abs(factor) * tree.query(np.stack([back.real, back.imag], -1))[0].mean(1)) / 2

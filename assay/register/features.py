@@ -5,9 +5,9 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 
-from assay.imaging.foreground import Subject
-from assay.imaging.identity_cache import Remembered
-from assay.imaging.pyramid import Frame
+from assay.imaging.foreground import Foreground
+from assay.imaging.identity_cache import IdentityCache
+from assay.imaging.pyramid import Pyramid
 
 # Longest side of the thing when features are sought on it: at 575 what repeats along a shoe was taken for a neighbour.
 WORKING_SIDE = 640
@@ -15,7 +15,7 @@ WORKING_SIDE = 640
 FEATURES = 500
 OUTLINE_POINTS = 240
 # As it is and as a mirror shows it, a thing is looked at alike.
-_remembered = Remembered(kept=2)
+_cache = IdentityCache(kept=2)
 
 
 @dataclass(frozen=True, slots=True)
@@ -31,12 +31,12 @@ class Features:
     size: tuple[int, int]
 
 
-def features_of(frame: Frame, subject: Subject, *, mirror: bool = False) -> Features:
+def features_of(pyramid: Pyramid, foreground: Foreground, *, mirror: bool = False) -> Features:
     """Features of the thing in a picture. ``mirror``: described as a mirror shows them, at their true places.
 
     Mirrored features fit the other foot's photographs: ``by_features`` then wants ``mirror`` as well.
     """
-    seen = _remembered.of(frame.rgb, str(subject.box).encode(), lambda: _looked_at(frame, subject))
+    seen = _cache.of(pyramid.rgb, str(foreground.box).encode(), lambda: _looked_at(pyramid, foreground))
     grey, mask, scale, corner = seen
     finder = cv2.ORB_create(nfeatures=FEATURES, fastThreshold=8, edgeThreshold=16)
     if mirror:
@@ -48,19 +48,19 @@ def features_of(frame: Frame, subject: Subject, *, mirror: bool = False) -> Feat
         points = points * [-1, 1] + [grey.shape[1] - 1, 0]
     points = ((points + 0.5) / scale + corner - 0.5).astype(np.float32)
     described = np.zeros((0, 32), np.uint8) if described is None else described
-    outline = subject.outline if subject.found else np.zeros((0, 2))
+    outline = foreground.outline if foreground.found else np.zeros((0, 2))
     if len(outline) > OUTLINE_POINTS:
         outline = outline[np.linspace(0, len(outline) - 1, OUTLINE_POINTS).astype(int)]
-    return Features(points, described, outline.astype(np.float32), frame.size)
+    return Features(points, described, outline.astype(np.float32), pyramid.size)
 
 
-def _looked_at(frame: Frame, subject: Subject) -> tuple[np.ndarray, np.ndarray, float, np.ndarray]:
+def _looked_at(pyramid: Pyramid, foreground: Foreground) -> tuple[np.ndarray, np.ndarray, float, np.ndarray]:
     """The thing at its working size, grey, its contrast evened; where it or its edge is, 255; its size against the
     picture's, and its corner there, px."""
-    x, y, width, height = subject.box
+    x, y, width, height = foreground.box
     scale = min(1.0, WORKING_SIDE / max(width, height))
     level, at = next(
-        (level, at) for level, at in ((frame.quarter, 0.25), (frame.half, 0.5), (frame.rgb, 1.0)) if at >= scale
+        (level, at) for level, at in ((pyramid.quarter, 0.25), (pyramid.half, 0.5), (pyramid.rgb, 1.0)) if at >= scale
     )
     grow = 0.04 * max(width, height)
     left, top = int(max(0, x - grow) * at), int(max(0, y - grow) * at)
@@ -70,14 +70,19 @@ def _looked_at(frame: Frame, subject: Subject) -> tuple[np.ndarray, np.ndarray, 
         # By area: with cheaper ways marks are carried worse.
         grey = cv2.resize(grey, None, fx=scale / at, fy=scale / at, interpolation=cv2.INTER_AREA)
     corner = np.array([left, top]) / at
-    return cv2.createCLAHE(2.0, (8, 8)).apply(grey), _on_subject(grey.shape, scale, corner, subject), scale, corner
+    return (
+        cv2.createCLAHE(2.0, (8, 8)).apply(grey),
+        _on_foreground(grey.shape, scale, corner, foreground),
+        scale,
+        corner,
+    )
 
 
-def _on_subject(shape: tuple[int, int], scale: float, corner: np.ndarray, subject: Subject) -> np.ndarray:
+def _on_foreground(shape: tuple[int, int], scale: float, corner: np.ndarray, foreground: Foreground) -> np.ndarray:
     """Mask (h, w) uint8 of a piece of the picture, as it was looked at: 255 on the thing and just beside it."""
-    wide = cv2.dilate(subject.mask.astype(np.uint8), np.ones((7, 7), np.uint8)) * np.uint8(255)
-    step = subject.scale / scale
-    x, y = (0.5 * step + corner * subject.scale - 0.5).tolist()
+    wide = cv2.dilate(foreground.mask.astype(np.uint8), np.ones((7, 7), np.uint8)) * np.uint8(255)
+    step = foreground.scale / scale
+    x, y = (0.5 * step + corner * foreground.scale - 0.5).tolist()
     onto = np.array([[step, 0, x], [0, step, y]])
     flags = cv2.INTER_NEAREST | cv2.WARP_INVERSE_MAP
     return cv2.warpAffine(wide, onto, shape[::-1], flags=flags, borderMode=cv2.BORDER_REPLICATE)

@@ -1,14 +1,14 @@
 """Which features of two pictures look alike.
 
-A feature's fellow is the one nearest to it by Hamming distance, clearly nearer than the next (Lowe, Int. J. Computer
-Vision 60(2), 2004), and has it as its own nearest: without the last, many features crowd onto one that looks like
-anything, and a map that gathers them all there seems agreed on.
+A feature's mutual match is the one nearest to it by Hamming distance, clearly nearer than the next (Lowe, Int. J.
+Computer Vision 60(2), 2004), and has it as its own nearest: without the last, many features crowd onto one that looks
+like anything, and a map that gathers them all there seems agreed on.
 """
 
 import numpy as np
 from scipy.spatial import cKDTree
 
-from assay.imaging.identity_cache import Remembered
+from assay.imaging.identity_cache import IdentityCache
 
 # Lowe's ratio.
 RATIO = 0.85
@@ -19,19 +19,19 @@ FEWER_BITS = 2
 BITS = 256
 SAME = 64
 # A retail pair's views and the photograph in hand; a megabyte each.
-_remembered = Remembered(kept=24)
+_cache = IdentityCache(kept=24)
 
 
 def agreement(ours: np.ndarray, theirs: np.ndarray) -> np.ndarray:
     """(N, M) bits of ours (N, 32) that are theirs' (M, 32), less those that are not."""
-    return _signs(ours) @ _signs(theirs).T
+    return _bipolar(ours) @ _bipolar(theirs).T
 
 
-def alike(agreeing: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-    """Rows (K,) of ours whose nearest of theirs is clear, that one's column, and whether it is a fellow.
+def ratio_matches(agreeing: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Rows (K,) of ours whose nearest of theirs is clear, that one's column, and whether it is a mutual match.
 
     >>> one = np.random.default_rng(1).integers(0, 256, (9, 32), dtype=np.uint8)
-    >>> [rows.tolist() for rows in alike(agreement(one[[0, 1, 2, 2]], one[::-1]))]
+    >>> [rows.tolist() for rows in ratio_matches(agreement(one[[0, 1, 2, 2]], one[::-1]))]
     [[0, 1, 2, 3], [8, 7, 6, 6], [True, True, True, False]]
     """
     if min(agreeing.shape) < 2:
@@ -57,22 +57,22 @@ def found_again(
     return one[best], other[best]
 
 
-def promise(known: list[np.ndarray], theirs: np.ndarray) -> list[int]:
+def prefilter_score(known: list[np.ndarray], theirs: np.ndarray) -> list[int]:
     """How many of a few features of each known picture have a clear nearest one in theirs: which to match first."""
     if len(theirs) < 2:
         return [0] * len(known)
     if not known:
         return []
-    few = [_signs(one)[::THIN, ::FEWER_BITS] for one in known]
-    agreeing = np.concatenate(few) @ _signs(theirs)[:, ::FEWER_BITS].T
+    few = [_bipolar(one)[::THIN, ::FEWER_BITS] for one in known]
+    agreeing = np.concatenate(few) @ _bipolar(theirs)[:, ::FEWER_BITS].T
     clear = _nearest(agreeing, BITS // FEWER_BITS)[1]
     ends = np.cumsum([len(one) for one in few])
     return [int(clear[end - len(one) : end].sum()) for one, end in zip(few, ends, strict=True)]
 
 
-def _signs(descriptors: np.ndarray) -> np.ndarray:
+def _bipolar(descriptors: np.ndarray) -> np.ndarray:
     """Bits as +1 and −1: the product of two is 256 less twice their Hamming distance."""
-    return _remembered.of(descriptors, b"", lambda: np.unpackbits(descriptors, axis=1).astype(np.float32) * 2 - 1)
+    return _cache.of(descriptors, b"", lambda: np.unpackbits(descriptors, axis=1).astype(np.float32) * 2 - 1)
 
 
 def _nearest(agreeing: np.ndarray, bits: int = BITS) -> tuple[np.ndarray, np.ndarray]:

@@ -16,7 +16,7 @@ ROUNDS = 4
 
 
 @dataclass(frozen=True, slots=True)
-class Laid:
+class PatternMatch:
     """How two patterns compare."""
 
     missing: np.ndarray
@@ -27,11 +27,11 @@ class Laid:
     """Root mean square distance between partners, same unit as the points."""
 
 
-def lay_pattern(theirs: np.ndarray, ours: np.ndarray) -> Laid | None:
+def match_pattern(theirs: np.ndarray, ours: np.ndarray) -> PatternMatch | None:
     """Lay a pattern (N, 2) that already lies roughly right on another (M, 2); None with fewer than 3 partners.
 
     >>> grid = np.array([[0, 0], [10, 0], [20, 0], [0, 10], [10, 10], [20, 10]], float)
-    >>> lay_pattern(grid, np.delete(grid, 4, axis=0) + 1.5).missing.round(6).tolist()
+    >>> match_pattern(grid, np.delete(grid, 4, axis=0) + 1.5).missing.round(6).tolist()
     [[11.5, 11.5]]
     """
     if min(len(theirs), len(ours)) < 3:
@@ -52,7 +52,7 @@ def lay_pattern(theirs: np.ndarray, ours: np.ndarray) -> Laid | None:
     lost = np.setdiff1d(np.arange(len(theirs)), rows)
     extra = tuple(int(n) for n in np.setdiff1d(np.arange(len(ours)), columns))
     off = float(np.sqrt(((placed[rows] - ours[columns]) ** 2).sum(1).mean()))
-    return Laid(placed[lost], extra, off)
+    return PatternMatch(placed[lost], extra, off)
 
 
 def _partners(one: np.ndarray, other: np.ndarray, reach: float) -> tuple[np.ndarray, np.ndarray]:

@@ -10,7 +10,7 @@ import cv2
 import numpy as np
 from scipy.ndimage import gaussian_filter, gaussian_filter1d
 
-from assay.numeric.quantile import ranked
+from assay.numeric.quantile import quantile
 from assay.stitches.strip import Strip, smooth_along
 
 # A stitch this long across, in pitches or as a share of the strip's half width, is a bar.
@@ -46,7 +46,7 @@ def follow(strip: Strip, period: float) -> list[np.ndarray]:
     """
     values = strip.values[:, :, strip.start : strip.stop]
     knots = _knots(values.shape[2], period)
-    energy = (np.abs(_periodic(values, period, 1.5 * period, knots)) ** 2).sum(0)
+    energy = (np.abs(_gabor_response(values, period, 1.5 * period, knots)) ** 2).sum(0)
     energy = gaussian_filter1d(energy, max(1.0, period / 7), axis=0)
     # Square root: a stretch in good light must not outshout the rest, and one that shows little says little.
     says = np.minimum(1.0, energy.max(0) / np.median(energy.max(0)))
@@ -68,20 +68,20 @@ def follow(strip: Strip, period: float) -> list[np.ndarray]:
     return [np.interp(along, knots, one + middle) for one in lines for middle in _middles(energy, one, period)]
 
 
-def _periodic(values: np.ndarray, period: float, over: float, knots: np.ndarray) -> np.ndarray:
+def _gabor_response(values: np.ndarray, period: float, over: float, knots: np.ndarray) -> np.ndarray:
     """(C, Y, K) complex: how strongly a strip (C, Y, T) shows a period round places (K,); ``over``: standard deviation
     of the bell that it is looked at under, px."""
     t = np.arange(values.shape[2], dtype=np.float32)
     away = (t[:, None] - knots.astype(np.float32)) / np.float32(over)
     # Cut off where it is nothing: numbers too small for their kind are multiplied a hundred times more slowly.
     bell = np.exp(-0.5 * np.minimum(away**2, FAR_OUT))
-    turns = _turns(len(t), period).astype(np.complex64)[:, None]
+    turns = _phasor(len(t), period).astype(np.complex64)[:, None]
     waves = np.hstack([bell * turns.real, bell * turns.imag]) / np.tile(bell.sum(0), 2)
     shown = values.reshape(-1, len(t)).astype(np.float32) @ waves
     return (shown[:, : len(knots)] + 1j * shown[:, len(knots) :]).reshape(*values.shape[:2], len(knots))
 
 
-def _turns(length: int, period: float) -> np.ndarray:
+def _phasor(length: int, period: float) -> np.ndarray:
     """(T,) complex: one turn a period, backwards."""
     return np.exp(-2j * np.pi * np.arange(length) / period)
 
@@ -99,7 +99,7 @@ def _middles(energy: np.ndarray, line: np.ndarray, period: float) -> list[float]
     """Where the row's middle may lie off a line: between a bar's two crests of energy (their mean), or on one crest."""
     rows = np.arange(energy.shape[0]) - energy.shape[0] // 2
     near = np.exp(-0.5 * ((rows + line.mean()) / (NEAR_PATH * period)) ** 2)
-    profile = np.clip(_profile(energy, line) - ranked(energy, 0.5), 0, None) * near
+    profile = np.clip(_profile(energy, line) - quantile(energy, 0.5), 0, None) * near
     crests = [k for k in range(1, len(rows) - 1) if profile[k - 1] <= profile[k] > profile[k + 1]]
     crests = [float(rows[k]) for k in crests if profile[k] > CREST * profile.max()]
     middle = float((profile * rows).sum() / (profile.sum() + 1e-12))
@@ -209,10 +209,10 @@ def _phase(band: np.ndarray, period: float) -> np.ndarray:
     """Phase of the period along the row, in turns, summed coherently over rows and channels."""
     length = band.shape[2]
     knots = _knots(length, period)
-    local = _periodic(band, period, 1.2 * period, knots).reshape(-1, len(knots))
+    local = _gabor_response(band, period, 1.2 * period, knots).reshape(-1, len(knots))
     # Rows of a slanted stitch differ in phase: the strongest common direction lines them up.
     strongest = np.linalg.eigh(local @ local.conj().T)[1][:, -1]
-    summed = (strongest.conj() @ band.reshape(-1, length)) * _turns(length, period)
+    summed = (strongest.conj() @ band.reshape(-1, length)) * _phasor(length, period)
     local = smooth_along(summed.real, 1.2 * period) + 1j * smooth_along(summed.imag, 1.2 * period)
     return np.arange(length) / period + np.unwrap(np.angle(local)) / (2 * np.pi)
 
@@ -232,7 +232,7 @@ def _patches(band: np.ndarray, places: Sequence[int], period: float) -> np.ndarr
 
 def _mean(patches: np.ndarray) -> np.ndarray:
     """Their median."""
-    return ranked(patches, 0.5, axis=0) if len(patches) > 4 else patches.mean(0)
+    return quantile(patches, 0.5, axis=0) if len(patches) > 4 else patches.mean(0)
 
 
 def _middle(wide: np.ndarray, period: float, bar_from: float) -> int:
@@ -312,7 +312,7 @@ def _slid(template: np.ndarray, band: np.ndarray) -> np.ndarray:
 def choose_places(match: np.ndarray, period: float) -> list[int]:
     """Places that match best and follow each other most evenly (dynamic programming)."""
     tops = cv2.dilate(match[None].astype(np.float32), np.ones((1, max(3, int(period))), np.uint8))
-    typical = float(ranked(tops, 0.6))
+    typical = float(quantile(tops, 0.6))
     if typical <= 0:
         return []
     gain = np.clip(match / typical, -1, 1.3) - PLACE_FROM

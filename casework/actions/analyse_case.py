@@ -37,7 +37,7 @@ from pairs.queries import beside, in_use, markings_on, photos_in_use
 # A run that has not moved for this long was stopped from outside and may be started again.
 STALLED_AFTER = timedelta(minutes=3)
 # What was read is kept, and shown, at least so often, s; and whenever a photograph is done with.
-TOLD_EVERY_S = 0.7
+REPORTED_EVERY_S = 0.7
 SCANNED = "box.scanned"
 
 
@@ -131,7 +131,7 @@ def _measure(
     measured: dict = {}
     waiting, known = _to_measure(case, references, ground.checkpoints if only else None, only)
     if only:
-        _tell(case, done=1, more=len(waiting))
+        _report_progress(case, done=1, more=len(waiting))
     else:
         Case.objects.filter(pk=case.pk).update(to_analyse=F("analysed") + len(waiting), analysis_began=timezone.now())
     if not waiting:
@@ -146,9 +146,9 @@ def _measure(
         else:
             marking.checkpoint, marking.photo = checkpoint, photo
             read.append(read_photo_at(marking=marking, by=user, done=measured))
-        if not left or monotonic() - told > TOLD_EVERY_S:
+        if not left or monotonic() - told > REPORTED_EVERY_S:
             _keep(case, ground, read, since=known)
-            _tell(case, done=len(read))
+            _report_progress(case, done=len(read))
             read, told = [], monotonic()
 
 
@@ -166,7 +166,7 @@ def _keep(case: Case, ground: Ground, read: list[Reading], *, since: int) -> Non
     regrade_these(case, ground, {reading.checkpoint_id: reading for reading in kept})
 
 
-def _tell(case: Case, *, done: int, more: int = 0) -> None:
+def _report_progress(case: Case, *, done: int, more: int = 0) -> None:
     """Show how far the run is: what is done with, and what else was found to do."""
     told = {"analysed": F("analysed") + done, "to_analyse": F("to_analyse") + more, "analysis_began": timezone.now()}
     Case.objects.filter(pk=case.pk).update(**told)

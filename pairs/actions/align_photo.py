@@ -2,8 +2,8 @@
 
 import numpy as np
 
-from assay.imaging.foreground import find_subject
-from assay.imaging.pyramid import frame_of
+from assay.imaging.foreground import find_foreground
+from assay.imaging.pyramid import pyramid_of
 from assay.register.affine import Alignment, align
 from assay.register.features import Features, features_of
 from pairs.models import Photo, PhotoAlignment
@@ -25,8 +25,8 @@ def offered(photo: Photo) -> Features:
     """What a photograph offers for recognition; found now where it was read before such things were kept."""
     known = features(photo)
     if known is None:
-        frame = frame_of(pixels(photo.full.path))
-        known = features_of(frame, find_subject(frame))
+        pyramid = pyramid_of(pixels(photo.full.path))
+        known = features_of(pyramid, find_foreground(pyramid))
         photo.features.save("features.npz", features_file(known), save=False)
         Photo.objects.filter(pk=photo.pk).update(features=photo.features.name)
     return known

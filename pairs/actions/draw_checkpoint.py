@@ -8,7 +8,7 @@ from statistics import stdev
 from django.db import transaction
 from django.utils.text import slugify
 
-from assay.contracts import Reading as CoreReading
+from assay.contracts import Measurement
 from assay.errors import AssayError, CannotMeasure
 from assay.judge.judgement import Kind
 from library.models import Checkpoint
@@ -34,7 +34,7 @@ class Tried:
     photo: Photo
     points: list
     """Where the marks lie there; empty where they could not be carried over."""
-    reading: CoreReading | None
+    reading: Measurement | None
     refusal: AssayError | None
 
     @property
@@ -169,6 +169,6 @@ def _believed(kind: Kind, quantity: str, tried: list[Tried]) -> dict:
     return {"pairs": BELIEVED_PAIRS[kind], "scatter": round(scatter, 5) or 0.001}
 
 
-def number_of(reading: CoreReading, quantity: str) -> float | None:
+def number_of(reading: Measurement, quantity: str) -> float | None:
     """The reading's value, or one of its parts; None where it has none, such as a length without a scale."""
     return reading.parts.get(quantity) if quantity else float(reading.value)

@@ -9,11 +9,11 @@ from django.db import transaction
 from assay.errors import AssayError, CannotMeasure, CannotOpen
 from assay.imaging import card
 from assay.imaging.fitness import Fit, Fitness, Needs, judge_fitness
-from assay.imaging.foreground import Subject, find_subject
+from assay.imaging.foreground import Foreground, find_foreground
 from assay.imaging.opening import preview
 from assay.imaging.plane import scaled, too_long_by
-from assay.imaging.pyramid import Frame, frame_of
-from assay.imaging.view import Guess, Known, sort_view
+from assay.imaging.pyramid import Pyramid, pyramid_of
+from assay.imaging.view import Guess, KnownView, sort_view
 from assay.imaging.white_balance import Correction, correction_from_card
 from assay.paperwork import barcode
 from assay.paperwork.size_rule import carried
@@ -24,7 +24,7 @@ from library.models import OTHER_FOOT, View
 from pairs.actions.align_photo import keep_alignment, offered
 from pairs.known import size_of
 from pairs.models import Photo
-from pairs.pictures import eye, features_file, light_kept, pixels, plane
+from pairs.pictures import camera, features_file, light_kept, pixels, plane
 
 # Views of things that carry barcodes.
 WITH_CODES = frozenset({View.BOX_LABEL, View.SIZE_TAG})
@@ -46,10 +46,10 @@ SCALES_DISAGREE = 0.05
 class Look:
     """What a photograph shows to whoever does not know yet what it is of."""
 
-    frame: Frame
+    pyramid: Pyramid
     card: card.FoundCard | CannotMeasure
     light: Correction | AssayError
-    subject: Subject
+    foreground: Foreground
     features: Features
     preview: bytes
 
@@ -59,25 +59,25 @@ def look_at(path: str, bar_mm: float) -> Look:
 
     ``bar_mm``: what the check bar measures on the house's card.
     """
-    frame = frame_of(pixels(path))
+    pyramid = pyramid_of(pixels(path))
     light: Correction | AssayError
     try:
-        found = card.find_card(frame, bar_mm=bar_mm)
+        found = card.find_card(pyramid, bar_mm=bar_mm)
     except CannotMeasure as refusal:
         found = light = refusal
-        subject = find_subject(frame)
+        foreground = find_foreground(pyramid)
     else:
-        subject = find_subject(frame, found.corners_px)
+        foreground = find_foreground(pyramid, found.corners_px)
         try:
-            light = correction_from_card(frame.rgb, found.plane, bar_mm / card.BAR_MM)
+            light = correction_from_card(pyramid.rgb, found.plane, bar_mm / card.BAR_MM)
         except AssayError as refusal:
             light = refusal
-    return Look(frame, found, light, subject, features_of(frame, subject), preview(frame))
+    return Look(pyramid, found, light, foreground, features_of(pyramid, foreground), preview(pyramid))
 
 
-def known_views(photos) -> list[Known]:
+def known_views(photos) -> list[KnownView]:
     """The views of a retail pair that a photograph can be recognised by."""
-    return [Known(str(one.pk), one.view, one.view == View.UV_SIDE, bool(one.foot), offered(one)) for one in photos]
+    return [KnownView(str(one.pk), one.view, one.view == View.UV_SIDE, bool(one.foot), offered(one)) for one in photos]
 
 
 def read_photo(
@@ -97,15 +97,19 @@ def read_photo(
         photo.state, photo.guess = Photo.State.BROKEN, {"refusal": error.reason}
         photo.save(update_fields=["state", "guess"])
         return None
-    frame, subject = look.frame, look.subject
+    pyramid, foreground = look.pyramid, look.foreground
     _scale(photo, look)
     guess = sort_view(
-        frame, look.features, known_views(references.values()), lambda: features_of(frame, subject, mirror=True)
+        pyramid, look.features, known_views(references.values()), lambda: features_of(pyramid, foreground, mirror=True)
     )
     laid_onto = _sort(photo, guess, references)
-    photo.codes = _codes(photo, frame)
-    photo.guess |= {"box": [round(n) for n in subject.box], "found": subject.found, "ultraviolet": guess.ultraviolet}
-    _judge(photo, frame, subject, needs.get(photo.view, Needs()))
+    photo.codes = _codes(photo, pyramid)
+    photo.guess |= {
+        "box": [round(n) for n in foreground.box],
+        "found": foreground.found,
+        "ultraviolet": guess.ultraviolet,
+    }
+    _judge(photo, pyramid, foreground, needs.get(photo.view, Needs()))
     photo.state = Photo.State.READ
     laid = (laid_onto, guess.alignment) if laid_onto and not photo.set_aside else None
     if laid:
@@ -125,16 +129,16 @@ def _keep(photo: Photo, look: Look, laid: tuple[Photo, Alignment] | None) -> Non
 
 def read_codes(photo: Photo) -> None:
     """Keep the barcodes on a photograph that was found only now to be of a thing that carries them."""
-    photo.codes = _codes(photo, frame_of(pixels(photo.full.path)))
+    photo.codes = _codes(photo, pyramid_of(pixels(photo.full.path)))
     if doubts := _code_doubts(photo.codes):
         doubts += photo.fitness["doubts"]
         photo.fitness |= {"verdict": _verdict(Fitness(photo.fitness["verdict"]), doubts), "doubts": doubts}
     photo.save(update_fields=["codes", "fitness"])
 
 
-def _codes(photo: Photo, frame: Frame) -> list[dict]:
+def _codes(photo: Photo, pyramid: Pyramid) -> list[dict]:
     """Barcodes on a label; other photographs are not looked through."""
-    return [asdict(code) for code in barcode.find(frame)] if photo.view in WITH_CODES else []
+    return [asdict(code) for code in barcode.find(pyramid)] if photo.view in WITH_CODES else []
 
 
 def _scale(photo: Photo, look: Look) -> None:
@@ -150,9 +154,9 @@ def _scale(photo: Photo, look: Look) -> None:
     photo.scale = {
         "source": "card",
         "matrix": found.plane.matrix.tolist(),
-        "relative": found.plane.relative,
+        "relative": found.plane.relative_uncertainty,
         "corners": np.round(found.corners_px, 1).tolist(),
-        "tilt_deg": round(found.plane.tilt_deg(eye(photo)), 1),
+        "tilt_deg": round(found.plane.tilt_deg(camera(photo)), 1),
         "doubts": list(found.doubts),
         "bar_mm": photo.pair.house.card_bar_mm,
     }
@@ -172,7 +176,7 @@ def hold_scale_against(photo: Photo, reference: Photo, alignment: Alignment) -> 
     x, y, width, height = reference.guess.get("box") or (0, 0, reference.width, reference.height)
     about = np.array([[x, y], [x + width, y], [x + width, y + height], [x, y + height]], float)
     factor = too_long_by(alignment.matrix, planes, about) / grown
-    unsure = 2 * float(np.hypot(planes[0].relative, planes[1].relative))
+    unsure = 2 * float(np.hypot(planes[0].relative_uncertainty, planes[1].relative_uncertainty))
     if abs(np.log(factor)) > max(SCALES_DISAGREE, unsure):
         photo.scale["too_long_by"] = round(factor, 4)
         photo.scale["doubts"] = [*photo.scale["doubts"], "scale_disagrees"]
@@ -209,8 +213,8 @@ def _foot_assumed(place: tuple[str, str], references: dict) -> bool:
     return bool(foot) and view not in ONE_SIDED and (view, OTHER_FOOT[foot]) not in references
 
 
-def _judge(photo: Photo, frame: Frame, subject: Subject, needs: Needs) -> None:
-    fit = judge_fitness(frame, subject, needs, mm_per_px=photo.mm_per_px, tilt_deg=photo.scale.get("tilt_deg"))
+def _judge(photo: Photo, pyramid: Pyramid, foreground: Foreground, needs: Needs) -> None:
+    fit = judge_fitness(pyramid, foreground, needs, mm_per_px=photo.mm_per_px, tilt_deg=photo.scale.get("tilt_deg"))
     extra = [*photo.fitness.get("doubts", []), *_code_doubts(photo.codes)]
     if photo.scale.get("refusal") == "mirrored_photo" or photo.guess.get("mirrored"):
         extra = [*extra, "mirrored_photo"]

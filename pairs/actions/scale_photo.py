@@ -4,10 +4,10 @@ import numpy as np
 
 from assay.errors import CannotMeasure
 from assay.imaging.plane import Plane
-from assay.imaging.pyramid import frame_of
+from assay.imaging.pyramid import pyramid_of
 from assay.imaging.scale import ID1_MM, find_id1, from_rectangle, from_two_points
 from pairs.models import Photo
-from pairs.pictures import eye, pixels
+from pairs.pictures import camera, pixels
 
 MOST_ABOVE_MM = 200
 
@@ -24,7 +24,7 @@ def scale_by_points(*, photo: Photo, points: list, lengths_mm: list[float]) -> P
 
 def scale_by_id1(*, photo: Photo) -> Plane:
     """A bank card in the picture. Raises CannotMeasure ``no_id1_card``."""
-    found, corners = find_id1(frame_of(pixels(photo.full.path)))
+    found, corners = find_id1(pyramid_of(pixels(photo.full.path)))
     return _keep(photo, found, corners)
 
 
@@ -45,11 +45,11 @@ def _keep(photo: Photo, plane: Plane, corners=()) -> Plane:
     photo.scale = {
         "source": plane.source,
         "matrix": plane.matrix.tolist(),
-        "relative": plane.relative,
+        "relative": plane.relative_uncertainty,
         "corners": np.round(np.asarray(corners, float), 1).tolist(),
         "doubts": [],
     }
     if plane.source != "two_points":
-        photo.scale["tilt_deg"] = round(plane.tilt_deg(eye(photo)), 1)
+        photo.scale["tilt_deg"] = round(plane.tilt_deg(camera(photo)), 1)
     photo.save(update_fields=["scale", "mm_per_px"])
     return plane

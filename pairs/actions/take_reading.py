@@ -5,8 +5,7 @@ from types import MappingProxyType
 
 import numpy as np
 
-from assay.contracts import Reading as CoreReading
-from assay.contracts import Stroke
+from assay.contracts import Measurement, Stroke
 from assay.errors import AssayError
 from assay.imaging.region import measure_region
 from assay.measure.registry import MEASURES
@@ -17,7 +16,7 @@ from pairs.pictures import marks, picture, plane
 
 SAID = "said/1"
 # Measures whose marks are themselves what is measured.
-PLACED = ("place", "landing")
+PLACED = ("place", "line_edge_intersection")
 # Median error of a carried mark, mm: by the bench's table.
 CARRIED_OFF_MM = 0.6
 NOT_TOLD = "not-told/1"
@@ -58,7 +57,7 @@ def name_of(measure: str, photo: Photo, points: list) -> tuple[str, int, str]:
     return measure, photo.pk, str(points)
 
 
-def _as_carried(found: CoreReading) -> CoreReading:
+def _as_carried(found: Measurement) -> Measurement:
     """Places that nobody has looked at yet: as unsure as marks are where they are carried to."""
     parts = dict(found.parts)
     if found.unit == "mm":
@@ -69,7 +68,7 @@ def _as_carried(found: CoreReading) -> CoreReading:
     return replace(found, parts=MappingProxyType(parts), doubts=(*found.doubts, "marks_carried"))
 
 
-def read_marks(*, checkpoint: Checkpoint, photo: Photo, points: list) -> CoreReading:
+def read_marks(*, checkpoint: Checkpoint, photo: Photo, points: list) -> Measurement:
     """What the checkpoint's measure reads there; nothing is kept. Raises CannotMeasure."""
     return _measured(checkpoint, photo, points)
 
@@ -85,7 +84,7 @@ def correct_reading(*, reading: Reading, centres: list, by) -> Reading:
     return kept
 
 
-def _measured(checkpoint: Checkpoint, photo: Photo, points: list, *put_right: list) -> CoreReading:
+def _measured(checkpoint: Checkpoint, photo: Photo, points: list, *put_right: list) -> Measurement:
     """On the straightened surface where its scale is known, otherwise on the photograph as it is."""
     measure, surface, drawn = MEASURES[checkpoint.measure], plane(photo), marks(checkpoint, points)
     read = measure.rebuild if put_right else measure.measure
@@ -123,7 +122,7 @@ def refused(
     )
 
 
-def _reading(found: CoreReading, checkpoint, photo, by, marked, corrects=None) -> Reading:
+def _reading(found: Measurement, checkpoint, photo, by, marked, corrects=None) -> Reading:
     return Reading(
         pair=photo.pair,
         checkpoint=checkpoint,

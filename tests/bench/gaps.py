@@ -10,8 +10,7 @@ from scipy.spatial import cKDTree
 
 from assay.contracts import MarkKind, Marks, Picture
 from assay.errors import CannotMeasure
-from assay.measure import line_edge_intersection as landing
-from assay.measure import parallel, row_end
+from assay.measure import line_edge_intersection, parallel, row_end
 from assay.stitches.strip import straighten
 from tests.bench import drawn_rows
 from tests.bench.drawn_rows import LEVELS, LOOKS, MARGIN, MM_PER_PX
@@ -77,7 +76,7 @@ def lands(job: tuple[str, int]) -> tuple:
     meets = np.linalg.solve(np.column_stack([true_way, -along]), held - middle)[1]
     try:
         marks = Marks(MarkKind.PATH, tuple(map(tuple, clicked)))
-        return (abs(landing.measure(Picture(rgb, MM_PER_PX), marks).value - meets * MM_PER_PX),)
+        return (abs(line_edge_intersection.measure(Picture(rgb, MM_PER_PX), marks).value - meets * MM_PER_PX),)
     except CannotMeasure:
         return (None,)
 

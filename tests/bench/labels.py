@@ -14,10 +14,9 @@ from assay.contracts import MarkKind, Marks, Picture
 from assay.errors import AssayError
 from assay.imaging.card import find_card
 from assay.imaging.opening import decode
-from assay.imaging.pyramid import frame_of
+from assay.imaging.pyramid import pyramid_of
 from assay.imaging.region import measure_region
-from assay.measure import edge_distance as span
-from assay.measure import lettering
+from assay.measure import edge_distance, lettering
 from assay.paperwork import barcode
 from assay.simulator.box import Box, Label, box_end
 from assay.simulator.camera import Camera
@@ -48,14 +47,14 @@ def one(seed: int) -> dict[str, float]:
     lamp = replace(Lamp(), tint=lamp_colour(float(rng.uniform(3000, 7000))))
     shot = box_end(Box(label, seed=seed), camera, lamp, scene)
     rgb = decode(shot.jpeg)
-    frame = frame_of(rgb)
-    plane = find_card(frame).plane
+    pyramid = pyramid_of(rgb)
+    plane = find_card(pyramid).plane
     picture = Picture(rgb, plane.mm_per_px((rgb.shape[1] / 2, rgb.shape[0] / 2)))
     at = {name: np.array(shot.truth[name]["centres"]) for name in ("code", "label", "perforation")}
     true = truly(label.style_code, kind)
     errors = _print_errors(picture, plane, at["code"], true, rng)
     errors |= _edge_errors(picture, plane, at, label, rng)
-    return errors | {"bars read": float(GTIN in [code.text for code in barcode.find(frame)])}
+    return errors | {"bars read": float(GTIN in [code.text for code in barcode.find(pyramid)])}
 
 
 def _print_errors(picture, plane, code, true, rng) -> dict[str, float]:
@@ -103,7 +102,9 @@ def _edge_errors(picture, plane, at, label, rng) -> dict[str, float]:
     for name, (stop, true) in ends.items():
         path = tuple(tuple(point + rng.normal(0, 4, 2)) for point in (left, stop))
         try:
-            errors[name] = measure_region(span.measure, picture, plane, Marks(MarkKind.PATH, path)).value - true
+            errors[name] = (
+                measure_region(edge_distance.measure, picture, plane, Marks(MarkKind.PATH, path)).value - true
+            )
         except AssayError:
             continue
     return errors

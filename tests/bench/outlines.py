@@ -11,8 +11,8 @@ import numpy as np
 from scipy.spatial import cKDTree
 
 from assay.compare.contour import lay
-from assay.contour.orient import Level
-from assay.contour.trace import rim_of
+from assay.contour.orient import OrientedContour
+from assay.contour.trace import contour_of
 from assay.contracts import MarkKind, Marks, Picture
 from assay.errors import AssayError
 from assay.measure import profile
@@ -33,7 +33,7 @@ def heel(job: tuple[str, int]) -> dict:
     except AssayError:
         ours = None
     seconds = time.process_time() - start
-    level = Level(_upright(_otsu(picture)), lambda points: points, 1.0, ())
+    level = OrientedContour(_upright(_otsu(picture)), lambda points: points, 1.0, ())
     top = float(level.points[:, 1].max())
     spans = [level.span(top * share) for share in np.linspace(0.03, 0.97, 190)]
     wide = np.array([high - low for low, high in spans])
@@ -54,8 +54,8 @@ def pair(job: tuple[str, int]) -> dict:
     ours, theirs = drawn.shoe(level, seed, (float(rng.uniform(0.05, 0.95)), bump)), drawn.shoe(level, seed + 1000)
     true = lay(ours.outline_mm, theirs.outline_mm).largest
     try:
-        rims = [rim_of(*_given(one))[0].points * drawn.MM_PER_PX for one in (ours, theirs)]
-        found = lay(*rims).largest
+        contours = [contour_of(*_given(one))[0].points * drawn.MM_PER_PX for one in (ours, theirs)]
+        found = lay(*contours).largest
     except AssayError:
         found = None
     return {"bump": bump, "true": true, "ours": found, "simple": _closest_points(_otsu(ours), _otsu(theirs))}
@@ -69,9 +69,9 @@ def _otsu(picture) -> np.ndarray:
     x0, y0 = picture.region.min(0).astype(int)
     x1, y1 = picture.region.max(0).astype(int)
     grey = cv2.GaussianBlur(cv2.cvtColor(picture.rgb[y0:y1, x0:x1], cv2.COLOR_RGB2GRAY), (0, 0), 1)
-    rim = np.concatenate([grey[0], grey[-1], grey[:, 0], grey[:, -1]])
+    contour = np.concatenate([grey[0], grey[-1], grey[:, 0], grey[:, -1]])
     _, mask = cv2.threshold(grey, 0, 255, cv2.THRESH_BINARY + cv2.THRESH_OTSU)
-    if np.median(rim) > np.median(grey):
+    if np.median(contour) > np.median(grey):
         mask = 255 - mask
     loops, _ = cv2.findContours(mask, cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)
     return (max(loops, key=cv2.contourArea)[:, 0] + [x0, y0]) * drawn.MM_PER_PX

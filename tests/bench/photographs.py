@@ -12,14 +12,16 @@ import numpy as np
 import simplejpeg
 from skimage.color import deltaE_ciede2000
 
+from assay.compare import colours
 from assay.errors import AssayError
+from assay.imaging import colour
 from assay.imaging import white_balance as light
 from assay.imaging.card import find_card
 from assay.imaging.fitness import judge_fitness
-from assay.imaging.foreground import find_subject
+from assay.imaging.foreground import find_foreground
 from assay.imaging.opening import decode, preview, receive
-from assay.imaging.plane import eye_of
-from assay.imaging.pyramid import frame_of
+from assay.imaging.plane import camera_model_of
+from assay.imaging.pyramid import pyramid_of
 from assay.register.affine import align
 from assay.register.features import features_of
 from assay.simulator.camera import Camera
@@ -69,7 +71,7 @@ def scale_errors(job: tuple[int, tuple[float, float]]) -> float | None:
     relief = Relief((8.0, 8.0), camera.mm_per_px, rng)
     shot = take(relief, {}, Scene(FRAME, cards=(place,)), camera, Lamp(tint=lamp_colour(rng.uniform(2700, 7500))), rng)
     try:
-        found = find_card(frame_of(decode(shot.jpeg)))
+        found = find_card(pyramid_of(decode(shot.jpeg)))
     except AssayError:
         return None
     corners = found.plane.to_mm(np.array(shot.truth["card"]["corners"]))
@@ -90,12 +92,12 @@ def colour_errors(seed: int) -> list[float]:
     relief = Relief((8.0, 8.0), camera.mm_per_px, rng)
     scene = Scene((280.0, 210.0), cards=(CardPlace((122.0, 105.0)),), swatches=swatches)
     shot = take(relief, {}, scene, camera, Lamp(tint=lamp_colour(rng.uniform(2700, 7500))), rng)
-    frame = frame_of(decode(shot.jpeg))
-    plane = find_card(frame).plane
-    found = light.correction_from_card(frame.rgb, plane)
+    pyramid = pyramid_of(decode(shot.jpeg))
+    plane = find_card(pyramid).plane
+    found = light.correction_from_card(pyramid.rgb, plane)
     places = np.array([(x, y) for x, y, _ in swatches]) / camera.mm_per_px
-    seen = [light.spot_median(frame.rgb, (x / camera.mm_per_px, y / camera.mm_per_px), 12) for x, y, _ in swatches]
-    plain = light.Correction(np.tile(light.srgb_to_linear(np.arange(256)), (3, 1)), np.eye(3), 0.0, 0.0)
+    seen = [colours.spot_median(pyramid.rgb, (x / camera.mm_per_px, y / camera.mm_per_px), 12) for x, y, _ in swatches]
+    plain = light.Correction(np.tile(colour.srgb_to_linear(np.arange(256)), (3, 1)), np.eye(3), 0.0, 0.0)
     return deltaE_ciede2000(found.lab(np.array(seen), places), plain.lab(np.array(PAINTS))).tolist()
 
 
@@ -148,13 +150,15 @@ def _read(jpeg: bytes):
     simplejpeg.decode_jpeg(stored, colorspace="RGB")
     costs.decode = time.process_time() - start
     rgb = costs.timed("open", decode, stored)
-    frame = costs.timed("open", frame_of, rgb)
-    costs.timed("open", preview, frame)
-    card = costs.timed("card", find_card, frame)
-    subject = costs.timed("fitness", find_subject, frame, card.corners_px)
-    costs.timed("fitness", judge_fitness, frame, subject, tilt_deg=card.plane.tilt_deg(eye_of(frame.size)))
+    pyramid = costs.timed("open", pyramid_of, rgb)
+    costs.timed("open", preview, pyramid)
+    card = costs.timed("card", find_card, pyramid)
+    foreground = costs.timed("fitness", find_foreground, pyramid, card.corners_px)
+    costs.timed(
+        "fitness", judge_fitness, pyramid, foreground, tilt_deg=card.plane.tilt_deg(camera_model_of(pyramid.size))
+    )
     costs.timed("light", light.correction_from_card, rgb, card.plane)
-    return costs.timed("align", features_of, frame, subject), costs
+    return costs.timed("align", features_of, pyramid, foreground), costs
 
 
 def main(pool: ProcessPoolExecutor) -> None:

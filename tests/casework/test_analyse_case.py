@@ -95,7 +95,7 @@ class Analysing(TestCase):
             if more:
                 work.cannot_tell(case=self.case, checkpoint=self.bar, user=self.scene.mara, why="worn")
 
-        with mock.patch("casework.actions.analyse_case._tell", side_effect=read_by_hand):
+        with mock.patch("casework.actions.analyse_case._report_progress", side_effect=read_by_hand):
             reading = self.run_it()
         self.assertEqual(reading.refusal["reason"], "could_not_tell")
         self.assertEqual(Reading.objects.filter(pair=self.case.pair, checkpoint=self.bar).count(), 1)
@@ -104,7 +104,7 @@ class Analysing(TestCase):
         def withdrawn(case, done, more=0):
             Checkpoint.objects.filter(pk=self.bar.pk).update(withdrawn=True)
 
-        with mock.patch("casework.actions.analyse_case._tell", side_effect=withdrawn):
+        with mock.patch("casework.actions.analyse_case._report_progress", side_effect=withdrawn):
             analyse_case(case=self.case, user=self.scene.mara)
         self.assertFalse(Reading.objects.filter(pair=self.case.pair, checkpoint=self.bar).exists())
 

@@ -265,8 +265,8 @@ class TakingIn(WithPhotographs):
 
     def test_a_mirrored_selfie_is_named_on_the_photograph(self):
         """The card's markers cannot be read in a mirror."""
-        frame, _ = card_bench(Camera(mm_per_px=0.2))
-        upload = SimpleUploadedFile("selfie.jpg", jpeg(frame.rgb[:, ::-1]))
+        pyramid, _ = card_bench(Camera(mm_per_px=0.2))
+        upload = SimpleUploadedFile("selfie.jpg", jpeg(pyramid.rgb[:, ::-1]))
         photo = add_case_photo(case=self.case, user=self.scene.mara, upload=upload)
         analyse_case(case=self.case, user=self.scene.mara)
         photo.refresh_from_db()

@@ -6,7 +6,7 @@ import cv2
 import numpy as np
 from django.test import TestCase
 
-from assay.imaging.pyramid import frame_of
+from assay.imaging.pyramid import pyramid_of
 from assay.register.affine import Alignment
 from assay.simulator.camera import Camera
 from assay.simulator.scene import CardPlace
@@ -14,7 +14,7 @@ from assay.simulator.shading import Lamp, lamp_colour
 from pairs.actions.read_photo import _foot_assumed, hold_scale_against, read_photo
 from pairs.actions.receive_photo import receive_photo
 from pairs.models import Photo
-from pairs.pictures import correction, eye, features, height_of_card, plane
+from pairs.pictures import camera, correction, features, height_of_card, plane
 from tests.assay.imaging.benches import MIDDLE, card_bench
 from tests.assay.paperwork.test_barcode import drawn
 from tests.casework.test_analyse_case import jpeg
@@ -27,22 +27,22 @@ class ReadingAPhotograph(TestCase):
         cls.scene = small_house()
         cls.case = small_case(cls.scene)
 
-    def read(self, frame, **more):
-        photo = receive_photo(pair=self.case.pair, data=jpeg(frame.rgb), by=self.scene.mara, **more)
+    def read(self, pyramid, **more):
+        photo = receive_photo(pair=self.case.pair, data=jpeg(pyramid.rgb), by=self.scene.mara, **more)
         read_photo(photo=photo, references={}, needs={})
         photo.refresh_from_db()
         return photo
 
     def test_scale_plane_and_colour_come_from_the_card_and_are_kept(self):
-        frame, _ = card_bench(
+        pyramid, _ = card_bench(
             Camera(mm_per_px=0.2, tilt_deg=(8, -6)), (CardPlace(MIDDLE),), Lamp(tint=lamp_colour(3200))
         )
-        photo = self.read(frame)
+        photo = self.read(pyramid)
         self.assertEqual((photo.state, photo.scale["source"]), ("read", "card"))
         self.assertAlmostEqual(photo.mm_per_px, 0.2, delta=0.002)
         self.assertAlmostEqual(photo.scale["tilt_deg"], 10, delta=1)
         self.assertLess(correction(photo).residual_de00, 1.0)
-        self.assertEqual(features(photo).size, frame.size)
+        self.assertEqual(features(photo).size, pyramid.size)
         self.assertTrue(photo.preview)
 
     def test_bars_on_a_label_are_kept_and_what_is_wrong_with_them_is_said(self):
@@ -54,7 +54,7 @@ class ReadingAPhotograph(TestCase):
             (upright[:, ::-1], ["upside_down"]),
             (np.vstack([upright[:, :500], two[:, :500]]), ["several_codes"]),
         ):
-            photo = self.read(frame_of(np.ascontiguousarray(picture)), view="box_label")
+            photo = self.read(pyramid_of(np.ascontiguousarray(picture)), view="box_label")
             self.assertIn("06291041500213", [code["gtin14"] for code in photo.codes])
             self.assertEqual([d for d in photo.fitness["doubts"] if d in ("upside_down", "several_codes")], doubts)
 
@@ -64,12 +64,12 @@ class ReadingAPhotograph(TestCase):
         unsure = plane(photo)
         photo.scale |= {"above_mm": 20.0, "above_unknown_mm": 0.5}
         raised = plane(photo)
-        self.assertGreater(unsure.relative, 0.01)
-        self.assertLess(raised.relative, unsure.relative)
+        self.assertGreater(unsure.relative_uncertainty, 0.01)
+        self.assertLess(raised.relative_uncertainty, unsure.relative_uncertainty)
         self.assertLess(raised.mm_per_px((700, 500)), 0.95 * 0.2)
         # It may have been the tele lens: then what 20 mm change is a third of what is believed.
         photo.focal_35mm = None
-        self.assertGreater(plane(photo).relative, 0.03)
+        self.assertGreater(plane(photo).relative_uncertainty, 0.03)
 
     def test_a_card_that_makes_the_shoe_another_size_than_retail_s_is_doubted_until_its_height_is_said(self):
         """Camera 500 mm off: a surface 50 mm over the card looks 500 / 450 as large (similar triangles)."""
@@ -79,7 +79,7 @@ class ReadingAPhotograph(TestCase):
         )
         for pair in (self.case.reference, self.case.pair):
             pair.size_us = "9"
-        step = 500 / eye(known).focal_px
+        step = 500 / camera(known).focal_px
         for photo, millimetre in ((known, step), (other, step * 500 / 450)):
             matrix = np.diag([1 / millimetre, 1 / millimetre, 1.0]).tolist()
             photo.scale = {"source": "card", "matrix": matrix, "relative": 0.003, "above_mm": 0, "above_unknown_mm": 0}
@@ -87,7 +87,7 @@ class ReadingAPhotograph(TestCase):
         hold_scale_against(other, known, same)
         self.assertAlmostEqual(other.scale["too_long_by"], 500 / 450, places=3)
         self.assertIn("scale_disagrees", other.scale["doubts"])
-        self.assertGreater(plane(other).relative, 0.1)
+        self.assertGreater(plane(other).relative_uncertainty, 0.1)
         self.assertAlmostEqual(height_of_card(other), 500 * 10 / 9 * 0.1, delta=0.5)
         other.scale["matrix"] = known.scale["matrix"]
         hold_scale_against(other, known, same)
@@ -108,7 +108,7 @@ class ReadingAPhotograph(TestCase):
         self.assertFalse(_foot_assumed(("box_label", ""), known))
 
     def test_the_whole_picture_is_never_warped(self):
-        frame, _ = card_bench(Camera(mm_per_px=0.12))
+        pyramid, _ = card_bench(Camera(mm_per_px=0.12))
         sizes = []
 
         def noting(real):
@@ -123,6 +123,6 @@ class ReadingAPhotograph(TestCase):
         patches = [mock.patch.object(cv2, name, noting(getattr(cv2, name))) for name in names]
         for patch in patches:
             self.enterContext(patch)
-        self.read(frame)
+        self.read(pyramid)
         self.assertTrue(sizes)
-        self.assertLess(max(sizes), np.prod(frame.size) / 4)
+        self.assertLess(max(sizes), np.prod(pyramid.size) / 4)

@@ -7,7 +7,7 @@ import cv2
 import numpy as np
 
 from assay.imaging import card
-from assay.imaging.pyramid import frame_of
+from assay.imaging.pyramid import pyramid_of
 from reports.bench_card import as_pdf, as_svg, blocks
 
 
@@ -20,7 +20,7 @@ class BenchCard(TestCase):
             high = (round((block.x + block.width) * scale) - 1, round((block.y + block.height) * scale) - 1)
             cv2.rectangle(sheet, low, high, block.colour, -1)
         table = cv2.copyMakeBorder(sheet, 120, 120, 120, 120, cv2.BORDER_CONSTANT, value=(90, 90, 90))
-        found = card.find_card(frame_of(table))
+        found = card.find_card(pyramid_of(table))
         corners = np.array([[120, 120], [120 + sheet.shape[1], 120], *found.corners_px[2:]])
         np.testing.assert_allclose(found.corners_px[:2], corners[:2], atol=1.0)
         self.assertAlmostEqual(found.plane.mm_per_px((600, 500)), 1 / scale, delta=0.001 / scale)

@@ -252,13 +252,13 @@ CHECKPOINTS = [
     },
     {
         **PRINT,
-        "key": "label-width", "name": "Label width", "measure": "span", "quantity": "span_mm",
+        "key": "label-width", "name": "Label width", "measure": "edge_distance", "quantity": "span_mm",
         "position": 17, "prior": {"pairs": 4, "scatter": 0.3},
         "instruction": "From the left edge to the perforation, or to the right edge where there is no tab.",
     },
     {
         **PRINT,
-        "key": "label-place", "name": "Place of the label", "measure": "span", "quantity": "span_mm",
+        "key": "label-place", "name": "Place of the label", "measure": "edge_distance", "quantity": "span_mm",
         "position": 18, "prior": {"pairs": 4, "scatter": 0.8},
         "instruction": "From the box’s left edge to the label’s.",
     },

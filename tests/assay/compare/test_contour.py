@@ -1,10 +1,10 @@
-"""One rim on another: analytic shapes, no mirror, and a local change that is not leant away."""
+"""One contour on another: analytic shapes, no mirror, and a local change that is not leant away."""
 
 import numpy as np
 from django.test import SimpleTestCase
 from scipy.spatial.distance import directed_hausdorff
 
-from assay.compare.contour import lay
+from assay.compare.contour import register_contour
 from assay.errors import CannotAlign
 
 T = np.linspace(0, 2 * np.pi, 1500, endpoint=False)
@@ -21,33 +21,33 @@ def boot(bump=0.0):
     return radius[:, None] * np.stack([1.6 * np.cos(T), np.sin(T)], 1)
 
 
-def moved(loop, turn, shift):
+def moved(curve, turn, shift):
     spin = np.array([[np.cos(turn), -np.sin(turn)], [np.sin(turn), np.cos(turn)]])
-    return loop @ spin.T + shift
+    return curve @ spin.T + shift
 
 
 class Laying(SimpleTestCase):
     def test_a_larger_circle_lies_outside_by_the_difference_of_radii_everywhere(self):
         """Circle of r + 3 on r: 3.0 everywhere (analytic)."""
-        found = lay(circle(103), circle(100))
+        found = register_contour(circle(103), circle(100))
         self.assertAlmostEqual(float(found.off.min()), 3, delta=0.01)
         self.assertAlmostEqual(float(found.off.max()), 3, delta=0.01)
 
     def test_a_known_turn_and_shift_are_taken_back(self):
         for turn, shift in ((0.02, (3, -2)), (-0.6, (40, 10)), (3.0, (0, 0))):
-            found = lay(moved(boot(), turn, shift), boot())
+            found = register_contour(moved(boot(), turn, shift), boot())
             self.assertLess(abs(found.largest), 0.05, turn)
             spin = found.turn @ moved(np.eye(2), turn, (0, 0)).T
             self.assertAlmostEqual(float(np.trace(spin)), 2, delta=1e-3)
 
     def test_a_mirror_image_is_not_made_to_fit(self):
-        found = lay(boot() * [-1, 1], boot())
+        found = register_contour(boot() * [-1, 1], boot())
         self.assertGreater(abs(found.largest), 5)
         self.assertAlmostEqual(float(np.linalg.det(found.turn)), 1, delta=1e-9)
 
     def test_a_local_change_is_shown_whole_where_plain_least_squares_leans_towards_it(self):
         for bump in (2.0, -1.5):
-            found = lay(moved(boot(bump), 0.03, (2, 1)), boot())
+            found = register_contour(moved(boot(bump), 0.03, (2, 1)), boot())
             # SciPy's Hausdorff distance of the two shapes as they were drawn, before one was moved.
             true = directed_hausdorff(boot(bump), boot())[0]
             self.assertAlmostEqual(abs(found.largest), true, delta=0.06 * true)
@@ -56,4 +56,4 @@ class Laying(SimpleTestCase):
 
     def test_things_of_another_kind_are_refused(self):
         with self.assertRaises(CannotAlign):
-            lay(circle(20), circle(100))
+            register_contour(circle(20), circle(100))

@@ -1,4 +1,4 @@
-"""The rim on pictures drawn without the simulator: textures, uneven light, soft shadows."""
+"""The contour on pictures drawn without the simulator: textures, uneven light, soft shadows."""
 
 import cv2
 import numpy as np
@@ -6,7 +6,7 @@ from django.test import SimpleTestCase
 from scipy.spatial import cKDTree
 
 from assay.compare.contour import even
-from assay.contour.trace import find_rim, rim_of
+from assay.contour.trace import contour_of, find_contour
 from assay.contracts import MarkKind, Marks, Picture
 from assay.errors import CannotMeasure
 from tests.bench.drawn import MM_PER_PX, heel, shoe
@@ -16,37 +16,37 @@ def seen(rgb, **more):
     return Picture(rgb, MM_PER_PX, **more)
 
 
-def off_mm(rim, picture):
-    return cKDTree(even(picture.outline_mm, 0.1)).query(rim.points * MM_PER_PX)[0]
+def off_mm(contour, picture):
+    return cKDTree(even(picture.outline_mm, 0.1)).query(contour.points * MM_PER_PX)[0]
 
 
 class Rims(SimpleTestCase):
     def test_dark_pale_and_hardly_told_things_are_followed_to_a_fraction_of_a_millimetre(self):
         for picture in (heel("easy", 1), shoe("realistic", 2), heel("hard", 3)):
-            rim = find_rim(seen(picture.rgb), picture.region)
-            off = off_mm(rim, picture)
+            contour = find_contour(seen(picture.rgb), picture.region)
+            off = off_mm(contour, picture)
             self.assertLess(np.median(off), 0.12)
             self.assertLess(np.percentile(off, 95), 0.4)
-            self.assertLess(rim.guessed, 0.05)
+            self.assertLess(contour.guessed, 0.05)
 
     def test_a_shadow_under_the_sole_does_not_draw_the_rim_off_it(self):
         for seed in (1207, 1222):
             picture = shoe("hard", seed)
-            rim = find_rim(seen(picture.rgb), picture.region)
-            off = off_mm(rim, picture)
+            contour = find_contour(seen(picture.rgb), picture.region)
+            off = off_mm(contour, picture)
             self.assertLess(off.max(), 0.5)
 
     def test_a_toe_in_the_grounds_own_tone_is_found_again_and_lines_on_the_ground_are_not_taken_for_a_rim(self):
         for level, seed in (("hard", 1257), ("hard", 299), ("easy", 1210), ("easy", 1525)):
             picture = shoe(level, seed)
-            rim = find_rim(seen(picture.rgb), picture.region)
-            off = off_mm(rim, picture)
+            contour = find_contour(seen(picture.rgb), picture.region)
+            off = off_mm(contour, picture)
             self.assertLess(off.max(), 0.5, seed)
 
     def test_a_rim_too_much_of_which_is_a_guess_is_refused(self):
         picture = shoe("hard", 1437)
         with self.assertRaises(CannotMeasure) as caught:
-            rim_of(seen(picture.rgb), Marks(MarkKind.REGION, tuple(map(tuple, picture.region))))
+            contour_of(seen(picture.rgb), Marks(MarkKind.REGION, tuple(map(tuple, picture.region))))
         self.assertEqual(caught.exception.reason, "rim_unclear")
 
     def test_a_card_whose_edge_lies_in_the_region_is_neither_ground_nor_shoe(self):
@@ -55,8 +55,8 @@ class Rims(SimpleTestCase):
             (x, y), right = picture.region.min(0), (picture.outline_mm[:, 0].min() / MM_PER_PX)
             card = np.array([(x - 200, y - 50), (right - 20, y - 50), (right - 20, y + 700), (x - 200, y + 700)])
             rgb = cv2.fillConvexPoly(picture.rgb.copy(), np.round(card).astype(int), (240, 241, 238))
-            rim = find_rim(seen(rgb, card=tuple(map(tuple, card))), picture.region)
-            off = off_mm(rim, picture)
+            contour = find_contour(seen(rgb, card=tuple(map(tuple, card))), picture.region)
+            off = off_mm(contour, picture)
             self.assertLess(off.max(), 0.3)
 
     def test_a_lining_hardly_darker_than_the_ground_belongs_to_the_shoe_where_its_edge_is_sharp(self):
@@ -73,8 +73,8 @@ class Rims(SimpleTestCase):
         lining = (dip & near).astype(bool) & (x > np.percentile(np.nonzero(body)[1], 55)) & (y < 800)
         for darker, within in ((0.86, True), (1.0, False)):
             rgb = np.where(lining[..., None], grey * darker, grey).round().astype(np.uint8)
-            rim = np.round(find_rim(seen(rgb), picture.region).points).astype(np.int32)
-            found = cv2.fillPoly(np.zeros_like(body), [rim], 1)
+            contour = np.round(find_contour(seen(rgb), picture.region).points).astype(np.int32)
+            found = cv2.fillPoly(np.zeros_like(body), [contour], 1)
             self.assertEqual(found[lining].mean() > 0.8, within)
 
     def test_a_border_little_lighter_than_the_ground_belongs_to_a_pale_thing(self):
@@ -85,8 +85,8 @@ class Rims(SimpleTestCase):
         outer, inner = (cv2.GaussianBlur(block(inset).astype(np.float32), (0, 0), 1)[..., None] for inset in (0, 12))
         noise = np.random.default_rng(3).normal(0, 1.2, (900, 1300, 3))
         rgb = (112 + outer * 14 + inner * 90 + noise).clip(0, 255).astype(np.uint8)
-        loops, _ = cv2.findContours(block(0), cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)
-        off = cKDTree(loops[0][:, 0]).query(find_rim(Picture(rgb)).points)[0]
+        curves, _ = cv2.findContours(block(0), cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)
+        off = cKDTree(curves[0][:, 0]).query(find_contour(Picture(rgb)).points)[0]
         self.assertLess(np.percentile(off, 98), 2)
 
     def test_bare_ground_and_a_shoe_cut_by_its_region_are_refused(self):
@@ -102,5 +102,5 @@ class Rims(SimpleTestCase):
             (pale.rgb, pale.region, "cut_by_frame"),
         ):
             with self.assertRaises(CannotMeasure) as caught:
-                find_rim(Picture(rgb), region)
+                find_contour(Picture(rgb), region)
             self.assertEqual(caught.exception.reason, reason)

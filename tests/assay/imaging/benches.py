@@ -5,7 +5,7 @@ from functools import cache
 import numpy as np
 
 from assay.imaging.opening import decode
-from assay.imaging.pyramid import Frame, frame_of
+from assay.imaging.pyramid import Pyramid, pyramid_of
 from assay.simulator.camera import Camera
 from assay.simulator.relief import Relief
 from assay.simulator.scene import CardPlace, Scene, take
@@ -21,9 +21,9 @@ def card_bench(camera: Camera, cards: tuple = (CardPlace(MIDDLE),), lamp: Lamp |
     rng = np.random.default_rng(5)
     relief = Relief((10.0, 10.0), camera.mm_per_px, rng)
     shot = take(relief, {}, Scene(FRAME, cards=cards, swatches=swatches), camera, lamp or Lamp(), rng)
-    return frame_of(decode(shot.jpeg)), shot.truth
+    return pyramid_of(decode(shot.jpeg)), shot.truth
 
 
-def flat_frame(level: int = 120, size: tuple[int, int] = (900, 1200)) -> Frame:
+def flat_pyramid(level: int = 120, size: tuple[int, int] = (900, 1200)) -> Pyramid:
     """Nothing but ground."""
-    return frame_of(np.full((*size, 3), level, np.uint8))
+    return pyramid_of(np.full((*size, 3), level, np.uint8))

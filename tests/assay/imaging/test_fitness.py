@@ -9,9 +9,9 @@ from skimage import data
 from skimage.measure import blur_effect as skimage_blur
 
 from assay.imaging.fitness import Fitness, Needs, blur_effect, judge_fitness
-from assay.imaging.foreground import find_subject
+from assay.imaging.foreground import find_foreground
 from assay.imaging.opening import decode
-from assay.imaging.pyramid import frame_of
+from assay.imaging.pyramid import pyramid_of
 from assay.simulator.camera import Camera
 from assay.simulator.court_shoe import CourtShoe, photograph
 
@@ -22,8 +22,8 @@ def shoe():
 
 
 def judged(rgb, needs=Needs(), **known):  # noqa: B008 - frozen
-    frame = frame_of(np.ascontiguousarray(rgb))
-    return judge_fitness(frame, find_subject(frame), needs, **known)
+    pyramid = pyramid_of(np.ascontiguousarray(rgb))
+    return judge_fitness(pyramid, find_foreground(pyramid), needs, **known)
 
 
 class JudgingFitness(SimpleTestCase):

@@ -4,14 +4,14 @@ from unittest import TestCase
 
 import numpy as np
 
-from assay.imaging.foreground import find_subject
+from assay.imaging.foreground import find_foreground
 from assay.imaging.opening import decode
-from assay.imaging.pyramid import frame_of
+from assay.imaging.pyramid import pyramid_of
 from assay.simulator.camera import Camera
 from assay.simulator.court_shoe import CourtShoe, photograph
 from assay.simulator.court_shoe import Palette as Colours
 from assay.simulator.scene import CardPlace, Scene
-from tests.assay.imaging.benches import flat_frame
+from tests.assay.imaging.benches import flat_pyramid
 
 # The pattern's own extent on its canvas, mm: heel to toe, ground to collar.
 LEFT, RIGHT, TOP, BOTTOM = 18.5, 313.0, 34.5, 172.0
@@ -20,7 +20,7 @@ LEFT, RIGHT, TOP, BOTTOM = 18.5, 313.0, 34.5, 172.0
 class Subjects(TestCase):
     def box_off(self, camera, palette=None):
         shot = photograph(CourtShoe(palette=palette or Colours()), camera)
-        found = find_subject(frame_of(decode(shot.jpeg)))
+        found = find_foreground(pyramid_of(decode(shot.jpeg)))
         x, y, width, height = (n * camera.mm_per_px for n in found.box)
         return np.abs(np.array([x, y, x + width, y + height]) - [LEFT, TOP, RIGHT, BOTTOM]).max()
 
@@ -33,11 +33,11 @@ class Subjects(TestCase):
         card = CardPlace((120, 90))
         scene = Scene((440, 330), (104, 120), ground_mm=292, cards=(card,))
         shot = photograph(CourtShoe(), Camera(mm_per_px=0.3), scene=scene)
-        frame = frame_of(decode(shot.jpeg))
-        found = find_subject(frame, np.array(shot.truth["card"]["corners"]))
+        pyramid = pyramid_of(decode(shot.jpeg))
+        found = find_foreground(pyramid, np.array(shot.truth["card"]["corners"]))
         self.assertGreater(found.box[0] * 0.3, 110)
         self.assertFalse(found.cut_off)
 
     def test_an_empty_ground_holds_nothing(self):
-        found = find_subject(flat_frame())
+        found = find_foreground(flat_pyramid())
         self.assertEqual((found.found, found.box), (False, (0, 0, 1200, 900)))

@@ -9,7 +9,7 @@ from PIL import Image
 
 from assay.errors import CannotOpen
 from assay.imaging import opening
-from assay.imaging.pyramid import frame_of
+from assay.imaging.pyramid import pyramid_of
 
 # Orientation cases computed with Pillow and OpenCV, which agree on all eight.
 STORED = np.array([[1, 2, 3], [4, 5, 6]])
@@ -79,7 +79,7 @@ class Opening(SimpleTestCase):
         self.assertEqual(caught.exception.reason, "truncated")
 
     def test_a_preview_is_small_and_of_the_same_shape(self):
-        shown = Image.open(io.BytesIO(opening.preview(frame_of(noise(1500, 2000)))))
+        shown = Image.open(io.BytesIO(opening.preview(pyramid_of(noise(1500, 2000)))))
         self.assertEqual(shown.size, (500, 375))
 
     def test_what_phones_send_is_read_and_its_capture_time_kept(self):

@@ -5,7 +5,7 @@ from unittest import TestCase
 import numpy as np
 
 from assay.errors import CannotMeasure
-from assay.imaging.plane import Plane, eye_of, fitted, scaled, through
+from assay.imaging.plane import Plane, camera_model_of, fitted, scaled, through
 
 
 class Planes(TestCase):
@@ -29,16 +29,16 @@ class Planes(TestCase):
 
     def test_a_raised_surface_looks_larger_by_what_geometry_says(self):
         """Square to the camera at 400 mm: 20 mm nearer makes a millimetre 400/380 as large."""
-        eye = eye_of((4000, 3000), 26.0)
-        step = 400 / eye.focal_px
-        matrix = np.array([[1 / step, 0, eye.centre[0]], [0, 1 / step, eye.centre[1]], [0, 0, 1.0]])
+        camera = camera_model_of((4000, 3000), 26.0)
+        step = 400 / camera.focal_px
+        matrix = np.array([[1 / step, 0, camera.centre[0]], [0, 1 / step, camera.centre[1]], [0, 0, 1.0]])
         plane = Plane(matrix, 0.002, "card")
-        self.assertAlmostEqual(plane.distance_mm(eye), 400, delta=1e-6)
-        self.assertAlmostEqual(plane.tilt_deg(eye), 0, delta=1e-4)
-        raised = plane.raised(20, eye, unknown_mm=4)
-        self.assertAlmostEqual(raised.mm_per_px(eye.centre), step * 380 / 400, places=9)
+        self.assertAlmostEqual(plane.distance_mm(camera), 400, delta=1e-6)
+        self.assertAlmostEqual(plane.tilt_deg(camera), 0, delta=1e-4)
+        raised = plane.raised(20, camera, unknown_mm=4)
+        self.assertAlmostEqual(raised.mm_per_px(camera.centre), step * 380 / 400, places=9)
         expected = np.sqrt(0.002**2 + (4 / 400) ** 2 + (20 / 400 * 0.04) ** 2)
-        self.assertAlmostEqual(raised.relative, expected, places=9)
+        self.assertAlmostEqual(raised.relative_uncertainty, expected, places=9)
 
     def test_what_lies_beyond_the_horizon_is_refused(self):
         leaning = Plane(np.array([[1.0, 0, 0], [0, 1.0, 0], [0, 0.01, 1]]), 0.0, "card")

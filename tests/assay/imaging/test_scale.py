@@ -8,7 +8,7 @@ import numpy as np
 
 from assay.errors import CannotMeasure
 from assay.imaging.plane import through
-from assay.imaging.pyramid import frame_of
+from assay.imaging.pyramid import pyramid_of
 from assay.imaging.scale import ID1_MM, find_id1, from_rectangle, from_two_points
 from assay.simulator.camera import Camera, pose
 
@@ -30,7 +30,7 @@ def id1_picture(matrix, ratio=1.0, size=(1300, 900)):
             cv2.circle(sheet, middle, round(radius * fine), (206, 210, 214), -1, 16, 4)
     warped = cv2.warpPerspective(sheet, matrix, size, borderMode=cv2.BORDER_REPLICATE)
     noise = np.random.default_rng(1).normal(0, 3, warped.shape)
-    return frame_of((cv2.GaussianBlur(warped, (0, 0), 1.0) + noise).clip(0, 255).astype(np.uint8))
+    return pyramid_of((cv2.GaussianBlur(warped, (0, 0), 1.0) + noise).clip(0, 255).astype(np.uint8))
 
 
 # A camera like a phone's, leaning by 12° and 10°, turned by 5°.
@@ -43,11 +43,11 @@ class Scales(TestCase):
         plane, _ = find_id1(id1_picture(LEANING))
         bar = through(LEANING, np.array([[300, 300], [600, 300]]))
         self.assertAlmostEqual(np.hypot(*np.diff(plane.to_mm(bar), axis=0)[0]), 30.0, delta=0.15)
-        self.assertLess(plane.relative, 0.003)
+        self.assertLess(plane.relative_uncertainty, 0.003)
 
     def test_a_sheet_of_another_shape_and_an_empty_table_are_no_bank_card(self):
         """A4 has sides as 1.414, ID-1 as 1.586."""
-        for frame in (id1_picture(LEANING, ratio=1.4143 / 1.5858), frame_of(np.full((800, 1000, 3), 90, np.uint8))):
+        for frame in (id1_picture(LEANING, ratio=1.4143 / 1.5858), pyramid_of(np.full((800, 1000, 3), 90, np.uint8))):
             with self.assertRaises(CannotMeasure) as caught:
                 find_id1(frame)
             self.assertEqual(caught.exception.reason, "no_id1_card")
@@ -55,7 +55,9 @@ class Scales(TestCase):
     def test_two_points_give_a_plain_scale_and_its_uncertainty(self):
         plane = from_two_points(np.array([[100, 100], [1100, 100]]), 130.0)
         self.assertAlmostEqual(plane.mm_per_px((500, 500)), 0.13, places=9)
-        self.assertAlmostEqual(plane.relative, np.sqrt(2 * (1.5 / 1000) ** 2 + 0.003**2 + 0.01**2), places=9)
+        self.assertAlmostEqual(
+            plane.relative_uncertainty, np.sqrt(2 * (1.5 / 1000) ** 2 + 0.003**2 + 0.01**2), places=9
+        )
 
     def test_four_corners_of_a_known_rectangle_straighten_it(self):
         corners = through(LEANING, np.array([[0, 0], [800, 0], [800, 500], [0, 500]]))

@@ -5,10 +5,10 @@ from unittest import TestCase
 
 import numpy as np
 
-from assay.imaging.foreground import find_subject
+from assay.imaging.foreground import find_foreground
 from assay.imaging.opening import decode
-from assay.imaging.pyramid import frame_of
-from assay.imaging.view import Known, is_ultraviolet, sort_view
+from assay.imaging.pyramid import pyramid_of
+from assay.imaging.view import KnownView, is_ultraviolet, sort_view
 from assay.register.features import Features, features_of
 from assay.simulator.camera import Camera
 from assay.simulator.court_shoe import CourtShoe, photograph
@@ -24,15 +24,15 @@ def seen(view, seed, foot="left", turn=0.0, lamp=None):
     take = VIEWS.get(view, runner_from_side)
     shoe = CourtShoe(seed=seed, foot=foot) if view in VIEWS else Runner(seed=seed, foot=foot)
     shot = take(shoe, Camera(mm_per_px=0.24 if view != "rear" else 0.14, turn_deg=turn), lamp)
-    frame = frame_of(decode(shot.jpeg))
-    return frame, features_of(frame, find_subject(frame))
+    pyramid = pyramid_of(decode(shot.jpeg))
+    return pyramid, features_of(pyramid, find_foreground(pyramid))
 
 
 @cache
 def known():
     kinds = [(view, foot) for view in VIEWS for foot in ("left", "right") if view in ("side", "top") or foot == "left"]
-    views = [Known(f"{view} {foot}", view, False, True, seen(view, 1, foot)[1]) for view, foot in kinds]
-    return [*views, Known("uv left", "uv", True, True, seen("side", 1, lamp=UV_LAMP)[1])]
+    views = [KnownView(f"{view} {foot}", view, False, True, seen(view, 1, foot)[1]) for view, foot in kinds]
+    return [*views, KnownView("uv left", "uv", True, True, seen("side", 1, lamp=UV_LAMP)[1])]
 
 
 class Sorting(TestCase):
@@ -46,40 +46,40 @@ class Sorting(TestCase):
             ("rear", "left"),
             ("sole", "left"),
         ):
-            frame, features = seen(view, 2, foot, 3.0, evening)
-            guess = sort_view(frame, features, known())
+            pyramid, features = seen(view, 2, foot, 3.0, evening)
+            guess = sort_view(pyramid, features, known())
             self.assertEqual((guess.key, guess.how), (f"{view} {foot}", "features"))
 
     def test_ultraviolet_photographs_are_told_by_their_colour(self):
-        frame, features = seen("side", 2, lamp=UV_LAMP)
-        self.assertTrue(is_ultraviolet(frame))
-        self.assertEqual(sort_view(frame, features, known()).key, "uv left")
+        pyramid, features = seen("side", 2, lamp=UV_LAMP)
+        self.assertTrue(is_ultraviolet(pyramid))
+        self.assertEqual(sort_view(pyramid, features, known()).key, "uv left")
         self.assertFalse(is_ultraviolet(seen("side", 2, "left", 3.0, Lamp(tint=lamp_colour(3500)))[0]))
 
     def test_the_other_foot_of_a_view_known_of_one_alone_is_told_by_its_mirror_image(self):
         shot = photograph(CourtShoe(seed=2, foot="right"), Camera(mm_per_px=0.24, turn_deg=2))
-        frame = frame_of(decode(shot.jpeg))
-        subject = find_subject(frame)
+        pyramid = pyramid_of(decode(shot.jpeg))
+        foreground = find_foreground(pyramid)
         left_alone = [view for view in known() if view.key.endswith("left")]
         guess = sort_view(
-            frame, features_of(frame, subject), left_alone, lambda: features_of(frame, subject, mirror=True)
+            pyramid, features_of(pyramid, foreground), left_alone, lambda: features_of(pyramid, foreground, mirror=True)
         )
         self.assertEqual((guess.key, guess.how), ("side left", "mirror"))
         self.assertLess(np.linalg.det(guess.alignment.matrix[:, :2]), 0)
 
     def test_another_maker_s_shoe_and_an_empty_stand_are_left_to_a_person(self):
-        frame, features = seen("runner", 1)
-        self.assertIsNone(sort_view(frame, features, known()).key)
-        empty = frame_of(np.full((900, 1200, 3), 110, np.uint8))
-        self.assertIsNone(sort_view(empty, features_of(empty, find_subject(empty)), known()).key)
+        pyramid, features = seen("runner", 1)
+        self.assertIsNone(sort_view(pyramid, features, known()).key)
+        empty = pyramid_of(np.full((900, 1200, 3), 110, np.uint8))
+        self.assertIsNone(sort_view(empty, features_of(empty, find_foreground(empty)), known()).key)
 
     def test_where_features_fail_the_outline_decides_and_never_for_the_mirror_image(self):
         bare = lambda f: Features(np.zeros((0, 2), np.float32), np.zeros((0, 32), np.uint8), f.outline, f.size)  # noqa: E731
         views = [
-            Known("side", "side", False, True, bare(seen("side", 1)[1])),
-            Known("rear", "rear", False, True, bare(seen("rear", 1)[1])),
+            KnownView("side", "side", False, True, bare(seen("side", 1)[1])),
+            KnownView("rear", "rear", False, True, bare(seen("rear", 1)[1])),
         ]
-        frame, features = seen("side", 2, "left", 3.0)
-        self.assertEqual(sort_view(frame, bare(features), views).key, "side")
-        frame, features = seen("side", 2, "right", 3.0)
-        self.assertIsNone(sort_view(frame, bare(features), views).key)
+        pyramid, features = seen("side", 2, "left", 3.0)
+        self.assertEqual(sort_view(pyramid, bare(features), views).key, "side")
+        pyramid, features = seen("side", 2, "right", 3.0)
+        self.assertIsNone(sort_view(pyramid, bare(features), views).key)

@@ -7,7 +7,7 @@ from django.test import SimpleTestCase
 from assay.contracts import MarkKind, Marks, Picture
 from assay.errors import CannotMeasure
 from assay.imaging.colour import linear_to_srgb
-from assay.measure import edge_distance as span
+from assay.measure import edge_distance
 
 FINE = 16
 
@@ -27,7 +27,7 @@ def sheet(left=50.25, right=350.75, line=None, turn=0.0, seed=1):
 
 
 def read(rgb, start=(47, 100), stop=(355, 100), mm_per_px=0.2):
-    return span.measure(Picture(rgb, mm_per_px), Marks(MarkKind.PATH, (start, stop)))
+    return edge_distance.measure(Picture(rgb, mm_per_px), Marks(MarkKind.PATH, (start, stop)))
 
 
 class Span(SimpleTestCase):

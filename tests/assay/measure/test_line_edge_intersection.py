@@ -5,7 +5,7 @@ from django.test import SimpleTestCase
 
 from assay.contracts import MarkKind, Marks, Picture
 from assay.errors import CannotMeasure
-from assay.measure import line_edge_intersection as landing
+from assay.measure import line_edge_intersection
 from tests.assay.measure.pictures import discs
 
 # The edge leans by 10 px over the picture's height of 300 px.
@@ -40,18 +40,18 @@ class Landing(SimpleTestCase):
     def test_the_line_lands_where_it_was_drawn_to_however_roughly_the_edge_is_clicked(self):
         for slope in (-0.2, 0.0, 0.15):
             for off in (0.0, 4.0, -6.0):
-                found = landing.measure(row(slope), marks(slope, off))
+                found = line_edge_intersection.measure(row(slope), marks(slope, off))
                 self.assertAlmostEqual(found.value, true_mm(slope), delta=0.1)
                 expected = 90 - abs(np.degrees(np.arctan(slope) + np.arctan2(10, 300)))
                 self.assertAlmostEqual(found.parts["angle_deg"], expected, delta=0.6)
 
     def test_a_hole_beside_the_row_does_not_pull_the_line(self):
-        found = landing.measure(row(0.15, astray=True), marks(0.15))
+        found = line_edge_intersection.measure(row(0.15, astray=True), marks(0.15))
         self.assertAlmostEqual(found.value, true_mm(0.15), delta=0.1)
 
     def test_an_edge_that_cannot_be_seen_is_taken_as_clicked_and_said_so(self):
         plain = discs([(40 + 32 * n, 120) for n in range(6)], 7.0)
-        self.assertIn("edge_as_drawn", landing.measure(plain, marks(0.0)).doubts)
+        self.assertIn("edge_as_drawn", line_edge_intersection.measure(plain, marks(0.0)).doubts)
 
     def test_what_is_no_line_onto_an_edge_is_refused_in_words(self):
         one_hole, along = discs([(60, 120)], 7.0), ((40, 120), (200, 120), (380, 140), (240, 141))
@@ -61,5 +61,5 @@ class Landing(SimpleTestCase):
             (row(0.0), along[:3], "four_places"),
         ):
             with self.assertRaises(CannotMeasure) as caught:
-                landing.measure(picture, Marks(MarkKind.PATH, points))
+                line_edge_intersection.measure(picture, Marks(MarkKind.PATH, points))
             self.assertEqual(caught.exception.reason, reason)

@@ -9,14 +9,14 @@ from assay.contracts import MarkKind, Marks, Picture
 from assay.errors import CannotMeasure
 from assay.measure.registry import MEASURES
 from assay.simulator.swatch import Swatch, hole_swatch, seam_swatch
-from tests.assay.measure.test_landing import marks as landing_marks
-from tests.assay.measure.test_landing import row
+from tests.assay.measure.test_edge_distance import sheet
 from tests.assay.measure.test_layers import edge
 from tests.assay.measure.test_lettering import bars
+from tests.assay.measure.test_line_edge_intersection import marks as landing_marks
+from tests.assay.measure.test_line_edge_intersection import row
 from tests.assay.measure.test_parallel import lines
 from tests.assay.measure.test_row_end import marks as ending_marks
 from tests.assay.measure.test_row_end import picture as ending
-from tests.assay.measure.test_span import sheet
 from tests.bench.drawn import MM_PER_PX, heel, shoe
 
 LINE = Swatch(bars(), 0.1, np.array([[40, 40], [380, 40], [380, 120], [40, 120]]), np.zeros((12, 2)))
@@ -33,8 +33,8 @@ LANDS = Swatch(row(0.1).rgb, 0.1, np.array(landing_marks(0.1).points), np.zeros(
 ENDS = Swatch(ending(300.0).rgb, 0.12, np.array(ending_marks(300.0).points), np.zeros((12, 2)))
 SWATCHES = (
     SHAPES
-    | {"parallel": GAP, "layers": CUT, "place": THREE, "landing": LANDS, "row_end": ENDS}
-    | {"seam": seam_swatch("easy", 4), "holes": hole_swatch("easy", 4), "lettering": LINE, "span": SHEET}
+    | {"parallel": GAP, "layers": CUT, "place": THREE, "line_edge_intersection": LANDS, "row_end": ENDS}
+    | {"seam": seam_swatch("easy", 4), "holes": hole_swatch("easy", 4), "lettering": LINE, "edge_distance": SHEET}
 )
 # Of a bar, of a second row, of a heel or a row that is not straight.
 WHERE_THERE_IS_ONE = {"slant_deg", "row_gap_mm", "heel_radius_mm", "bend_radius_mm", "bend_deg"}

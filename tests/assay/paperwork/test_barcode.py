@@ -4,7 +4,7 @@ import numpy as np
 import zxingcpp
 from django.test import SimpleTestCase
 
-from assay.imaging.pyramid import frame_of
+from assay.imaging.pyramid import pyramid_of
 from assay.paperwork import barcode
 
 CODES = {
@@ -22,7 +22,7 @@ def drawn(kind, text, scale=4):
 
 
 def find(picture):
-    return barcode.find(frame_of(np.ascontiguousarray(picture)))
+    return barcode.find(pyramid_of(np.ascontiguousarray(picture)))
 
 
 class Finding(SimpleTestCase):

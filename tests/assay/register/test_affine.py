@@ -10,9 +10,9 @@ from skimage import data
 
 from assay.contracts import MarkKind, Marks, Picture
 from assay.errors import CannotAlign
-from assay.imaging.foreground import find_subject
+from assay.imaging.foreground import find_foreground
 from assay.imaging.opening import decode
-from assay.imaging.pyramid import frame_of
+from assay.imaging.pyramid import pyramid_of
 from assay.register.affine import align, by_landmarks, by_outline, similarity
 from assay.register.features import features_of
 from assay.simulator.camera import Camera
@@ -26,8 +26,8 @@ def shot(seed, foot="left", turn=0.0):
 
 
 def offered(picture):
-    frame = frame_of(picture.rgb)
-    return features_of(frame, find_subject(frame))
+    pyramid = pyramid_of(picture.rgb)
+    return features_of(pyramid, find_foreground(pyramid))
 
 
 class Aligning(SimpleTestCase):
@@ -74,11 +74,11 @@ class Aligning(SimpleTestCase):
         noisy = np.kron(rng.integers(0, 2, (20, 40), dtype=np.uint8) * 255, np.ones((14, 14), np.uint8))
         card = np.array([[300, 700], [860, 700], [860, 980], [300, 980]]) * [1, 1]
         wide[700:980, 300:860] = noisy[..., None]
-        frame = frame_of(wide)
-        subject = replace(find_subject(frame, card.astype(float)), box=(0, 0, *frame.size))
-        plain = frame_of(cv2.copyMakeBorder(picture.rgb, 0, 340, 0, 0, cv2.BORDER_REPLICATE))
-        without = replace(find_subject(plain), box=(0, 0, *plain.size))
-        self.assertGreater(len(features_of(frame, subject).points), 0.9 * len(features_of(plain, without).points))
+        pyramid = pyramid_of(wide)
+        foreground = replace(find_foreground(pyramid, card.astype(float)), box=(0, 0, *pyramid.size))
+        plain = pyramid_of(cv2.copyMakeBorder(picture.rgb, 0, 340, 0, 0, cv2.BORDER_REPLICATE))
+        without = replace(find_foreground(plain), box=(0, 0, *plain.size))
+        self.assertGreater(len(features_of(pyramid, foreground).points), 0.9 * len(features_of(plain, without).points))
 
     def test_by_outline_alone_a_shoe_is_laid_on_and_its_mirror_image_is_not(self):
         ours, theirs = offered(shot(1)[0]), offered(shot(2, turn=1.5)[0])
@@ -88,10 +88,10 @@ class Aligning(SimpleTestCase):
         self.assertTrue(turned is None or turned.error_px > 4 * laid.error_px)
 
     def test_a_long_thing_that_fits_as_well_back_to_front_is_laid_on_by_no_outline(self):
-        bar = frame_of(
+        bar = pyramid_of(
             cv2.rectangle(np.full((600, 900, 3), 120, np.uint8), (300, 250), (700, 350), (230, 220, 200), -1)
         )
-        same = features_of(bar, find_subject(bar))
+        same = features_of(bar, find_foreground(bar))
         self.assertIsNone(by_outline(same, same))
 
     def test_three_landmarks_lay_it_on_and_three_in_a_line_do_not(self):

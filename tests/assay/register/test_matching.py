@@ -1,9 +1,9 @@
-"""Features that look alike: drawn bits, whose distances are known."""
+"""Features that look ratio_matches: drawn bits, whose distances are known."""
 
 import numpy as np
 from django.test import SimpleTestCase
 
-from assay.register.matching import agreement, alike, found_again, promise
+from assay.register.matching import agreement, found_again, prefilter_score, ratio_matches
 
 RNG = np.random.default_rng(5)
 ONE = RNG.integers(0, 256, (80, 32), dtype=np.uint8)
@@ -20,16 +20,16 @@ def spoilt(bits, flips):
 class Matching(SimpleTestCase):
     def test_spoilt_features_are_found_again_and_strange_ones_are_not(self):
         mixed = np.vstack([RNG.integers(0, 256, (50, 32), dtype=np.uint8), spoilt(ONE, 30)])
-        rows, theirs, fellows = alike(agreement(ONE, mixed))
+        rows, theirs, mutual = ratio_matches(agreement(ONE, mixed))
         self.assertEqual(rows.tolist(), list(range(80)))
         self.assertEqual(theirs.tolist(), list(range(50, 130)))
-        self.assertTrue(fellows.all())
-        self.assertLess(len(alike(agreement(ONE, RNG.integers(0, 256, (400, 32), dtype=np.uint8)))[0]), 4)
+        self.assertTrue(mutual.all())
+        self.assertLess(len(ratio_matches(agreement(ONE, RNG.integers(0, 256, (400, 32), dtype=np.uint8)))[0]), 4)
 
     def test_many_that_crowd_onto_one_have_one_fellow_among_them(self):
         crowd = spoilt(np.repeat(ONE[:1], 40, axis=0), 24)
-        rows, theirs, fellows = alike(agreement(crowd, ONE))
-        self.assertEqual((len(rows), set(theirs.tolist()), fellows.sum()), (40, {0}, 1))
+        rows, theirs, mutual = ratio_matches(agreement(crowd, ONE))
+        self.assertEqual((len(rows), set(theirs.tolist()), mutual.sum()), (40, {0}, 1))
 
     def test_what_is_looked_for_is_the_one_that_agrees_most_nearby(self):
         """Two of a kind stand apart; a third is too far from where it is looked for, a fourth is another thing."""
@@ -42,10 +42,10 @@ class Matching(SimpleTestCase):
     def test_the_picture_that_has_more_in_common_promises_more_and_empty_ones_nothing(self):
         none = ONE[:0]
         half = np.vstack([spoilt(ONE[:40], 30), RNG.integers(0, 256, (40, 32), dtype=np.uint8)])
-        whole, part, strange, empty = promise(
+        whole, part, strange, empty = prefilter_score(
             [spoilt(ONE, 30), half, RNG.integers(0, 256, (80, 32), np.uint8), none], ONE
         )
         self.assertGreater(whole, part)
         self.assertGreater(part, strange)
-        self.assertEqual((empty, promise([ONE], none), promise([], ONE)), (0, [0], []))
-        self.assertEqual([len(part) for part in alike(agreement(none, ONE))], [0, 0, 0])
+        self.assertEqual((empty, prefilter_score([ONE], none), prefilter_score([], ONE)), (0, [0], []))
+        self.assertEqual([len(part) for part in ratio_matches(agreement(none, ONE))], [0, 0, 0])

@@ -7,7 +7,7 @@ import numpy as np
 
 from assay import contracts
 from assay.register import point_pattern as pattern
-from assay.register.point_pattern import lay_pattern
+from assay.register.point_pattern import match_pattern
 
 
 def vents(rows=(5, 4, 5), pitch=10.0):
@@ -28,15 +28,15 @@ class Patterns(TestCase):
         theirs = vents()
         for n in range(len(theirs)):
             ours = np.vstack([np.delete(theirs, n, axis=0), theirs[n] + [0, 60]])
-            found = lay_pattern(theirs, placed(ours))
+            found = match_pattern(theirs, placed(ours))
             np.testing.assert_allclose(found.missing, placed(theirs, noise=0)[[n]], atol=1.5)
             self.assertEqual(found.extra, (len(ours) - 1,))
 
     def test_an_equal_pattern_has_neither_and_its_scatter_is_told(self):
-        found = lay_pattern(vents(), placed(vents()))
+        found = match_pattern(vents(), placed(vents()))
         self.assertEqual((len(found.missing), found.extra), (0, ()))
         self.assertAlmostEqual(found.off, 0.6 * 2**0.5, delta=0.25)
 
     def test_too_few_partners_are_no_pattern(self):
-        self.assertIsNone(lay_pattern(vents()[:2], vents()))
-        self.assertIsNone(lay_pattern(vents(), vents() + 500))
+        self.assertIsNone(match_pattern(vents()[:2], vents()))
+        self.assertIsNone(match_pattern(vents(), vents() + 500))
