@@ -49,7 +49,7 @@ class ContourDeviation:
     """(2,) mm, after the rotation."""
     along: np.ndarray
     """(N, 2) places along the reference's contour, mm."""
-    off: np.ndarray
+    distance: np.ndarray
     """(N,) how far ours lies outside (+) or inside (−) there, mm."""
     scatter: float
     """Of what agrees, mm."""
@@ -57,12 +57,12 @@ class ContourDeviation:
     @property
     def largest(self) -> float:
         """The largest departure, signed, mm."""
-        return float(self.off[np.abs(self.off).argmax()])
+        return float(self.distance[np.abs(self.distance).argmax()])
 
     @property
     def p95(self) -> float:
         """95th percentile of the departures' sizes, mm."""
-        return float(np.percentile(np.abs(self.off), 95))
+        return float(np.percentile(np.abs(self.distance), 95))
 
 
 def register_contour(ours: np.ndarray, theirs: np.ndarray) -> ContourDeviation:
@@ -103,10 +103,10 @@ def _registered(ours: _Sought, theirs: np.ndarray) -> ContourDeviation:
         if best.scatter < SURELY_MM:
             break
     turn, shift, scatter = _fit(ours.tree, reference[::FEW], normal[::FEW], (best.turn, best.shift, 3 * best.scatter))
-    off, _ = _off(ours.tree, reference, normal, turn, shift)
-    if float(np.median(np.abs(off))) > FURTHEST_MM:
+    distance, _ = _distances(ours.tree, reference, normal, turn, shift)
+    if float(np.median(np.abs(distance))) > FURTHEST_MM:
         raise CannotAlign("rims_too_unlike")
-    lasting = median_filter(off, int(LASTING_MM / STEP_MM) | 1, mode="wrap")
+    lasting = median_filter(distance, int(LASTING_MM / STEP_MM) | 1, mode="wrap")
     smooth = gaussian_filter1d(lasting, SMOOTH_MM / STEP_MM, mode="wrap")
     return ContourDeviation(turn, shift, reference, smooth, scatter)
 
@@ -152,25 +152,25 @@ def _fit(tree: cKDTree, reference: np.ndarray, normal: np.ndarray, start: tuple)
     at first."""
     turn, shift, scale = start
     for _ in range(ROUNDS):
-        off, spots = _off(tree, reference, normal, turn, shift)
-        scatter = max(LEAST_SCATTER_MM, 1.4826 * float(quantile(np.abs(off), 0.5)))
+        distance, spots = _distances(tree, reference, normal, turn, shift)
+        scatter = max(LEAST_SCATTER_MM, 1.4826 * float(quantile(np.abs(distance), 0.5)))
         # From forgiving to strict: what departs is given up step by step.
         scale = scatter * 3 if scale is None else max(2 * scatter, 0.75 * scale)
-        weight = 1 / (1 + (off / scale) ** 2) ** 2
+        weight = 1 / (1 + (distance / scale) ** 2) ** 2
         middle = spots.mean(0)
         arm = spots - middle
         design = np.column_stack([normal, normal[:, 1] * arm[:, 0] - normal[:, 0] * arm[:, 1]])
         heavy = design * weight[:, None]
         hold = np.diag([1e-9, 1e-9, weight.sum() * ROUND_MM**2])
-        step = np.linalg.solve(heavy.T @ design + hold, heavy.T @ -off)
+        step = np.linalg.solve(heavy.T @ design + hold, heavy.T @ -distance)
         spin = _rotation(float(np.clip(step[2], -0.1, 0.1)))
         turn, shift = spin @ turn, spin @ (shift - middle) + middle + step[:2]
         if np.abs(step[:2]).max() < SETTLED_MM and abs(step[2]) < SETTLED_MM / ARM_MM:
             break
-    return _Fitted(turn, shift, 1.4826 * float(quantile(np.abs(off), 0.5)))
+    return _Fitted(turn, shift, 1.4826 * float(quantile(np.abs(distance), 0.5)))
 
 
-def _off(tree: cKDTree, reference: np.ndarray, normal: np.ndarray, turn: np.ndarray, shift: np.ndarray) -> tuple:
+def _distances(tree: cKDTree, reference: np.ndarray, normal: np.ndarray, turn: np.ndarray, shift: np.ndarray) -> tuple:
     """How far the nearest of our points lies outside every place of the reference, (N,), and those points, (N, 2)."""
     # The reference is brought to our side, where the tree stays as it is and places are complex, and the answer back.
     here = (reference - shift) @ turn
@@ -178,7 +178,7 @@ def _off(tree: cKDTree, reference: np.ndarray, normal: np.ndarray, turn: np.ndar
     here, contour = here.view(complex)[:, 0], tree.data.view(complex)[:, 0]
     at = contour[nearest]
     ways = [_on_segment(here, at, contour[nearest - 1]), _on_segment(here, at, contour[(nearest + 1) % len(contour)])]
-    gaps = [off.real**2 + off.imag**2 for off in (spot - here for spot in ways)]
+    gaps = [distance.real**2 + distance.imag**2 for distance in (spot - here for spot in ways)]
     spots = np.where(gaps[0] < gaps[1], *ways)[:, None].view(float) @ turn.T + shift
     across = ((spots - reference) * normal).sum(1)
     return np.sign(across) * np.sqrt(np.minimum(*gaps)), spots

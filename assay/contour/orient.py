@@ -52,8 +52,8 @@ def _sole_angle(points: np.ndarray) -> float:
     slope = 0.0
     for _ in range(5):
         slope, start = np.polyfit(middle[:, 0], middle[:, 1], 1, w=weight)
-        off = np.abs(middle[:, 1] - slope * middle[:, 0] - start)
-        weight = 1 / (1 + (off / (1.5 * np.median(off) + 0.3)) ** 2)
+        residual = np.abs(middle[:, 1] - slope * middle[:, 0] - start)
+        weight = 1 / (1 + (residual / (1.5 * np.median(residual) + 0.3)) ** 2)
     return float(np.arctan(slope))
 
 
@@ -70,8 +70,8 @@ def _ground(flat: np.ndarray) -> float:
 
 def _long_angle(points: np.ndarray) -> float:
     """Angle of the longest way through, radians (principal axis)."""
-    off = points - points.mean(0)
-    _, _, axes = np.linalg.svd(off, full_matrices=False)
+    residual = points - points.mean(0)
+    _, _, axes = np.linalg.svd(residual, full_matrices=False)
     return float(np.arctan2(axes[0, 1], axes[0, 0]) if axes[0, 0] >= 0 else np.arctan2(-axes[0, 1], -axes[0, 0]))
 
 

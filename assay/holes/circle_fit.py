@@ -124,9 +124,9 @@ def _rays(work: np.ndarray, x: np.ndarray, y: np.ndarray) -> np.ndarray:
 def _agreeing(rim: np.ndarray, steep: np.ndarray) -> np.ndarray:
     """(S, N) which places of each rim lie on its circle and are a rim's."""
     centre, radius = _circles(rim, np.ones(steep.shape))
-    off = np.abs(np.linalg.norm(rim - centre[:, None], axis=2) - radius[:, None])
+    residual = np.abs(np.linalg.norm(rim - centre[:, None], axis=2) - radius[:, None])
     typical = quantile(steep, 0.5, axis=1)[:, None]
-    return (off < np.maximum(0.9, 0.17 * radius)[:, None]) & (steep > 0.3 * typical) & (typical > 0)
+    return (residual < np.maximum(0.9, 0.17 * radius)[:, None]) & (steep > 0.3 * typical) & (typical > 0)
 
 
 def _median(values: np.ndarray, where: np.ndarray) -> np.ndarray:
@@ -164,6 +164,6 @@ def _circles(points: np.ndarray, counts: np.ndarray) -> tuple[np.ndarray, np.nda
         spread = xx * yy - xy * xy
         cx, cy = (by_x * yy - by_y * xy) / spread, (by_y * xx - by_x * xy) / spread
         radius = np.sqrt(np.maximum(z - 2 * (cx * mx + cy * my) + cx**2 + cy**2, 1e-6))
-        off = np.abs(np.hypot(x - cx[:, None], y - cy[:, None]) - radius[:, None])
-        weight = counts / (1 + (off / (0.06 * radius + 0.2)[:, None]) ** 2)
+        residual = np.abs(np.hypot(x - cx[:, None], y - cy[:, None]) - radius[:, None])
+        weight = counts / (1 + (residual / (0.06 * radius + 0.2)[:, None]) ** 2)
     return np.stack([cx, cy], 1), radius

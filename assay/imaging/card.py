@@ -94,12 +94,12 @@ def find_card(pyramid: Pyramid, *, bar_mm: float = BAR_MM) -> FoundCard:
     mm = np.concatenate([marker_corners(n) for n in seen.ids]) * printed
     matrix = fitted(mm, seen.corners)
     plane = Plane(matrix, 0.0, "card")
-    off = float(np.sqrt(((plane.to_mm(seen.corners) - mm) ** 2).sum(1).mean()))
-    doubts = ("card_corner_missing",) * (len(seen.ids) < len(MARKERS)) + ("card_bent",) * (off > BENT_MM)
+    residual = float(np.sqrt(((plane.to_mm(seen.corners) - mm) ** 2).sum(1).mean()))
+    doubts = ("card_corner_missing",) * (len(seen.ids) < len(MARKERS)) + ("card_bent",) * (residual > BENT_MM)
     # Corner scatter over the card's width, the lens, and the bar read to a third of a millimetre.
-    relative = float(np.sqrt((off / WIDTH_MM) ** 2 + LENS**2 + (0.3 / bar_mm / 3) ** 2))
+    relative = float(np.sqrt((residual / WIDTH_MM) ** 2 + LENS**2 + (0.3 / bar_mm / 3) ** 2))
     sheet = np.array([[0, 0], [WIDTH_MM, 0], [WIDTH_MM, HEIGHT_MM], [0, HEIGHT_MM]]) * printed
-    return FoundCard(Plane(matrix, relative, "card"), through(matrix, sheet), len(seen.ids), off, doubts)
+    return FoundCard(Plane(matrix, relative, "card"), through(matrix, sheet), len(seen.ids), residual, doubts)
 
 
 def marker_corners(number: int) -> np.ndarray:

@@ -129,15 +129,15 @@ def _off_ground(lab: np.ndarray, ground: np.ndarray) -> tuple[np.ndarray, float]
     for _ in range(4):
         heavy = terms * weight
         found = np.linalg.solve(heavy @ terms.T + 1e-3 * np.eye(6, dtype=np.float32), heavy @ seen.T)
-        off = (((seen - found.T @ terms) * counts) ** 2).sum(0) ** 0.5
-        scatter = float(np.partition(off, len(off) // 2)[len(off) // 2]) + 0.3
-        weight = 1 / np.maximum(1, (off / (2 * scatter)) ** 2)
+        residual = (((seen - found.T @ terms) * counts) ** 2).sum(0) ** 0.5
+        scatter = float(np.partition(residual, len(residual) // 2)[len(residual) // 2]) + 0.3
+        weight = 1 / np.maximum(1, (residual / (2 * scatter)) ** 2)
     down = np.stack([np.ones_like(y), y, y * y], 1)
     along = np.stack([np.ones_like(x), x, x * x])
     away = np.zeros(ground.shape, np.float32)
     for channel, values, (middle, by_x, by_y, by_xy, by_xx, by_yy) in zip("Lab", cv2.split(lab), found.T, strict=True):
         surface = np.array([[middle, by_x, by_xx], [by_y, by_xy, 0], [by_yy, 0, 0]], np.float32)
-        off = values - down @ surface @ along
-        off = np.maximum(LIGHTER * off, -DARKER * off) if channel == "L" else COLOUR * off
-        away += off * off
+        residual = values - down @ surface @ along
+        residual = np.maximum(LIGHTER * residual, -DARKER * residual) if channel == "L" else COLOUR * residual
+        away += residual * residual
     return away, scatter

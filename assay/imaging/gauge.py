@@ -46,8 +46,8 @@ def angle(points: np.ndarray, plane: Plane | None, point_px: float) -> Gauged:
     one, other = flat[0] - flat[1], flat[2] - flat[1]
     lengths = _apart(flat[0], flat[1]), _apart(flat[2], flat[1])
     turned = np.degrees(np.arctan2(abs(one[0] * other[1] - one[1] * other[0]), one @ other))
-    off = np.degrees(point_px * step * np.sqrt(sum(2 / length**2 for length in lengths)))
-    return Gauged(float(turned), "deg", float(off), drawn=_line(points))
+    u = np.degrees(point_px * step * np.sqrt(sum(2 / length**2 for length in lengths)))
+    return Gauged(float(turned), "deg", float(u), drawn=_line(points))
 
 
 def parallelism(points: np.ndarray, plane: Plane | None, point_px: float) -> Gauged:
@@ -57,10 +57,10 @@ def parallelism(points: np.ndarray, plane: Plane | None, point_px: float) -> Gau
     lengths = _apart(flat[0], flat[1]), _apart(flat[2], flat[3])
     other = other if one @ other >= 0 else -other
     lean = np.degrees(np.arctan2(one[0] * other[1] - one[1] * other[0], one @ other))
-    off = np.degrees(point_px * step * np.sqrt(sum(2 / length**2 for length in lengths)))
+    u = np.degrees(point_px * step * np.sqrt(sum(2 / length**2 for length in lengths)))
     normal = np.array([-one[1], one[0]]) / lengths[0]
     ends = {f"distance_{n}_{unit}": float(abs((flat[2 + n - 1] - flat[0]) @ normal)) for n in (1, 2)}
-    return Gauged(float(lean), "deg", float(off), MappingProxyType(ends), (*_line(points[:2]), *_line(points[2:])))
+    return Gauged(float(lean), "deg", float(u), MappingProxyType(ends), (*_line(points[:2]), *_line(points[2:])))
 
 
 def line_goes_on(points: np.ndarray, plane: Plane | None, point_px: float) -> Gauged:
@@ -78,12 +78,12 @@ def line_goes_on(points: np.ndarray, plane: Plane | None, point_px: float) -> Ga
     # Along line 1 the meeting place moves with the sideways error of each line there, and point 2 with its own.
     there = float((meets - flat[2]) @ other / lengths[1] ** 2)
     sideways = [share**2 + (1 - share) ** 2 for share in (along, there)]
-    off = point_px * step * np.sqrt(sideways[0] * (1 / sine**2 - 1) + sideways[1] / sine**2 + 1)
+    u = point_px * step * np.sqrt(sideways[0] * (1 / sine**2 - 1) + sideways[1] / sine**2 + 1)
     distance = _apart(flat[1], meets) if abs(along - 1) > 1e-9 else 0.0
     spot = plane.to_px(meets[None])[0] if plane else meets
     relative = plane.relative_uncertainty if plane else 0.0
     drawn = ((tuple(map(float, points[0])), (float(spot[0]), float(spot[1]))), *_line(points[2:]))
-    return Gauged(distance, unit, float(np.hypot(off, distance * relative)), drawn=drawn)
+    return Gauged(distance, unit, float(np.hypot(u, distance * relative)), drawn=drawn)
 
 
 def circle(points: np.ndarray, plane: Plane | None, point_px: float) -> Gauged:
@@ -97,13 +97,13 @@ def circle(points: np.ndarray, plane: Plane | None, point_px: float) -> Gauged:
     radius = float(np.sqrt(rest + x * x + y * y))
     centre = middle + np.array([x, y])
     misses = np.hypot(*(flat - centre).T) - radius
-    off = 2 * point_px * step * float(np.sqrt(np.linalg.inv(rows.T @ rows)[2, 2]) / 2 / radius + 1 / np.sqrt(len(flat)))
+    u = 2 * point_px * step * float(np.sqrt(np.linalg.inv(rows.T @ rows)[2, 2]) / 2 / radius + 1 / np.sqrt(len(flat)))
     relative = plane.relative_uncertainty if plane else 0.0
     ring = centre + radius * np.stack([np.cos(t := np.linspace(0, 2 * np.pi, 73)), np.sin(t)], 1)
     ring = plane.to_px(ring) if plane else ring
     parts = {f"out_of_round_{unit}": float(np.abs(misses).max())}
     drawn = (tuple((float(a), float(b)) for a, b in ring),)
-    return Gauged(2 * radius, unit, float(np.hypot(off, 2 * radius * relative)), MappingProxyType(parts), drawn)
+    return Gauged(2 * radius, unit, float(np.hypot(u, 2 * radius * relative)), MappingProxyType(parts), drawn)
 
 
 GAUGES: Mapping[str, Callable[[np.ndarray, Plane | None, float], Gauged]] = MappingProxyType(

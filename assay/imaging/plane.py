@@ -41,9 +41,9 @@ class CameraModel:
 
 def camera_model_of(size: tuple[int, int], focal_35mm: float | None = None) -> CameraModel:
     """The camera of a picture of ``size`` (width, height); ``focal_35mm`` as cameras write it (EXIF tag 41989)."""
-    focal, off = (focal_35mm, KNOWN_FOCAL_OFF) if focal_35mm else (ASSUMED_FOCAL_35MM, ASSUMED_FOCAL_OFF)
+    focal, u_focal = (focal_35mm, KNOWN_FOCAL_OFF) if focal_35mm else (ASSUMED_FOCAL_35MM, ASSUMED_FOCAL_OFF)
     diagonal = float(np.hypot(*size))
-    return CameraModel(((size[0] - 1) / 2, (size[1] - 1) / 2), focal / FRAME_DIAGONAL_MM * diagonal, off)
+    return CameraModel(((size[0] - 1) / 2, (size[1] - 1) / 2), focal / FRAME_DIAGONAL_MM * diagonal, u_focal)
 
 
 @dataclass(frozen=True, slots=True)

@@ -72,9 +72,9 @@ def find_id1(pyramid: Pyramid) -> tuple[Plane, np.ndarray]:
             for _ in range(3):
                 corners = _by_edges(grey_whole, corners) if corners is not None else None
             ratio = _ratio(corners, pyramid.size) if corners is not None else 0.0
-            off = abs(ratio / ID1_RATIO - 1)
-            if off < RATIO_OFF and (best is None or off < best[0]):
-                best = (off, corners)
+            misfit = abs(ratio / ID1_RATIO - 1)
+            if misfit < RATIO_OFF and (best is None or misfit < best[0]):
+                best = (misfit, corners)
     if best is None:
         raise CannotMeasure("no_id1_card")
     return from_rectangle(best[1], ID1_MM, "id1", off_px=0.4), best[1]

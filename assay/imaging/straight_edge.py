@@ -37,7 +37,7 @@ class Edge:
     at: float
     lean: float
     """Pixels along the path a pixel across."""
-    off: float
+    u_at: float
     """Standard uncertainty of ``at``, px."""
     u_lean: float
     """Standard uncertainty of ``lean``, by how the bands scatter round the line."""
@@ -61,7 +61,7 @@ def edge_along(picture: Picture, ends: np.ndarray) -> tuple[np.ndarray, np.ndarr
         return ends[0], along, HAND_PX, ("edge_as_drawn",)
     # ``lean`` counts along ``across`` for every pixel along its own normal, which is minus our direction.
     way = along - found.lean * across
-    return ends.mean(0) + found.at * across, way / np.hypot(*way), found.off, ()
+    return ends.mean(0) + found.at * across, way / np.hypot(*way), found.u_at, ()
 
 
 def crossing(
@@ -136,7 +136,7 @@ def _line_through(v: np.ndarray, at: np.ndarray, *, is_line: bool) -> Edge:
     lean, where = np.polyfit(v[keep], at[keep], 1)
     rest = at[keep] - (lean * v[keep] + where)
     scatter = max(float(np.sqrt((rest**2).sum() / max(1, keep.sum() - 2))), LEAST_SCATTER_PX)
-    off = scatter / np.sqrt(keep.sum())
+    u_at = scatter / np.sqrt(keep.sum())
     # Of a slope by least squares: the scatter over the root of the sum of squares (NIST e-Handbook, 4.4.3.1).
     u_lean = scatter / float(np.sqrt(((v[keep] - v[keep].mean()) ** 2).sum()))
-    return Edge(float(where), float(lean), float(off), float(u_lean), is_line)
+    return Edge(float(where), float(lean), float(u_at), float(u_lean), is_line)

@@ -117,10 +117,10 @@ def correction_from_card(rgb: np.ndarray, plane: Plane, printed: float = 1.0) ->
     seen = np.stack([np.interp(patches.seen[:, c], np.arange(256), curves[c]) for c in range(3)], 1)[usable]
     wanted = srgb_to_linear(nominal)[usable]
     matrix, left_out = _matrix(seen, wanted)
-    off = deltaE_ciede2000(linear_to_lab(left_out), linear_to_lab(wanted))
+    residual = deltaE_ciede2000(linear_to_lab(left_out), linear_to_lab(wanted))
     doubts = ("uneven_light",) if patches.uneven > UNEVEN else ()
     return Correction(
-        curves, matrix, round(float(np.median(off)), 3), round(patches.uneven, 3), doubts, patches.falloff
+        curves, matrix, round(float(np.median(residual)), 3), round(patches.uneven, 3), doubts, patches.falloff
     )
 
 
@@ -166,8 +166,8 @@ def _falloff(spots_px: np.ndarray, paper: np.ndarray, size: tuple[int, int], mid
     for _ in range(6):
         heavy = rows * weight[:, None] ** 2
         found = np.linalg.solve(heavy.T @ rows + hold, heavy.T @ light)
-        off = np.abs(light - rows @ found)
-        weight = 1 / np.maximum(1.0, off / (2.5 * quantile(off, 0.5) + 1e-4))
+        residual = np.abs(light - rows @ found)
+        weight = 1 / np.maximum(1.0, residual / (2.5 * quantile(residual, 0.5) + 1e-4))
     return Falloff(size, tuple(float(term) for term in found[1:]), (float(middle_px[0]), float(middle_px[1])))
 
 

@@ -60,15 +60,15 @@ def _reading(picture: Picture, frame: tuple, first: Edge, last: Edge) -> Measure
 
     path = [start + edge.at * along for edge in (first, last)]
     doubts = [*picture.doubts]
-    off = float(np.hypot(first.off, last.off))
-    sized = {"span_mm": length * unit, "span_mm_uncertainty": off * unit} if picture.mm_per_px else {}
+    u = float(np.hypot(first.u_at, last.u_at))
+    sized = {"span_mm": length * unit, "span_mm_uncertainty": u * unit} if picture.mm_per_px else {}
     angle = float(np.degrees(abs(np.arctan(first.lean) - np.arctan(last.lean))))
     if angle > 2:
         doubts.append("edges_lean")
     return Measurement(
         value=length * unit,
         unit="mm" if picture.mm_per_px else "px",
-        uncertainty=off * unit,
+        uncertainty=u * unit,
         method=METHOD,
         parts=MappingProxyType(
             {

@@ -51,18 +51,18 @@ def _reading(
     width = float(np.median([hole.radius for hole in holes]))
     holes = sorted(holes, key=lambda hole: (round(hole.y / (3 * width)), hole.x))
     whole = [hole for hole in holes if hole.inlier_share > 0]
-    parts, off = {"diameter_px": 2 * width}, HIDDEN_PX
+    parts, u = {"diameter_px": 2 * width}, HIDDEN_PX
     if whole:
-        radii, off = np.array([hole.radius for hole in whole]), float(RIM_PX / np.sqrt(len(whole)))
+        radii, u = np.array([hole.radius for hole in whole]), float(RIM_PX / np.sqrt(len(whole)))
         parts |= {
             "diameter_cv": float(radii.std() / radii.mean()),
             "roundness_ratio": float(np.median([hole.roundness for hole in whole])),
-            "roundness_ratio_uncertainty": 2 * off / width,
+            "roundness_ratio_uncertainty": 2 * u / width,
             "darkness_ratio": float(np.median([hole.darkness for hole in whole])),
             "darkness_ratio_uncertainty": DARKNESS_OFF,
         }
     if picture.mm_per_px:
-        parts |= {"diameter_mm": 2 * width * picture.mm_per_px, "diameter_mm_uncertainty": 2 * off * picture.mm_per_px}
+        parts |= {"diameter_mm": 2 * width * picture.mm_per_px, "diameter_mm_uncertainty": 2 * u * picture.mm_per_px}
     rings = [Stroke(StrokeKind.RING, ((hole.x, hole.y),), str(n), hole.radius) for n, hole in enumerate(holes, start=1)]
     return Measurement(
         value=len(holes),

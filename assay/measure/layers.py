@@ -46,8 +46,8 @@ def measure(picture: Picture, marks: Marks) -> Measurement:
     unit = picture.mm_per_px or 1.0
     name = "mm" if picture.mm_per_px else "px"
     widths = np.diff(at) * unit
-    off = 0.35 * unit
-    parts = {f"total_{name}": float(at[-1] - at[0]) * unit, f"total_{name}_uncertainty": off}
+    u = 0.35 * unit
+    parts = {f"total_{name}": float(at[-1] - at[0]) * unit, f"total_{name}_uncertainty": u}
     parts |= {f"thinnest_{name}": float(widths.min()), f"thickest_{name}": float(widths.max())}
     for number, (width, first, last) in enumerate(zip(widths, borders, borders[1:], strict=False), start=1):
         lab = profile[first:last].mean(0)

@@ -183,8 +183,8 @@ def _reading(picture: Picture, line: _Line, turn: float) -> Measurement:
     off_height = float(np.hypot(rim, np.std(heights) / np.sqrt(len(heights))))
     sizes = {"stroke": (stroke, rim), "gap": (gap, rim), "pitch": (pitch, rim / np.sqrt(len(boxes)))}
     parts = {}
-    for part, (value, off) in sizes.items():
-        parts[f"{part}_{name}"], parts[f"{part}_{name}_uncertainty"] = value * unit, float(off) * unit
+    for part, (value, u) in sizes.items():
+        parts[f"{part}_{name}"], parts[f"{part}_{name}_uncertainty"] = value * unit, float(u) * unit
     parts |= {f"height_{name}": height * unit, f"height_{name}_uncertainty": off_height * unit}
     parts |= {"stroke_ratio": stroke / height, "gap_ratio": gap / height}
     parts |= {"stroke_ratio_uncertainty": rim / height, "gap_ratio_uncertainty": rim / height}

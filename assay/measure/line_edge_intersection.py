@@ -47,18 +47,18 @@ def measure(picture: Picture, marks: Marks) -> Measurement:
     places = (centres - middle) @ along
     spread = float(places.std())
     line_off = max(scatter, 0.2) * np.sqrt((1 + (away / spread) ** 2) / len(centres)) / np.sin(np.radians(angle))
-    off = float(np.sqrt(line_off**2 + (edge_off / np.tan(np.radians(angle))) ** 2 + HAND_PX**2))
+    u = float(np.sqrt(line_off**2 + (edge_off / np.tan(np.radians(angle))) ** 2 + HAND_PX**2))
     unit, name = picture.mm_per_px or 1.0, "mm" if picture.mm_per_px else "px"
     parts = {
         f"landing_{name}": value * unit,
-        f"landing_{name}_uncertainty": off * unit,
+        f"landing_{name}_uncertainty": u * unit,
         "angle_deg": angle,
         "angle_deg_uncertainty": float(np.degrees(max(scatter, 0.2) / (spread * np.sqrt(len(centres))))),
         f"scatter_{name}": scatter * unit,
     }
     drawn = (_stroke(middle + places.min() * along, lands), _stroke(points[2], lands), *rings)
     doubts = tuple(dict.fromkeys((*picture.doubts, *odd, *doubts)))
-    return Measurement(value * unit, name, off * unit, METHOD, MappingProxyType(parts), drawn, doubts)
+    return Measurement(value * unit, name, u * unit, METHOD, MappingProxyType(parts), drawn, doubts)
 
 
 def rebuild(picture: Picture, marks: Marks, points: Sequence[Point]) -> Measurement:
@@ -81,8 +81,8 @@ def _row(picture: Picture, ends: np.ndarray) -> tuple[np.ndarray, tuple[Stroke, 
         if kept.sum() < FEWEST:
             raise CannotMeasure("too_few_on_line", holes=int(kept.sum()), needed=FEWEST)
         middle, way, _ = _line(centres[kept], along)
-        off = np.abs((centres - middle) @ np.array([-way[1], way[0]]))
-        kept = off < max(BESIDE * radius, 1.5 * float(np.median(off[kept])))
+        residual = np.abs((centres - middle) @ np.array([-way[1], way[0]]))
+        kept = residual < max(BESIDE * radius, 1.5 * float(np.median(residual[kept])))
     in_row = [hole for hole, keep in zip(found.holes, kept, strict=True) if keep]
     rings = (Stroke(StrokeKind.RING, ((hole.x, hole.y),), radius_px=hole.radius) for hole in in_row)
     return centres[kept], tuple(rings), found.doubts

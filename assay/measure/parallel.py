@@ -61,16 +61,16 @@ def measure(picture: Picture, marks: Marks) -> Measurement:
         "most": float(np.percentile(apart, 98)),
         "scatter": float(np.std(apart - mean - slope * run)),
     }
-    off = LINE_PX * np.sqrt(2) * unit
+    u = LINE_PX * np.sqrt(2) * unit
     parts = {f"{key}_{name}": float(value) * unit for key, value in numbers.items()}
-    parts |= {f"{key}_{name}_uncertainty": float(off) for key in numbers}
+    parts |= {f"{key}_{name}_uncertainty": float(u) for key in numbers}
     doubts = [*picture.doubts]
     if picture.mm_per_px and numbers["least"] * unit < TOUCH_MM:
         doubts.append("lines_touch")
     return Measurement(
         value=float(mean) * unit,
         unit=name,
-        uncertainty=float(off),
+        uncertainty=float(u),
         method=METHOD,
         parts=MappingProxyType(parts),
         overlay=_drawn(strip, upper, lower),

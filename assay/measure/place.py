@@ -30,13 +30,13 @@ def measure(picture: Picture, marks: Marks) -> Measurement:
     unit, name = picture.mm_per_px or 1.0, "mm" if picture.mm_per_px else "px"
     first = points[1] - points[0]
     second = {2: None, 3: points[-1] - points[1], 4: points[-1] - points[-2]}[len(points)]
-    length, off = float(np.hypot(*first)), float(np.sqrt(2)) * HAND_PX
-    parts = {f"distance_{name}": length * unit, f"distance_{name}_uncertainty": off * unit}
+    length, u = float(np.hypot(*first)), float(np.sqrt(2)) * HAND_PX
+    parts = {f"distance_{name}": length * unit, f"distance_{name}_uncertainty": u * unit}
     if second is not None and np.hypot(*second) > 0:
-        parts |= _between(-first if len(points) == 3 else first, second, off)
+        parts |= _between(-first if len(points) == 3 else first, second, u)
     pairs = [points[:2], points[-2:]] if len(points) > 2 else [points]
     overlay = tuple(Stroke(StrokeKind.LINE, tuple((float(x), float(y)) for x, y in pair)) for pair in pairs)
-    return Measurement(length * unit, name, off * unit, METHOD, MappingProxyType(parts), overlay, picture.doubts)
+    return Measurement(length * unit, name, u * unit, METHOD, MappingProxyType(parts), overlay, picture.doubts)
 
 
 def rebuild(picture: Picture, marks: Marks, points: Sequence[Point]) -> Measurement:
@@ -44,10 +44,10 @@ def rebuild(picture: Picture, marks: Marks, points: Sequence[Point]) -> Measurem
     raise CannotMeasure("move_the_region", points=len(points))
 
 
-def _between(one: np.ndarray, other: np.ndarray, off: float) -> dict[str, float]:
+def _between(one: np.ndarray, other: np.ndarray, u: float) -> dict[str, float]:
     lengths = float(np.hypot(*one)), float(np.hypot(*other))
     cosine = float(one @ other) / (lengths[0] * lengths[1])
-    leaning = off * float(np.hypot(1 / lengths[0], 1 / lengths[1]))
+    leaning = u * float(np.hypot(1 / lengths[0], 1 / lengths[1]))
     ratio = lengths[0] / lengths[1]
     return {
         "angle_deg": float(np.degrees(np.arccos(np.clip(cosine, -1, 1)))),

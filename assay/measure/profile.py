@@ -77,15 +77,15 @@ def measure_side(picture: Picture, marks: Marks) -> Measurement:
         "collar_dip_mm": dip,
     }
     # An angle is as unsure as its two places on the contour are across the distance between them.
-    off = _off(oriented)
+    u = _uncertainty(oriented)
     parts |= {
-        "toe_slope_deg_uncertainty": float(np.degrees(off / (0.1 * length))),
-        "heel_lean_deg_uncertainty": float(np.degrees(off / (np.ptp(HEEL) * height))),
+        "toe_slope_deg_uncertainty": float(np.degrees(u / (0.1 * length))),
+        "heel_lean_deg_uncertainty": float(np.degrees(u / (np.ptp(HEEL) * height))),
     }
     if abs(bow) > FLAT_PX * oriented.unit:
         parts["heel_radius_mm"] = radius
         if picture.mm_per_px:
-            parts["heel_radius_mm_uncertainty"] = radius * off / abs(bow)
+            parts["heel_radius_mm_uncertainty"] = radius * u / abs(bow)
     lines = [[[left, 0], [right, 0]], [back[0], back[-1]], *bridge]
     lines += [[[toe + way * share * length, 0], [toe + way * share * length, high]] for share, high in heights.items()]
     return _reading("profile_side", picture, oriented, parts, ("length_mm", lines))
@@ -208,7 +208,7 @@ def _flanks(oriented: OrientedContour, collar_at: float, base_at: float, waist_a
     return float(((middle - straight) * [1, -1]).mean())
 
 
-def _off(oriented: OrientedContour) -> float:
+def _uncertainty(oriented: OrientedContour) -> float:
     """Standard uncertainty of the distance of two places on the contour."""
     return float(RIM_PX * np.sqrt(2) * oriented.unit)
 
@@ -217,7 +217,7 @@ def _reading(
     name: str, picture: Picture, oriented: OrientedContour, parts: dict, shown: tuple[str, list]
 ) -> Measurement:
     main, lines = shown
-    off = _off(oriented)
+    u = _uncertainty(oriented)
     numbers = {}
     for part, value in parts.items():
         stem, _, unit = part.rpartition("_")
@@ -226,10 +226,10 @@ def _reading(
             continue
         numbers[part] = float(value)
         if unit == "mm":
-            numbers[f"{part}_uncertainty"] = float(parts.get(f"{part}_uncertainty", off))
+            numbers[f"{part}_uncertainty"] = float(parts.get(f"{part}_uncertainty", u))
     width = max(parts[main], 1e-9)
     for part in [part for part in parts if part.endswith("_ratio")]:
-        numbers[f"{part}_uncertainty"] = float(off / width)
+        numbers[f"{part}_uncertainty"] = float(u / width)
 
     def stroke(points: list | np.ndarray) -> Stroke:
         return Stroke(StrokeKind.LINE, tuple((float(x), float(y)) for x, y in oriented.back(np.asarray(points))))
@@ -238,7 +238,7 @@ def _reading(
     return Measurement(
         value=float(parts[main]),
         unit="mm" if picture.mm_per_px else "px",
-        uncertainty=float(off),
+        uncertainty=float(u),
         method=f"{name}/10",
         parts=MappingProxyType(numbers),
         overlay=(stroke(outline), *(stroke(line) for line in lines)),

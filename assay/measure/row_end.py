@@ -54,16 +54,16 @@ def measure(picture: Picture, marks: Marks) -> Measurement:
     end = last + _half_length(found) * way
     away, angle = crossing(end, way, (at, edge), FLATTEST_DEG)
     past = _past(centres, path[0], at, edge)
-    off = float(np.hypot(END_PX, edge_off / np.sin(np.radians(angle))))
+    u = float(np.hypot(END_PX, edge_off / np.sin(np.radians(angle))))
     if found.weak or in_doubt:
         doubts = (*doubts, "weak_row" if found.weak else "last_unclear")
-        off = max(off, UNSURE_PITCHES * found.row.period)
+        u = max(u, UNSURE_PITCHES * found.row.period)
     if past:
         doubts = (*doubts, "row_passes_edge")
     name = "mm" if picture.mm_per_px else "px"
     parts = {
         f"end_{name}": away * unit,
-        f"end_{name}_uncertainty": off * unit,
+        f"end_{name}_uncertainty": u * unit,
         "past": float(past),
         "past_uncertainty": UNSURE_PITCHES if found.weak or in_doubt else 0.0,
         "angle_deg": angle,
@@ -71,7 +71,7 @@ def measure(picture: Picture, marks: Marks) -> Measurement:
     }
     doubts = tuple(dict.fromkeys((*picture.doubts, *doubts)))
     drawn = _drawn(centres, (end, end + away * way), edge, past)
-    return Measurement(away * unit, name, off * unit, METHOD, MappingProxyType(parts), drawn, doubts)
+    return Measurement(away * unit, name, u * unit, METHOD, MappingProxyType(parts), drawn, doubts)
 
 
 def rebuild(picture: Picture, marks: Marks, points: Sequence[Point]) -> Measurement:

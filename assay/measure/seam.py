@@ -99,8 +99,8 @@ def _more(picture: Picture, strip: Strip, row: Row, centres: np.ndarray) -> tupl
     parts = {name: float(count) for name, count in zip(("before", "behind"), row.goes_on, strict=True)}
     form, beside = form_of(row), second_row(strip, row, picture.mm_per_px)
     if form.length is not None:
-        off = LENGTH_OFF_PX if form.slant is None else BAR_OFF_PX
-        parts |= {f"stitch_{name}": form.length * unit, f"stitch_{name}_uncertainty": off * unit}
+        u = LENGTH_OFF_PX if form.slant is None else BAR_OFF_PX
+        parts |= {f"stitch_{name}": form.length * unit, f"stitch_{name}_uncertainty": u * unit}
     if form.slant is not None:
         parts |= {"slant_deg": form.slant, "slant_deg_uncertainty": SLANT_OFF_DEG}
     bend = tightest_bend(centres, unit) if picture.mm_per_px else None

@@ -67,7 +67,7 @@ class Line:
     name: str
     expected: str
     found: str
-    off: bool = False
+    is_wrong: bool = False
 
 
 @dataclass(frozen=True, slots=True)

@@ -82,7 +82,7 @@ def barcode(said: Said, known: Known) -> Found:
     size = _size_words(known)
     lines = [Line("digits under the bars", known.barcodes.get(size, "").lstrip("0") or "–", said["box.barcode"])]
     if scanned:
-        lines.append(Line("what the bars say", "", ", ".join(scanned), off=len(scanned) == 1 and len(slips) > 0))
+        lines.append(Line("what the bars say", "", ", ".join(scanned), is_wrong=len(scanned) == 1 and len(slips) > 0))
     known_here = size in known.barcodes or bool(slips)
     return Found(said["box.barcode"], tuple(slips), tuple(lines), contradictable=known_here)
 
@@ -114,7 +114,7 @@ def size_row(place: str) -> Callable[[Said, Known], Found]:
         slips = [
             Slip("cell_off", {"system": cell.system.value, "is": _shown(cell.found), "should": _shown(cell.expected)})
             for cell in cells
-            if cell.off
+            if cell.is_wrong
         ]
         if group != known.charts[0].group:
             slips.append(Slip("other_group", {"group": group.value, "usual": known.charts[0].group.value}))
@@ -122,7 +122,7 @@ def size_row(place: str) -> Callable[[Said, Known], Found]:
         if known.size_us is not None and us is not None and us != known.size_us and not slips:
             numbers = {"is": sizes.written(us), "should": sizes.written(known.size_us)}
             slips.append(Slip("size_not_the_pair_s", numbers, Outcome.UNUSUAL))
-        lines = [Line(c.system.value, _shown(c.expected), _shown(c.found), c.off) for c in cells]
+        lines = [Line(c.system.value, _shown(c.expected), _shown(c.found), c.is_wrong) for c in cells]
         return Found(said[place], tuple(slips), tuple(lines))
 
     return check
@@ -137,7 +137,7 @@ def _best_cells(row: sizes.Row, known: Known) -> tuple[list[sizes.Cell], sizes.G
         except sizes.BadSize as error:
             failed = error
             continue
-        tried.append((sum(cell.off for cell in cells), len(tried), cells, chart.group))
+        tried.append((sum(cell.is_wrong for cell in cells), len(tried), cells, chart.group))
     if not tried and failed:
         raise failed
     _, _, cells, group = min(tried)
@@ -255,10 +255,10 @@ def packing(said: Said, known: Known) -> Found:
             differing = ", ".join(f"{name} {value}" for name, value in one.differing.items())
             numbers = {"item": one.item.name, "count": one.count or 0, "wanted": one.item.count, "how": differing}
             slips.append(Slip(f"item_{one.state.value}", numbers, rate=one.rate))
-        lines.append(Line(one.item.name, _listed(one.item), f"{one.state.value}", off=one.rate < 1))
+        lines.append(Line(one.item.name, _listed(one.item), f"{one.state.value}", is_wrong=one.rate < 1))
     looked = [one for one in compared if one.state is not State.NOT_LOOKED]
-    off = sum(one.rate < 1 for one in looked)
-    words = f"{len(looked)} of {len(compared)} looked at, {off} not as listed"
+    unlike = sum(one.rate < 1 for one in looked)
+    words = f"{len(looked)} of {len(compared)} looked at, {unlike} not as listed"
     return Found(words, tuple(slips), tuple(lines), contradictable=bool(looked))
 
 

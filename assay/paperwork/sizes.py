@@ -156,7 +156,7 @@ class Cell:
     expected: Fraction | None
 
     @property
-    def off(self) -> bool:
+    def is_wrong(self) -> bool:
         """Whether it is not what the chart has."""
         return self.found != self.expected
 

@@ -108,11 +108,11 @@ def by_features(ours: Features, theirs: Features, *, mirror: bool = False) -> Al
     if stretch[0] > MOST_UNEVEN * stretch[1]:
         return None
     mapped = ours.points @ matrix[:, :2].T + matrix[:, 2]
-    off = np.hypot(*(target - mapped[one])[kept].T)
+    residual = np.hypot(*(target - mapped[one])[kept].T)
     # A shoe is not flat: what is found again a little off where the map puts it speaks for its own neighbourhood.
     one, other = found_again(agreeing, mapped, theirs.points, FOUND_AGAIN_PX * pixel)
     anchors = np.c_[ours.points[one], theirs.points[other] - mapped[one]]
-    return Alignment(matrix, int(kept.sum()), float(np.median(off)), "features", anchors)
+    return Alignment(matrix, int(kept.sum()), float(np.median(residual)), "features", anchors)
 
 
 def by_outline(ours: Features, theirs: Features) -> Alignment | None:
@@ -150,8 +150,8 @@ def by_landmarks(reference: list[Point], other: list[Point]) -> Alignment:
         raise CannotAlign("landmarks_in_line")
     rows = np.c_[source, np.ones(len(source))]
     matrix = np.linalg.lstsq(rows, target, rcond=None)[0].T
-    off = target - rows @ matrix.T
-    return Alignment(matrix, len(source), float(np.median(np.hypot(*off.T))), "landmarks", np.c_[source, off])
+    residual = target - rows @ matrix.T
+    return Alignment(matrix, len(source), float(np.median(np.hypot(*residual.T))), "landmarks", np.c_[source, residual])
 
 
 def similarity(source: np.ndarray, target: np.ndarray) -> np.ndarray:

@@ -114,8 +114,8 @@ def _settled(
         keep = np.argpartition(distance, most, axis=1)[:, :most]
         ours, theirs = np.take_along_axis(start[moving], keep, 1), goal[np.take_along_axis(index, keep, 1)]
         middle, centre = ours.mean(1, keepdims=True), theirs.mean(1, keepdims=True)
-        off = np.conj(ours - middle)
-        factor[moving] = (off * (theirs - centre)).sum(1) / (np.abs(off) ** 2).sum(1)
+        from_middle = np.conj(ours - middle)
+        factor[moving] = (from_middle * (theirs - centre)).sum(1) / (np.abs(from_middle) ** 2).sum(1)
         shift[moving] = centre[:, 0] - factor[moving] * middle[:, 0]
         moved[moving] = factor[moving, None] * start[moving] + shift[moving, None]
         moving = moving[np.abs(moved[moving] - here).max(1) >= stays]

@@ -23,7 +23,7 @@ class PatternMatch:
     """(K, 2) where theirs have no partner, on ours."""
     extra: tuple[int, ...]
     """Which of ours have no partner."""
-    off: float
+    rms_residual: float
     """Root mean square distance between partners, same unit as the points."""
 
 
@@ -51,8 +51,8 @@ def match_pattern(theirs: np.ndarray, ours: np.ndarray) -> PatternMatch | None:
         return None
     lost = np.setdiff1d(np.arange(len(theirs)), rows)
     extra = tuple(int(n) for n in np.setdiff1d(np.arange(len(ours)), columns))
-    off = float(np.sqrt(((placed[rows] - ours[columns]) ** 2).sum(1).mean()))
-    return PatternMatch(placed[lost], extra, off)
+    rms_residual = float(np.sqrt(((placed[rows] - ours[columns]) ** 2).sum(1).mean()))
+    return PatternMatch(placed[lost], extra, rms_residual)
 
 
 def _partners(one: np.ndarray, other: np.ndarray, reach: float) -> tuple[np.ndarray, np.ndarray]:

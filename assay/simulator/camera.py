@@ -62,9 +62,9 @@ class Pose:
 
     def _bent(self, points: np.ndarray) -> np.ndarray:
         middle = (np.array(self.shape[::-1]) - 1) / 2
-        off = points - middle
-        share = (off**2).sum(1, keepdims=True) / (middle**2).sum()
-        return middle + off * (1 + self.lens * share)
+        away = points - middle
+        share = (away**2).sum(1, keepdims=True) / (middle**2).sum()
+        return middle + away * (1 + self.lens * share)
 
 
 def pose(camera: Camera, shape: tuple[int, int]) -> Pose:

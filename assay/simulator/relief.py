@@ -170,10 +170,10 @@ class Relief:
             return
         radius = thread.width_mm / 2
         past = np.maximum(np.abs(u) - (half_mm - radius), 0)
-        off = np.hypot(past, v)
-        cover = np.clip((radius - off) / self.mm_per_px + 0.5, 0, 1)
+        away = np.hypot(past, v)
+        cover = np.clip((radius - away) / self.mm_per_px + 0.5, 0, 1)
         arch = 1 - 0.55 * (np.abs(u) / half_mm).clip(0, 1) ** 3
-        body = np.sqrt(np.clip(1 - (off / radius) ** 2, 0, 1)) * thread.proud_mm * arch
+        body = np.sqrt(np.clip(1 - (away / radius) ** 2, 0, 1)) * thread.proud_mm * arch
         twist = np.cos(2 * np.pi * (u + 0.9 * v) / (0.85 * thread.width_mm))
         pits = sum(np.exp(-(((u - s * half_mm) ** 2 + v**2) / (0.42 * thread.width_mm) ** 2)) for s in (-1, 1))
         self.height[window] += (body + 0.035 * twist * (body > 0) - 0.30 * pits * (1 - cover)).astype(np.float32)
@@ -191,9 +191,9 @@ class Relief:
         if u is None:
             return
         wobble = 1 + 0.02 * np.cos(3 * np.arctan2(v, u) + self.rng.uniform(0, 6))
-        off = np.hypot(u, v) * wobble
-        cover = np.clip((radius - off) / self.mm_per_px + 0.5, 0, 1)
-        drawn_in = np.exp(-(((off - radius) / 0.45).clip(0, None) ** 2))
+        away = np.hypot(u, v) * wobble
+        cover = np.clip((radius - away) / self.mm_per_px + 0.5, 0, 1)
+        drawn_in = np.exp(-(((away - radius) / 0.45).clip(0, None) ** 2))
         self.height[window] -= (depth_mm * cover + 0.18 * drawn_in * (1 - cover)).astype(np.float32)
         self.albedo[window] += cover[..., None] * (linear(inside) - self.albedo[window])
         self.gloss[window] *= 1 - cover

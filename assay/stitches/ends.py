@@ -158,21 +158,21 @@ def carried_past(places: Sequence[int], around: Surroundings, turn: int) -> Carr
     mean, unlike = _typical(own)
     shape = (mean - mean.mean(2, keepdims=True)) / unlike
     typical = float(np.median((own * shape).sum((1, 2, 3))))
-    found, (at, off), in_doubt = [], (places[-1], 0), False
+    found, (at, offset), in_doubt = [], (places[-1], 0), False
     while True:
         tried = []
-        for across in range(off + turn - VEERS_PX, off + turn + VEERS_PX + 1):
+        for across in range(offset + turn - VEERS_PX, offset + turn + VEERS_PX + 1):
             if across not in ridges:
                 ridges[across] = _ridge(around._replace(line=around.line + across), widths)
             ridge, turns = ridges[across], _next(at, around.period)
             pieces_ = ((ridge[:, :, t - half : t + half + 1], t) for t in turns if t + half < ridge.shape[2])
             tried += [(float((piece * shape).sum()), t, across) for piece, t in pieces_]
-        shown, at, across = max(tried, default=(0.0, at, off))
+        shown, at, across = max(tried, default=(0.0, at, offset))
         in_doubt |= IN_DOUBT[0] * typical < shown < IN_DOUBT[1] * typical
         if shown < SHOWN_FROM * typical:
             return Carried(found, in_doubt)
-        turn, off = across - off, across
-        found.append((at, off))
+        turn, offset = across - offset, across
+        found.append((at, offset))
 
 
 def _next(at: int, period: float) -> range:

@@ -50,8 +50,8 @@ class Stitched:
         """(N, 2) picture pixels of the places past the row's last, for as long as it goes on, over an edge as well; and
         whether how many they are is in doubt."""
         found = carried_past(self.row.places, self._around(), self._turn())
-        t, off = np.array(found.places, int).reshape(-1, 2).T
-        return self.at(self.along(t)) + self.strip.normal[t] * off[:, None], found.in_doubt
+        t, offset = np.array(found.places, int).reshape(-1, 2).T
+        return self.at(self.along(t)) + self.strip.normal[t] * offset[:, None], found.in_doubt
 
     @property
     def ends_in_doubt(self) -> bool:

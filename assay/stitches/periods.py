@@ -31,8 +31,8 @@ def periods_of(values: np.ndarray, longest: float, shortest: float = 2.0) -> lis
     periods = np.exp(np.arange(np.log(shortest), np.log(longest * 1.1), COMB_STEP))
     lags, strength = np.arange(len(correlation)), np.zeros(len(periods))
     for turn in range(1, TEETH + 1):
-        on, off = (np.interp(periods * at, lags, correlation, right=np.nan) for at in (turn, turn - 0.5))
-        strength += np.nan_to_num(on - off)
+        in_phase, out_of_phase = (np.interp(periods * at, lags, correlation, right=np.nan) for at in (turn, turn - 0.5))
+        strength += np.nan_to_num(in_phase - out_of_phase)
     # Of equals the shortest: a pure tone fits its odd multiples as well.
     strength = np.where(strength > 0, strength * (periods / shortest) ** -EQUAL, strength)
     inner = strength[1:-1]
@@ -71,8 +71,8 @@ def energy_at(values: np.ndarray, periods: Sequence[float], reach: float) -> np.
     """
     length = next_fast_len(values.shape[2] + round(4 * reach), real=True)
     power = np.abs(rfft(values, length, axis=2)) ** 2
-    off = rfftfreq(length) - 1 / np.array(periods)[:, None]
-    bell = np.exp(-((2 * np.pi * reach * off) ** 2)) / (length * values.shape[2])
+    detuning = rfftfreq(length) - 1 / np.array(periods)[:, None]
+    bell = np.exp(-((2 * np.pi * reach * detuning) ** 2)) / (length * values.shape[2])
     return np.moveaxis(power @ bell.T.astype(power.dtype), 2, 0)
 
 

@@ -81,8 +81,8 @@ def find_row(strip: Strip, longest: float, shortest: float = 2.0) -> Row | None:
 
 def _worth(strip: Strip, row: Row) -> float:
     """How good a row is; the drawn path is a witness of where it runs."""
-    off = np.median(row.line) / (NEAR_PATH * (strip.values.shape[1] // 2))
-    return float(row.score * np.exp(-0.5 * off**2))
+    offset = np.median(row.line) / (NEAR_PATH * (strip.values.shape[1] // 2))
+    return float(row.score * np.exp(-0.5 * offset**2))
 
 
 def _row(strip: Strip, period: float) -> Row | None:

@@ -61,7 +61,7 @@ def zones(laid: ContourDeviation, foot: str) -> dict[str, float]:
     where = np.select([down > 1 - SOLE, ahead < TOE, ahead < VAMP, ahead < COLLAR], ZONES[:4], ZONES[4])
     parts = {}
     for zone in ZONES:
-        off = laid.off[where == zone]
+        off = laid.distance[where == zone]
         if len(off):
             parts[f"{zone}_most_mm"] = float(off[np.abs(off).argmax()])
             parts[f"{zone}_p95_mm"] = float(np.percentile(np.abs(off), 95))
@@ -86,8 +86,8 @@ def _rims(checkpoint: Checkpoint, photo: Photo) -> list[np.ndarray]:
 
 def _ribbon(laid: ContourDeviation, surface) -> list[Stroke]:
     """From the reference's contour to ours, wherever they part, and a ring at the worst place."""
-    worst = int(np.abs(laid.off).argmax())
-    parted = [n for n in range(0, len(laid.off), BAR_EVERY) if abs(laid.off[n]) >= DRAWN_FROM_MM]
+    worst = int(np.abs(laid.distance).argmax())
+    parted = [n for n in range(0, len(laid.distance), BAR_EVERY) if abs(laid.distance[n]) >= DRAWN_FROM_MM]
     bars = [Stroke(StrokeKind.LINE, _on_photo(laid, n, surface)) for n in parted]
     centre = _on_photo(laid, worst, surface)[0]
     label = f"{laid.largest:+.1f}"
@@ -100,7 +100,7 @@ def _on_photo(laid: ContourDeviation, n: int, surface) -> tuple:
     following, before = laid.along[(n + 2) % len(laid.along)], laid.along[n - 2]
     way = following - before
     normal = np.array([way[1], -way[0]]) / (np.hypot(*way) + 1e-9)
-    both = np.array([laid.along[n], laid.along[n] + normal * laid.off[n]])
+    both = np.array([laid.along[n], laid.along[n] + normal * laid.distance[n]])
     # From the reference's place back to where our shoe stands.
     here = surface.to_px((both - laid.shift) @ laid.turn)
     return tuple((float(x), float(y)) for x, y in here)

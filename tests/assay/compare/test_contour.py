@@ -30,8 +30,8 @@ class Laying(SimpleTestCase):
     def test_a_larger_circle_lies_outside_by_the_difference_of_radii_everywhere(self):
         """Circle of r + 3 on r: 3.0 everywhere (analytic)."""
         found = register_contour(circle(103), circle(100))
-        self.assertAlmostEqual(float(found.off.min()), 3, delta=0.01)
-        self.assertAlmostEqual(float(found.off.max()), 3, delta=0.01)
+        self.assertAlmostEqual(float(found.distance.min()), 3, delta=0.01)
+        self.assertAlmostEqual(float(found.distance.max()), 3, delta=0.01)
 
     def test_a_known_turn_and_shift_are_taken_back(self):
         for turn, shift in ((0.02, (3, -2)), (-0.6, (40, 10)), (3.0, (0, 0))):
@@ -52,7 +52,7 @@ class Laying(SimpleTestCase):
             true = directed_hausdorff(boot(bump), boot())[0]
             self.assertAlmostEqual(abs(found.largest), true, delta=0.06 * true)
             self.assertEqual(np.sign(found.largest), np.sign(bump))
-            self.assertLess(np.median(np.abs(found.off)), 0.05)
+            self.assertLess(np.median(np.abs(found.distance)), 0.05)
 
     def test_things_of_another_kind_are_refused(self):
         with self.assertRaises(CannotAlign):

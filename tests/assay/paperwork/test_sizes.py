@@ -76,7 +76,7 @@ class Charts(SimpleTestCase):
 
 class Rows(SimpleTestCase):
     def off(self, typed, layout=()):
-        return {c.system.value: c.expected for c in against_chart(parse_row(typed), MEN, layout) if c.off}
+        return {c.system.value: c.expected for c in against_chart(parse_row(typed), MEN, layout) if c.is_wrong}
 
     def test_the_cell_that_is_off_is_named_with_what_it_should_be(self):
         self.assertEqual(self.off("US 9 UK 8 EU 42 2/3 CM 27"), {})

@@ -35,7 +35,7 @@ class Patterns(TestCase):
     def test_an_equal_pattern_has_neither_and_its_scatter_is_told(self):
         found = match_pattern(vents(), placed(vents()))
         self.assertEqual((len(found.missing), found.extra), (0, ()))
-        self.assertAlmostEqual(found.off, 0.6 * 2**0.5, delta=0.25)
+        self.assertAlmostEqual(found.rms_residual, 0.6 * 2**0.5, delta=0.25)
 
     def test_too_few_partners_are_no_pattern(self):
         self.assertIsNone(match_pattern(vents()[:2], vents()))
