@@ -135,21 +135,55 @@ class Stroke:
     """For RING only."""
 
 
+@dataclass(frozen=True, slots=True, eq=False)
+class Descriptor:
+    """What a comparing measure keeps of a thing, so that it can be laid beside other pairs' whenever it is graded."""
+
+    kind: str
+    """``contour``, ``point_pattern``, ``layers`` …: two of one kind can be compared."""
+    points: np.ndarray
+    """(N, 2) places of the thing, in ``unit``."""
+    marks: np.ndarray
+    """(M, 2) where it was drawn: the same places on every pair, in the same order."""
+    unit: str = "px"
+    """``px`` of the picture it was measured on, or ``mm`` on the object's plane."""
+    values: np.ndarray = field(default_factory=lambda: np.zeros((0, 0)))
+    """(N, K) what was seen at each place or, with one row, of the whole: a colour, texture numbers."""
+    light: Light = Light.NONE
+    """Whether its colours are true."""
+    facing: int = 0
+    """1: the toe lies at the left, −1: at the right, 0: no side of a shoe."""
+    relative_uncertainty: float = 0.0
+    """Of its lengths in mm, standard."""
+
+
+@dataclass(frozen=True, slots=True)
+class Comparison:
+    """What comes of comparing two descriptors, theirs and ours."""
+
+    parts: Mapping[str, float]
+    """Numbers, units in their names, each with its ``…_uncertainty`` where it has one."""
+    overlay: tuple[Stroke, ...] = ()
+    """What to draw on our photograph, in our descriptor's unit; ``radius_px`` as well."""
+
+
 @dataclass(frozen=True, slots=True)
 class Measurement:
     """A measured value with everything needed to doubt, draw, correct and repeat it."""
 
     value: float | int | str
     unit: str
-    """``count``, ``mm``, ``px``, ``text`` or ``answer``."""
+    """``count``, ``mm``, ``px``, ``deg``, ``ratio``, ``dE00``, ``text`` or ``answer``."""
     uncertainty: float
     """Standard uncertainty, same unit; 0 only where exact."""
-    method: str
-    """Name and version of the measure, such as ``seam/1``."""
     parts: Mapping[str, float] = field(default_factory=lambda: MappingProxyType({}))
     """Whatever else the measure saw, units in the names (``pitch_mm``)."""
     overlay: tuple[Stroke, ...] = ()
     doubts: tuple[str, ...] = ()
+    descriptor: Descriptor | None = None
+    """What comparing measures keep."""
+    method: str = ""
+    """Name and version of the measure, such as ``seam/1``; the registry's entry signs it."""
 
 
 BASELINE = "baseline"

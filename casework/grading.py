@@ -2,61 +2,32 @@
 
 from dataclasses import asdict, dataclass
 
-from assay.contracts import CORRECTED_BY_HAND
 from assay.errors import CannotJudge
 from assay.judge import applicability
 from assay.judge.grade import Grade
-from assay.judge.judgement import Judged, Kind, Prior, judge
+from assay.judge.judgement import Judged, Kind, judge
 from assay.judge.schools import Item, Policy
-from assay.paperwork.size_rule import band_of, carried
-from assay.paperwork.sizes import Group
+from assay.paperwork.size_rule import band_of
 from casework.models import Case, Finding, HousePolicy
-from library.models import rule_of
+from casework.retail import (
+    Retail,
+    compared_with,
+    compares,
+    from_unfit_photo,
+    prior_of,
+    quantity_of,
+    retail_values,
+    uncertainty_of,
+)
 from pairs.actions.compare_feet import compare_feet
 from pairs.known import size_of
 from pairs.models import Reading
-from pairs.queries import inscriptions_of, latest_numbers, retail_pairs
+from pairs.queries import inscriptions_of
 
-# Standard uncertainty, in counts, of a count off a photograph that should be taken again: it accuses nobody unseen.
-UNFIT_COUNT = 0.5
 # The reason of a finding whose checkpoint does not apply; it then counts neither way.
 VOID = "void"
 # What a finding says; the rest is what it is about.
-STATE = ("reading", "grade", "tail_probability", "retail", "reason", "void", "confirmed_by")
-
-
-def prior_of(checkpoint) -> Prior:
-    """The checkpoint's belief, with its closed answers filled in."""
-    belief = {name: value for name, value in checkpoint.prior.items() if name != "rates"}
-    return Prior(**belief, possible=tuple(key for key, *_ in checkpoint.answers))
-
-
-def quantity_of(checkpoint, reading: Reading | None):
-    """The number a checkpoint judges: the reading's value or one of its parts; None where there is none."""
-    if reading is None or reading.value is None:
-        return None
-    if checkpoint.kind == Kind.PAPER:
-        return reading.parts.get("retail_rate")
-    if not checkpoint.quantity:
-        return reading.value
-    number = reading.parts.get(checkpoint.quantity)
-    return int(number) if checkpoint.kind == Kind.COUNT and number is not None else number
-
-
-def uncertainty_of(checkpoint, reading: Reading) -> float:
-    """Standard uncertainty of that number."""
-    own = reading.uncertainty
-    if checkpoint.quantity:
-        own = reading.parts.get(f"{checkpoint.quantity}_uncertainty", 0.0)
-    if checkpoint.kind == Kind.COUNT and from_unfit_photo(reading):
-        return max(own, UNFIT_COUNT)
-    return own
-
-
-def from_unfit_photo(reading: Reading) -> bool:
-    """Whether the machine read it off a photograph that should be taken again; what a person put right is theirs."""
-    unfit = reading.photo is not None and bool(reading.photo.fitness.get("retake"))
-    return unfit and CORRECTED_BY_HAND not in reading.doubts
+STATE = ("reading", "grade", "tail_probability", "retail", "compared", "reason", "void", "confirmed_by")
 
 
 def facts_of(case: Case) -> dict:
@@ -92,50 +63,18 @@ def _class_name(maker, size_us: str) -> str:
     return "" if band is None else maker.box_classes[band][2]
 
 
-@dataclass(frozen=True, slots=True)
-class Retail:
-    """[pair label, value] of every verified pair that can be compared, and how many cannot for their size."""
-
-    values: list
-    other_sizes: int = 0
-
-
-def retail_values(case: Case, checkpoints) -> dict[int, Retail]:
-    """What verified pairs read, per checkpoint, lengths carried over to this pair's size. Two queries."""
-    known = retail_pairs(case.pair)
-    readings = latest_numbers(known)
-    return {
-        checkpoint.pk: _retail_of(case, checkpoint, [(p, readings.get((p.pk, checkpoint.pk))) for p in known])
-        for checkpoint in checkpoints
-    }
-
-
-def _retail_of(case: Case, checkpoint, read: list) -> Retail:
-    found = [(pair, quantity_of(checkpoint, reading)) for pair, reading in read]
-    found = [(pair, value) for pair, value in found if value is not None]
-    if checkpoint.kind == Kind.PAPER:
-        return Retail([])
-    if checkpoint.kind != Kind.CONTINUOUS:
-        return Retail([[pair.label, value] for pair, value in found])
-    values = [[pair.label, value] for pair, value in carried_over(case, checkpoint, found)]
-    return Retail(values, len(found) - len(values))
-
-
-def carried_over(case: Case, checkpoint, found: list) -> list:
-    """(pair, length) of other pairs as they would be on this pair's size; those that cannot be compared left out."""
-    release = case.pair.release
-    rule, group, onto = rule_of(checkpoint, release.shoe_model.maker), Group(release.group), size_of(case.pair.size_us)
-    moved = ((pair, carried(value, rule, size_of(pair.size_us), onto, group)) for pair, value in found)
-    return [(pair, value) for pair, value in moved if value is not None]
-
-
-def judged(checkpoint, retail: Retail, reading: Reading, *, confirmed: bool) -> Judged:
-    """Judge one reading. Raises CannotJudge."""
-    value = quantity_of(checkpoint, reading)
+def judged(checkpoint, retail: Retail, finding: Finding) -> Judged:
+    """Judge a finding's reading. Raises CannotJudge."""
+    reading, compared = finding.reading, finding.compared
+    value = quantity_of(checkpoint, reading, compared)
+    if compares(checkpoint) and not retail.readings:
+        raise CannotJudge("other_size" if retail.other_sizes else "no_retail_pairs")
     if value is None:
-        raise CannotJudge(_why_no_value(checkpoint))
+        raise CannotJudge(compared.get("why") or _why_no_value(checkpoint))
     if retail.other_sizes and not retail.values:
         raise CannotJudge("other_size")
+    if retail.readings and not retail.values:
+        raise CannotJudge("one_retail_pair")
     if Kind(checkpoint.kind) is Kind.CONTINUOUS and from_unfit_photo(reading):
         raise CannotJudge("photo_unfit")
     return judge(
@@ -143,9 +82,9 @@ def judged(checkpoint, retail: Retail, reading: Reading, *, confirmed: bool) -> 
         [value for _, value in retail.values],
         value,
         prior_of(checkpoint),
-        uncertainty=uncertainty_of(checkpoint, reading),
+        uncertainty=uncertainty_of(checkpoint, reading, compared),
         decisive=checkpoint.decisive,
-        confirmed=confirmed,
+        confirmed=finding.confirmed_by_id is not None,
     )
 
 
@@ -185,6 +124,7 @@ def regrade_these(case: Case, ground: Ground, readings: dict[int, Reading | None
         if checkpoint.pk in readings:
             finding = known.get(checkpoint.pk) or Finding(case=case)
             before = _state(finding)
+            finding.compared = compared_with(checkpoint, ground.retail[checkpoint.pk], readings[checkpoint.pk])
             _bring_up_to_date(finding, checkpoint, ground, readings[checkpoint.pk])
             if finding.pk is None or _state(finding) != before:
                 finding.pk = None  # known by case and checkpoint
@@ -216,7 +156,7 @@ def _grade_finding(finding: Finding, retail: Retail, reading: Reading | None) ->
         finding.reason = "could_not_tell" if reading.refusal["reason"] == "could_not_tell" else "not_measured"
         return
     try:
-        result = judged(finding.checkpoint, retail, reading, confirmed=finding.confirmed_by_id is not None)
+        result = judged(finding.checkpoint, retail, finding)
     except CannotJudge as error:
         finding.reason = error.reason
         return

@@ -4,7 +4,7 @@ from django import forms
 from django.utils.text import slugify
 
 from casework.forms import points_from
-from casework.guide_wording import CHOICES
+from casework.guide_wording import choices
 from library.models import Checkpoint
 
 # Kinds of size rules, as the core names them.
@@ -76,7 +76,7 @@ class CheckForm(WordsForm):
     """A check as it is drawn."""
 
     choice = forms.ChoiceField(
-        choices=[(key, choice.name) for key, choice in CHOICES.items()],
+        choices=lambda: [(key, choice.name) for key, choice in choices().items()],
         error_messages={"required": "Choose what to measure.", "invalid_choice": "Choose what to measure."},
     )
     points = forms.CharField(
@@ -94,7 +94,7 @@ class CheckForm(WordsForm):
 
     def as_given(self) -> dict:
         """What drawing a check takes."""
-        choice, words = CHOICES[self.cleaned_data["choice"]], self.words()
+        choice, words = choices()[self.cleaned_data["choice"]], self.words()
         words["instruction"] = words["instruction"] or f"{choice.name}."
         given = words | {"measure": choice.measure, "quantity": choice.quantity, "unit": choice.unit}
         return {"points": self.cleaned_data["points"], "given": given}

@@ -4,7 +4,7 @@ import numpy as np
 
 from assay.contracts import MarkKind
 from casework.actions.join_feet import other_feet
-from casework.guide_wording import CHOICES, WORDS
+from casework.guide_wording import WORDS, choices
 from casework.wording import of_error
 from library.models import Checkpoint, Release, View
 from pairs.actions.draw_checkpoint import Tried, number_of
@@ -65,13 +65,13 @@ def check_desk(photo: Photo, checkpoint: Checkpoint) -> dict:
     """What can be done to one check there: its marks as dots, and checks of the other foot to hold it against."""
     own = next(mark for mark in photo.markings.all() if mark.checkpoint_id == checkpoint.pk)
     others = other_feet(checkpoint)
-    choice = CHOICES.get(f"{checkpoint.measure}:{checkpoint.quantity}")
+    choice = choices().get(f"{checkpoint.measure}:{checkpoint.quantity}")
     foot = str(photo.foot)
     return {
         "check": checkpoint,
         "points": own.points,
         "choice": choice,
-        "how": WORDS[choice.measure][1] if choice else "",
+        "how": WORDS[choice.measure].how if choice else "",
         "closed": mark_kind(checkpoint) is MarkKind.REGION,
         "others": others,
         "feet_name": f"{checkpoint.name.removesuffix(foot).rstrip(', ')}, feet" if others else "",

@@ -17,7 +17,7 @@ from casework.actions.join_feet import join_feet
 from casework.drawings import marks_drawn
 from casework.forms import points_from
 from casework.guide_forms import ChangeForm, CheckForm
-from casework.guide_wording import CHOICES, pickable
+from casework.guide_wording import choices, choices_of, pickable
 from library.models import Checkpoint
 from library.writers import MAY_CHECK
 from pairs.actions.draw_checkpoint import try_checkpoint
@@ -62,7 +62,7 @@ def attempt(request, pk):
     photo = _retail_photo(request, pk)
     form = CheckForm(request.POST)
     form.full_clean()
-    choice, points = CHOICES.get(request.POST.get("choice", "")), form.cleaned_data.get("points")
+    choice, points = choices().get(request.POST.get("choice", "")), form.cleaned_data.get("points")
     if choice is None or not points:
         problem = next((errors[0] for field, errors in form.errors.items() if field in ("choice", "points")), "")
         return render(request, "casework/guides/_tried.html", {"problem": problem}, status=422)
@@ -70,7 +70,7 @@ def attempt(request, pk):
         tried = try_checkpoint(photo=photo, measure=choice.measure, points=points)
     except AssayError as error:
         return render(request, "casework/guides/_tried.html", {"problem": wording.of_error(error)}, status=422)
-    numbers = [one for one in CHOICES.values() if one.measure == choice.measure]
+    numbers = choices_of(choice.measure)
     own = tried[0].reading
     page = guide_queries.tried_table(tried, numbers) | {
         "chosen": choice,
@@ -78,7 +78,6 @@ def attempt(request, pk):
         "doubts": [wording.DOUBTS.get(doubt) or wording.PHOTO_DOUBTS.get(doubt, doubt) for doubt in own.doubts]
         if own
         else [],
-        "later": choice.measure == "outline",
     }
     return render(request, "casework/guides/_tried.html", page)
 

@@ -96,6 +96,9 @@ class Finding(models.Model):
     grade = models.CharField(max_length=12, choices=GRADES, default=Grade.NOT_COMPARED.value)
     tail_probability = models.FloatField(null=True, blank=True)
     retail = models.JSONField(default=list, help_text="[pair label, value] of every retail pair that was used")
+    compared = models.JSONField(
+        default=dict, blank=True, help_text="Of comparing measures: parts, overlay and with how many verified pairs"
+    )
     reason = models.CharField(max_length=40, blank=True, help_text="Why not compared")
     void = models.JSONField(
         default=dict, blank=True, help_text="The clause that does not hold, where it does not apply"

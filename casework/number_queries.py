@@ -1,74 +1,57 @@
 """Whatever else a reading saw, number by number, beside what verified pairs read."""
 
-from statistics import mean
-
-from assay.paperwork.sizes import Group, size_by_length
-from casework.grading import carried_over
-from casework.guide_wording import CHOICES, COUNT, LENGTH
+from assay.judge.beside import beside_retail
+from assay.paperwork.sizes import Group, size_spoken_of
+from casework.guide_wording import COUNT, LENGTH, choices_of
 from casework.models import Case
+from casework.retail import carried_over, numbers_of, retail_numbers
 from pairs.known import size_of
-from pairs.models import Reading
-from pairs.queries import latest_readings, retail_pairs
-
-# A number lies outside where it leaves retail's span by so many of its own standard uncertainties.
-OUTSIDE = 2
 
 
 def numbers(case: Case, finding) -> dict:
-    """Numbers of this reading that the check does not judge, and how many lie outside retail. Two queries."""
+    """Numbers of this reading that the check does not judge, and how many lie outside retail. Few queries."""
     checkpoint, reading = finding.checkpoint, finding.reading
-    choices = [one for one in CHOICES.values() if one.measure == checkpoint.measure and one.quantity]
-    ours = reading.parts if reading and reading.value is not None and checkpoint.measure else {}
-    if not any(one.quantity in ours for one in choices):
+    ours = numbers_of(reading, finding.compared) if reading and reading.value is not None and checkpoint.measure else {}
+    choices = [one for one in choices_of(checkpoint.measure) if one.quantity in ours] if ours else []
+    if not choices:
         return {"numbers": []}
-    known = retail_pairs(case.pair)
-    theirs = [
-        one for one in latest_readings(known, drawn=False, checkpoints=[checkpoint]).values() if one.value is not None
-    ]
-    shown = [
-        _row(case, checkpoint, one, ours, theirs)
-        for one in choices
-        if one.quantity in ours and one.quantity != checkpoint.quantity
-    ]
+    theirs = retail_numbers(case, checkpoint)
+    shown = [_row(case, checkpoint, one, ours, theirs) for one in choices if one.quantity != checkpoint.quantity]
     return {
         "numbers": [*shown, *_size(case, ours, theirs)],
         "outside": sum(row["outside"] for row in shown),
     }
 
 
-def _row(case: Case, checkpoint, choice, ours: dict, theirs: list[Reading]) -> dict:
-    found = [(reading.pair, reading.parts[choice.quantity]) for reading in theirs if choice.quantity in reading.parts]
+def _row(case: Case, checkpoint, choice, ours: dict, theirs: list[tuple]) -> dict:
+    found = [(pair, parts[choice.quantity]) for pair, parts in theirs if choice.quantity in parts]
     values = [value for _, value in (carried_over(case, checkpoint, found) if choice.unit == LENGTH else found)]
-    here, off = ours[choice.quantity], ours.get(f"{choice.quantity}_uncertainty", 0.0)
-    low, high = min(values, default=here), max(values, default=here)
+    here, u = ours[choice.quantity], ours.get(f"{choice.quantity}_uncertainty", 0.0)
+    beside = beside_retail(here, u, values)
     return {
         "name": choice.name,
         "here": _plain(here, choice.unit),
-        "off": f"± {_plain(off, choice.unit)}" if off else "",
-        "retail": _plain(mean(values), choice.unit) if values else "–",
-        "span": f"{_plain(low, choice.unit)} to {_plain(high, choice.unit)}" if len(values) > 1 else "",
-        "outside": off > 0 and not low - OUTSIDE * off <= here <= high + OUTSIDE * off,
+        "off": f"± {_plain(u, choice.unit)}" if u else "",
+        "retail": _plain(beside.mean, choice.unit) if values else "–",
+        "span": f"{_plain(beside.low, choice.unit)} to {_plain(beside.high, choice.unit)}" if len(values) > 1 else "",
+        "outside": beside.outside,
     }
 
 
-def _size(case: Case, ours: dict, theirs: list[Reading]) -> list[dict]:
+def _size(case: Case, ours: dict, theirs: list[tuple]) -> list[dict]:
     """The size that a shoe's length speaks of, by verified pairs of known size."""
     group = Group(case.pair.release.group)
-    sized = [(reading.parts.get("length_mm"), size_of(reading.pair.size_us)) for reading in theirs]
+    sized = [(parts.get("length_mm"), size_of(pair.size_us)) for pair, parts in theirs]
     sized = [(length, size) for length, size in sized if length and size is not None]
     if "length_mm" not in ours or not sized:
         return []
-    off = ours.get("length_mm_uncertainty", 0.0)
-    found, more = (
-        [size_by_length(ours["length_mm"] + extra, length, size, group) for length, size in sized]
-        for extra in (0.0, off)
-    )
+    found, u = size_spoken_of(ours["length_mm"], ours.get("length_mm_uncertainty", 0.0), sized, group)
     said = size_of(case.pair.size_us)
     return [
         {
             "name": "Size its length speaks of, US",
-            "here": f"{mean(found):.1f}",
-            "off": f"± {max(mean(more) - mean(found), 0.05):.1f}",
+            "here": f"{found:.1f}",
+            "off": f"± {max(u, 0.05):.1f}",
             "retail": f"{float(said):g}" if said is not None else "–",
             "span": "as stated" if said is not None else "",
             "outside": False,

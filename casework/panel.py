@@ -1,24 +1,28 @@
 """What the bench and the verdict page say of one finding: the reading, what retail does, and what to do about it."""
 
+from assay.compare.contour import ZONES
 from assay.errors import CannotJudge
 from assay.judge.grade import Grade
 from assay.judge.judgement import UNSURE_COUNT, Kind, spread_of
 from casework import paper_wording, wording
 from casework.drawings import signs, spread_drawing
-from casework.grading import VOID, from_unfit_photo, prior_of, quantity_of, uncertainty_of
-from pairs.actions.lay_outline import ZONES
+from casework.grading import VOID
+from casework.retail import from_unfit_photo, prior_of, quantity_of, uncertainty_of
+
+# Layers of a cut edge that may be named.
+MOST_LAYERS = 12
 
 
 def panel(finding) -> dict:
     """Reading, what retail does, grade, words."""
     checkpoint, reading = finding.checkpoint, finding.reading
-    value = shown_value(checkpoint, reading)
+    value = shown_value(finding)
     names = answer_names(checkpoint)
     shown = {
         "value": written(checkpoint, value, names),
         "retail": retail_words(finding, names),
         "pairs": len(finding.retail),
-        "uncertainty": _uncertainty_words(checkpoint, reading) if value is not None else "",
+        "uncertainty": _uncertainty_words(finding) if value is not None else "",
         "means": wording.GRADE_MEANS[finding.grade],
         "grade": wording.GRADE_WORDS[finding.grade],
         "doubts": [wording.DOUBTS[doubt] for doubt in reading.doubts if doubt in wording.DOUBTS] if reading else [],
@@ -31,7 +35,8 @@ def panel(finding) -> dict:
         "chosen": value,
         "refusal": refusal_words(reading),
         "drawing": None,
-        "zones": _zones(reading),
+        "zones": _zones(finding),
+        "layers": _layers(finding),
         "answers": [(*answer, "")[:3] for answer in checkpoint.answers],
         "p": "" if finding.tail_probability in (None, 1.0) else f"{finding.tail_probability:.4f}",
         "asks": _asks(finding),
@@ -49,20 +54,36 @@ def answer_names(checkpoint) -> dict[str, str]:
     return {key: words for key, words, *_ in checkpoint.answers}
 
 
-def shown_value(checkpoint, reading):
+def shown_value(finding):
     """What is shown as this pair's value: of print and packing what stands there, not how rare it is."""
-    if checkpoint.kind == Kind.PAPER:
-        return None if reading is None else reading.value
-    return quantity_of(checkpoint, reading)
+    if finding.checkpoint.kind == Kind.PAPER:
+        return None if finding.reading is None else finding.reading.value
+    return quantity_of(finding.checkpoint, finding.reading, finding.compared)
 
 
-def _zones(reading) -> list[dict]:
+def _zones(finding) -> list[dict]:
     """Of an outline: what each zone of the shoe departs by, to a tenth of a mm, no minus before a zero."""
-    known = reading.parts if reading and reading.value is not None else {}
+    known = finding.compared.get("parts", {})
     return [
         {"name": zone, **{key: round(known[f"{zone}_{key}_mm"], 1) + 0.0 for key in ("most", "p95", "mean")}}
         for zone in ZONES
         if f"{zone}_most_mm" in known
+    ]
+
+
+def _layers(finding) -> list[str]:
+    """Of a cut edge: which layer is missing against the verified pairs', which has no partner; or why nobody can
+    say."""
+    if "why" in finding.compared:
+        return [f"Not laid beside the verified pairs: {wording.NOT_COMPARED.get(finding.compared['why'], '')}."]
+    known = finding.compared.get("parts", {})
+    lost, extra = (
+        [round(known[f"{name}_{n}"]) for n in range(1, MOST_LAYERS + 1) if f"{name}_{n}" in known]
+        for name in ("missing", "extra")
+    )
+    return [
+        *(f"Layer {n} of the verified pairs, counted from outside, is missing." for n in lost),
+        *(f"Layer {n} here has no partner on the verified pairs." for n in extra),
     ]
 
 
@@ -112,8 +133,9 @@ def _plain(value: float, unit: str = "") -> str:
     return f"{value:.2f}" if abs(value) < 100 else f"{value:.1f}"
 
 
-def _uncertainty_words(checkpoint, reading) -> str:
-    uncertainty = uncertainty_of(checkpoint, reading)
+def _uncertainty_words(finding) -> str:
+    checkpoint = finding.checkpoint
+    uncertainty = uncertainty_of(checkpoint, finding.reading, finding.compared)
     if checkpoint.kind == Kind.CONTINUOUS:
         if checkpoint.unit == "ratio":
             return f"± {uncertainty:.4f}" if uncertainty else ""

@@ -9,7 +9,6 @@ from assay.judge.schools import SCHOOLS, Verdict, coverage, flagged_groups, hous
 from casework import paper_wording, wording
 from casework.actions.analyse_case import stalled
 from casework.grading import VOID, core_policy, items, policy_in_force
-from casework.layer_queries import layer_words
 from casework.models import Case
 from casework.number_queries import numbers
 from casework.panel import answer_names, panel, refusal_words, retail_words, shown_value, written
@@ -200,7 +199,7 @@ def bench(case: Case, key: str, typed: dict) -> dict:
         "finding": current,
         "checkpoint": current.checkpoint,
         "sides": sides(case, current),
-        "panel": panel(current) | {"layers": layer_words(case, current)} | numbers(case, current),
+        "panel": panel(current) | numbers(case, current),
         "moved": belongs_elsewhere(current.reading.photo) if current.reading and current.reading.photo else "",
         "paper": paper_page(case, current.checkpoint, typed),
         "notes": notes_of(case, current.checkpoint),
@@ -259,7 +258,7 @@ def _urgency(finding) -> int:
 
 
 def _short(finding) -> str:
-    value = shown_value(finding.checkpoint, finding.reading)
+    value = shown_value(finding)
     if value is None:
         return "–"
     if finding.checkpoint.kind == Kind.CONTINUOUS:
@@ -283,7 +282,7 @@ def verdict(case: Case) -> dict:
     rows = []
     for finding in findings:
         names = answer_names(finding.checkpoint)
-        value = shown_value(finding.checkpoint, finding.reading)
+        value = shown_value(finding)
         rows.append(
             {
                 "finding": finding,

@@ -2,8 +2,8 @@
 
 import numpy as np
 
+from assay.compare.point_pattern import EXTRA, MISSING
 from assay.contracts import BASELINE, MarkKind
-from assay.register.point_pattern import match_pattern
 from casework.drawings import focus, laid_onto, marks_drawn, near
 from casework.models import Case
 from library.models import View
@@ -57,28 +57,28 @@ def sides(case: Case, finding) -> list[dict]:
         alignment = alignment_of(*photos)
         about = sides[0]["box"]
         sides[1]["onto"] = laid_onto(near(alignment, about)) if alignment else None
-        if checkpoint.measure == "holes" and alignment and not sides[0]["mirrored"]:
-            sides[1]["pattern"] = _pattern(taken, alignment)
+    if sides[1].get("marks") is not None and finding.compared.get("overlay"):
+        _draw_compared(sides[1], finding.compared["overlay"])
     _lend_marks(sides)
     if checkpoint.view in PRINTED:
         _share_baseline(sides, taken)
     return sides
 
 
-def _pattern(taken: list, alignment) -> dict | None:
-    """Retail's holes laid on the suspect's: rings where one is missing, and the numbers of those that are extra."""
-    if not all(reading and reading.overlay for reading in taken):
-        return None
-    theirs, ours = (np.array([ring["points"][0] for ring in reading.overlay], float) for reading in taken)
-    laid = match_pattern(alignment.place(theirs), ours)
-    if laid is None:
-        return None
-    radius = round(float(np.median([ring["radius_px"] for ring in taken[1].overlay])), 1)
-    missing = [{"x": round(x, 1), "y": round(y, 1), "r": radius} for x, y in laid.missing.tolist()]
-    extra = [
-        {"x": round(x, 1), "y": round(y, 1), "r": round(1.7 * radius, 1)} for x, y in ours[list(laid.extra)].tolist()
-    ]
-    return {"missing": missing, "extra": extra}
+def _draw_compared(side: dict, overlay: list) -> None:
+    """What came of comparing with the verified pairs: rings where a hole is missing or too many, all else as marks."""
+    odd = {
+        label: [
+            {"x": round(x, 1), "y": round(y, 1), "r": round(stroke["radius_px"], 1)}
+            for stroke in overlay
+            if stroke["label"] == label
+            for x, y in stroke["points"]
+        ]
+        for label in (MISSING, EXTRA)
+    }
+    if any(odd.values()):
+        side["pattern"] = odd
+    side["marks"] = side["marks"] + marks_drawn([stroke for stroke in overlay if stroke["label"] not in odd])
 
 
 def _both_feet(case: Case, checkpoint) -> list[dict]:
@@ -168,9 +168,9 @@ def _foot(side: dict, reading) -> np.ndarray | None:
     if not side.get("photo") or not side.get("handles"):
         return None
     here = reading if reading and reading.photo_id == side["photo"].pk else None
-    drawn = (stroke["points"] for stroke in here.overlay if stroke["label"] == BASELINE) if here else ()
-    if (baseline := next(drawn, None)) is not None:
-        return np.array(baseline, float)
+    drawn = [stroke["points"] for stroke in here.overlay if stroke["label"] == BASELINE] if here else []
+    if drawn:
+        return np.array(drawn[0], float)
     points = np.array([(h["x"], h["y"]) for h in side["handles"]], float)
     if not side["closed"]:
         return points[[0, -1]]

@@ -2,6 +2,7 @@
 
 from string import Formatter
 
+from casework.guide_wording import WORDS
 from casework.reasons import REASONS
 
 NOT_COMPARED = {
@@ -14,6 +15,12 @@ NOT_COMPARED = {
     "no_retail_pairs": "no verified retail pair has a reading",
     "no_scatter_known": "not known by how much retail varies",
     "no_scale": "the photo has no scale in mm",
+    "one_retail_pair": "one verified pair is known: nobody can say yet by how much retail pairs differ from each other",
+    "no_true_colour": "colours are true only with the bench card in both pictures, and it is not",
+    "nothing_to_compare": "the verified pairs were read before such things were kept: have them measured again",
+    "other_marks": "the marks on the two pictures do not correspond: move them (M) so that they do",
+    "rims_too_unlike": "the two outlines have too little in common: check that both show the same view and foot",
+    "patterns_too_unlike": "the two patterns have too few holes in common: move the region (M)",
     "photo_unfit": "the photo is not fit to measure lengths on: take it again",
 }
 
@@ -42,23 +49,16 @@ PHOTO_DOUBTS = {
 DOUBTS = {
     **PHOTO_DOUBTS,
     "corrected_by_hand": "corrected by hand",
-    "gap_in_row": "there is a gap in the row: a stitch may be missing",
     "marks_carried": "the places were carried over, good to about half a millimetre: move them onto the feature",
-    "row_ends_early": "the row ends before the path does: set the path’s ends on the first and the last stitch",
     "few_pixels": "few pixels: look closely before you rely on it",
-    "letters_touch": "letters touch or run together: look closely",
     "rim_partly_guessed": "part of the rim can hardly be told from the ground",
-    "lines_touch": "the two lines touch or cross",
-    "edges_lean": "the two edges are not parallel",
     "weak_row": "the row is hard to see: check every tick",
     "edge_as_drawn": "no clear edge was found there: it is taken as it was clicked",
-    "row_goes_on": "something like a stitch stands past the path’s end: does the row pass the edge it should stop at?",
-    "row_passes_edge": "the row passes the edge: the stitches beyond it are ringed",
     "last_unclear": "the last stitch hardly shows: look whether it is one, or whether one more follows",
-    "pitch_changes": "the spacing changes along the path: does it cross from one row to another?",
-    "by_likeness": "counted by how alike they look, not by their rims (shallow, laced, odd light): check the rings",
-    "odd_holes": "what was found does not look like whole holes: check every ring, or mark a smaller region",
 }
+
+for _words in WORDS.values():
+    DOUBTS |= _words.doubts
 
 SCHOOLS = {
     "sure_sign": ("One sure sign", "fake as soon as one confirmed sign rules the pair out"),
@@ -123,7 +123,8 @@ def sentence(reason: str, numbers: dict | None = None) -> str:
         reason = "too_few_pixels_stitch"
     if reason == "wrong_sign":
         numbers["wanted"] = {"A": "letter", "9": "figure"}.get(numbers.get("wanted"), "sign")
-    template = REASONS.get(reason, "This could not be done ({reason}).")
+    own = (words.reasons[reason] for words in WORDS.values() if reason in words.reasons)
+    template = REASONS.get(reason) or next(own, "This could not be done ({reason}).")
     if reason == "date_impossible":
         numbers |= {name: _date_orders(numbers.get(name, "")) for name in ("order", "fits")}
     if reason == "length_unlikely" and not numbers.get("maybe"):

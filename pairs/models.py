@@ -231,6 +231,9 @@ class Reading(models.Model):
     parts = models.JSONField(default=dict)
     details = models.JSONField(default=dict, help_text="Of print and packing: what stood where, what is off and how")
     overlay = models.JSONField(default=list)
+    descriptor = models.JSONField(
+        null=True, blank=True, help_text="Of comparing measures: what is laid beside other pairs' when it is graded"
+    )
     doubts = models.JSONField(default=list)
     refusal = models.JSONField(null=True, blank=True, help_text="Reason code and numbers where nothing was measured")
     taken_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
@@ -249,3 +252,22 @@ class Reading(models.Model):
 
     def __str__(self):
         return f"{self.checkpoint} of {self.pair}: {self.value}"
+
+
+class ReadingComparison(models.Model):
+    """What came of comparing one reading with another: kept, because readings never change."""
+
+    ours = models.ForeignKey(Reading, on_delete=models.CASCADE, related_name="compared_with")
+    theirs = models.ForeignKey(Reading, on_delete=models.CASCADE, related_name="+")
+    mirrored = models.BooleanField(default=False, help_text="Theirs as a mirror shows it: the other foot's")
+    parts = models.JSONField(default=dict)
+    overlay = models.JSONField(default=list, help_text="Strokes in our descriptor's unit")
+    refusal = models.JSONField(null=True, blank=True, help_text="Why the two cannot be compared")
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(fields=["ours", "theirs", "mirrored"], name="readings_compared_once"),
+        ]
+
+    def __str__(self):
+        return f"{self.ours} beside {self.theirs}"

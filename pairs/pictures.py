@@ -9,15 +9,15 @@ import cv2
 import numpy as np
 from django.core.files.base import ContentFile
 
-from assay.contracts import Light, MarkKind, Marks, Picture
+from assay.contracts import MarkKind, Marks, Picture, Stroke
 from assay.errors import CannotOpen
 from assay.imaging.opening import decode
 from assay.imaging.plane import CameraModel, Plane, camera_model_of
 from assay.imaging.white_balance import Correction, Falloff
 from assay.measure.registry import MEASURES
 from assay.register.features import Features
-from library.models import WITHOUT_FOOT
-from pairs.models import Photo
+from library.models import WITHOUT_FOOT, Foot, View
+from pairs.models import Photo, Reading
 
 # Pages and other workers want the other cores: no call takes them all.
 cv2.setNumThreads(1)
@@ -43,9 +43,8 @@ CARDS = frozenset({"card", "id1"})
 def picture(photo: Photo) -> Picture:
     """The photograph as the core takes it."""
     doubts = (*photo.fitness.get("retake", ()), *photo.fitness.get("doubts", ()), *photo.scale.get("doubts", ()))
-    light = Light.CARD if "matrix" in photo.light else Light.NONE
     card = photo.scale.get("corners", ()) if photo.scale.get("source") in CARDS else ()
-    return Picture(pixels(photo.full.path), photo.mm_per_px, light=light, doubts=doubts, card=tuple(map(tuple, card)))
+    return Picture(pixels(photo.full.path), photo.mm_per_px, doubts=doubts, card=tuple(map(tuple, card)))
 
 
 def camera(photo: Photo) -> CameraModel:
@@ -136,6 +135,28 @@ def features_file(found: Features) -> ContentFile:
     target = io.BytesIO()
     np.savez(target, points=found.points, descriptors=found.descriptors, outline=found.outline)
     return ContentFile(target.getvalue())
+
+
+def stroke_on_photo(stroke: Stroke, reading: Reading) -> dict:
+    """A stroke in a descriptor's unit as it is drawn on the reading's photograph."""
+    surface = plane(reading.photo) if reading.photo else None
+    points, radius = np.array(stroke.points, float), stroke.radius_px
+    if surface is not None:
+        points = surface.to_px(points)
+        radius = radius / surface.mm_per_px((float(points[0, 0]), float(points[0, 1])))
+    return {
+        "kind": stroke.kind,
+        "points": np.round(points, 2).tolist(),
+        "label": stroke.label,
+        "radius_px": round(float(radius), 2),
+    }
+
+
+def facing(photo: Photo) -> int:
+    """Which way a shoe's side looks in it: 1 with the toe at the left, −1 at the right, 0 where it is no side."""
+    if photo.view != View.SIDE_OUT:
+        return 0
+    return 1 if photo.foot == Foot.LEFT else -1
 
 
 def mark_kind(checkpoint) -> MarkKind:

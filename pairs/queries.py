@@ -9,7 +9,7 @@ from library.models import OTHER_FOOT, Checkpoint
 from pairs.models import Inscription, Marking, Pair, Photo, PhotoAlignment, Reading, Standing
 
 # Of a reading and its photograph: large, and of no use to who judges.
-DRAWN = ("overlay", "marks", "photo__scale", "photo__light", "photo__guess", "photo__codes")
+DRAWN = ("overlay", "descriptor", "marks", "photo__scale", "photo__light", "photo__guess", "photo__codes")
 
 
 def photos_in_use(pair: Pair) -> dict[tuple[str, str], Photo]:
@@ -59,9 +59,9 @@ def latest_readings(
 
 
 def latest_numbers(pairs: Iterable[Pair]) -> dict[tuple[int, int], tuple]:
-    """The same as rows of ``value`` and ``parts`` alone, for many pairs at once. One query."""
+    """The same as rows of ``pk``, ``value`` and ``parts`` alone, for many pairs at once. One query."""
     read = Reading.objects.filter(pair__in=list(pairs)).order_by("pk")
-    rows = read.values_list("pair_id", "checkpoint_id", "value", "parts", named=True)
+    rows = read.values_list("pk", "pair_id", "checkpoint_id", "value", "parts", named=True)
     return {(row.pair_id, row.checkpoint_id): row for row in rows}
 
 

@@ -4,9 +4,10 @@ import csv
 import io
 
 from assay.judge.judgement import Kind
-from casework.grading import core_policy, policy_in_force, quantity_of, uncertainty_of
+from casework.grading import core_policy, policy_in_force
 from casework.models import Case
 from casework.queries import findings_of, standing
+from casework.retail import quantity_of, uncertainty_of
 
 FORMAT = "wahrheit-case/1"
 COLUMNS = (
@@ -160,7 +161,8 @@ def _finding(finding) -> dict:
         "prior": {name: value for name, value in checkpoint.prior.items() if name != "rates"},
         "possible_answers": [key for key, *_ in checkpoint.answers],
         "retail": [{"pair": pair, "value": value} for pair, value in finding.retail],
-        "reading": None if reading is None else _reading(checkpoint, reading),
+        "reading": None if reading is None else _reading(finding),
+        "compared": finding.compared,
         "tail_probability": finding.tail_probability,
         "grade": finding.grade,
         "confirmed_by": finding.confirmed_by.username if finding.confirmed_by else None,
@@ -169,10 +171,11 @@ def _finding(finding) -> dict:
     }
 
 
-def _reading(checkpoint, reading) -> dict:
+def _reading(finding) -> dict:
+    checkpoint, reading = finding.checkpoint, finding.reading
     return {
-        "judged_value": quantity_of(checkpoint, reading),
-        "judged_uncertainty": uncertainty_of(checkpoint, reading),
+        "judged_value": quantity_of(checkpoint, reading, finding.compared),
+        "judged_uncertainty": uncertainty_of(checkpoint, reading, finding.compared),
         "value": reading.value,
         "unit": reading.unit,
         "uncertainty": reading.uncertainty,
@@ -184,6 +187,7 @@ def _reading(checkpoint, reading) -> dict:
         "photo": reading.photo_id,
         "marks": reading.marks,
         "overlay": reading.overlay,
+        "descriptor": reading.descriptor,
         "corrects_an_earlier_one": reading.corrects_id is not None,
         "taken_by": reading.taken_by.username,
         "taken_at": reading.taken_at.isoformat(),
@@ -206,9 +210,9 @@ def findings_csv(case: Case) -> str:
                     checkpoint.group,
                     checkpoint.kind,
                     checkpoint.foot,
-                    quantity_of(checkpoint, reading),
+                    quantity_of(checkpoint, reading, finding.compared),
                     _unit(checkpoint, reading),
-                    uncertainty_of(checkpoint, reading) if reading else "",
+                    uncertainty_of(checkpoint, reading, finding.compared) if reading else "",
                     " ".join(str(v) for _, v in finding.retail),
                     finding.tail_probability,
                     finding.grade,

@@ -7,14 +7,17 @@ hide up to a quarter of a local change by leaning the whole towards it.
 
 from collections.abc import Iterable, Iterator
 from contextlib import suppress
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from types import MappingProxyType
 from typing import NamedTuple
 
 import numpy as np
 from scipy.ndimage import gaussian_filter1d, median_filter
 from scipy.spatial import cKDTree
 
-from assay.errors import CannotAlign
+from assay.compare.comparing import Comparing
+from assay.contracts import Comparison, Descriptor, Stroke, StrokeKind
+from assay.errors import CannotAlign, CannotJudge
 from assay.numeric.quantile import quantile
 
 STEP_MM = 0.4
@@ -37,6 +40,24 @@ LASTING_MM = 5.0
 SMOOTH_MM = 0.8
 # Rims that lie this far apart on the whole are not of one thing, mm.
 FURTHEST_MM = 12.0
+
+KIND = "contour"
+DRAWN_FROM_MM = 0.4
+"""Departures from here on are drawn."""
+BAR_EVERY = 6
+"""Each as a bar of a ribbon, every so many places of the contour."""
+RING_MM = 6.0
+"""Radius of the ring at the worst place."""
+ZONES = ("sole", "toe", "vamp", "collar", "heel")
+"""Zones of a shoe's side, from the toe's tip to the heel."""
+SOLE = 0.2
+"""How high the sole's zone reaches, as a share of the height."""
+TOE = 0.22
+VAMP = 0.5
+COLLAR = 0.8
+"""Where the zones before the heel's end, as shares of the length from the toe's tip."""
+U_CONTOURS_MM = 0.12
+"""Standard uncertainty of a departure: two contours, each to a third of a pixel or so."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -193,3 +214,68 @@ def _on_segment(points: np.ndarray, one: np.ndarray, other: np.ndarray) -> np.nd
 
 def _rotation(angle: float) -> np.ndarray:
     return np.array([[np.cos(angle), -np.sin(angle)], [np.sin(angle), np.cos(angle)]])
+
+
+def compare(theirs: Descriptor, ours: Descriptor) -> Comparison:
+    """How far our contour departs from theirs, and where.
+
+    Parts: ``p95_mm`` and ``departure_mm`` (95th percentile and largest of the departures' sizes), ``outward_mm`` (the
+    largest, signed: outside positive); of a shoe's side, zone by zone, ``toe_most_mm``, ``toe_p95_mm``,
+    ``toe_mean_mm`` …. Raises CannotJudge ``no_scale``, CannotAlign ``rims_too_unlike``.
+    """
+    if theirs.unit != "mm" or ours.unit != "mm":
+        raise CannotJudge("no_scale")
+    found = register_contour(ours.points, theirs.points)
+    size = abs(found.largest)
+    u = float(np.hypot(U_CONTOURS_MM, size * ours.relative_uncertainty))
+    parts = {
+        "p95_mm": found.p95,
+        "p95_mm_uncertainty": u,
+        "departure_mm": size,
+        "departure_mm_uncertainty": u,
+        "outward_mm": found.largest,
+    }
+    if ours.facing:
+        parts |= zones(found, ours.facing)
+    return Comparison(MappingProxyType(parts), tuple(_ribbon(found)))
+
+
+def mirrored(descriptor: Descriptor) -> Descriptor:
+    """As a mirror shows it."""
+    turned = {name: getattr(descriptor, name) * [-1, 1] for name in ("points", "marks")}
+    return replace(descriptor, **turned, facing=-descriptor.facing)
+
+
+def zones(found: ContourDeviation, facing: int) -> dict[str, float]:
+    """Largest and mean departure, signed, and 95th percentile of every zone; ``facing``: 1 where the toe is left."""
+    low, high = found.along.min(0), found.along.max(0)
+    across, down = ((found.along - low) / (high - low)).T
+    ahead = across if facing > 0 else 1 - across
+    where = np.select([down > 1 - SOLE, ahead < TOE, ahead < VAMP, ahead < COLLAR], ZONES[:4], ZONES[4])
+    parts = {}
+    for zone in ZONES:
+        distance = found.distance[where == zone]
+        if len(distance):
+            parts[f"{zone}_most_mm"] = float(distance[np.abs(distance).argmax()])
+            parts[f"{zone}_p95_mm"] = float(np.percentile(np.abs(distance), 95))
+            parts[f"{zone}_mean_mm"] = float(distance.mean())
+    return parts
+
+
+def _ribbon(found: ContourDeviation) -> list[Stroke]:
+    """From their contour to ours, wherever they part, and a ring at the worst place; on ours' plane, mm."""
+    worst = int(np.abs(found.distance).argmax())
+    parted = [n for n in range(0, len(found.distance), BAR_EVERY) if abs(found.distance[n]) >= DRAWN_FROM_MM]
+    bars = [Stroke(StrokeKind.LINE, _beside(found, n)) for n in parted]
+    return [*bars, Stroke(StrokeKind.RING, _beside(found, worst)[:1], f"{found.largest:+.1f}", RING_MM)]
+
+
+def _beside(found: ContourDeviation, n: int) -> tuple:
+    """Their contour's place n, where our shoe stands, and ours beside it."""
+    way = found.along[(n + 2) % len(found.along)] - found.along[n - 2]
+    normal = np.array([way[1], -way[0]]) / (np.hypot(*way) + 1e-9)
+    both = np.array([found.along[n], found.along[n] + normal * found.distance[n]])
+    return tuple((float(x), float(y)) for x, y in (both - found.shift) @ found.turn)
+
+
+COMPARING = Comparing(KIND, compare, mirrored, {"p95_mm": "mm", "departure_mm": "mm"})

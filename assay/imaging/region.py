@@ -14,10 +14,11 @@ from types import MappingProxyType
 import cv2
 import numpy as np
 
-from assay.contracts import Marks, Measurement, Picture, Point, Stroke
+from assay.contracts import Descriptor, Light, Marks, Measurement, Picture, Point, Stroke
 from assay.imaging.identity_cache import IdentityCache
 from assay.imaging.plane import Plane, through
 from assay.imaging.pyramid import half_of
+from assay.imaging.white_balance import Correction
 
 # Room around the marks, mm: measures look a little beyond what was drawn.
 ROOM_MM = 9.0
@@ -35,9 +36,10 @@ def measure_region(
     points: Sequence[Point] | None = None,
     *,
     most_px: int = MOST_PX,
+    light: Correction | None = None,
 ) -> Measurement:
     """Run ``measure(picture, marks[, points])`` on the straightened region around the marks, its longest side at most
-    ``most_px``."""
+    ``most_px``; with ``light`` on its true colours."""
     drawn = marks.checked(picture.size)
     flat = plane.to_mm(drawn)
     low, high = flat.min(0) - ROOM_MM, flat.max(0) + ROOM_MM
@@ -53,11 +55,24 @@ def measure_region(
     name = onto.tobytes() + bytes(str(size), "ascii")
     part = _cache.of(picture.rgb, name, lambda: _cut(picture.rgb, onto, size, coarser=step / own))
     back = np.linalg.inv(onto)
+    if light is not None:
+        part, picture = light.corrected(part, onto), replace(picture, light=Light.CARD)
+        picture = replace(picture, doubts=tuple(dict.fromkeys((*picture.doubts, *light.doubts))))
     region = replace(picture, rgb=part, mm_per_px=step, card=tuple(_points(through(back, picture.card))))
     given = [Marks(marks.kind, tuple(_points(through(back, drawn))))]
     if points is not None:
         given.append(_points(through(back, np.asarray(points, float))))
-    return _widened(_brought_back(measure(region, *given), onto), plane.relative_uncertainty)
+    found = measure(region, *given)
+    if found.descriptor is not None:
+        found = replace(found, descriptor=_in_mm(found.descriptor, step, low, plane))
+    return _widened(_brought_back(found, onto), plane.relative_uncertainty)
+
+
+def _in_mm(found: Descriptor, step: float, low: np.ndarray, plane: Plane) -> Descriptor:
+    """What is kept for comparing, on the object's plane; radii and the like are lengths as well."""
+    places = {name: getattr(found, name) * step + low for name in ("points", "marks") if len(getattr(found, name))}
+    values = found.values * step if found.values.shape[1:] == (1,) else found.values
+    return replace(found, **places, values=values, unit="mm", relative_uncertainty=plane.relative_uncertainty)
 
 
 def _cut(rgb: np.ndarray, onto: np.ndarray, size: tuple[int, int], *, coarser: float) -> np.ndarray:

@@ -19,7 +19,7 @@ from skimage.color import deltaE_ciede2000
 from assay.errors import CannotMeasure
 from assay.imaging.card import COLOUR_PATCHES, GREY_PATCHES, PAPER, PAPER_SPOTS, PATCH_MM, WIDTH_MM
 from assay.imaging.colour import linear_to_lab, linear_to_srgb, srgb_to_linear
-from assay.imaging.plane import Plane
+from assay.imaging.plane import Plane, through
 from assay.numeric.quantile import quantile
 
 # Resolution at which the card is looked at.
@@ -31,6 +31,8 @@ RIDGE = 0.002
 # Where on the card the light is taken as the measure, and how far (log) its falloff is gone on with beyond the card.
 MIDDLE_MM = (WIDTH_MM / 2, 48.0)
 MOST_LOG_FALLOFF = 0.4
+# Places a side at which the light's fall is worked out for a piece of a picture.
+FALLOFF_GRID = 16
 # Pull of the lens's darkening towards none, against noise in the paper's lightness.
 FALLOFF_HOLD = 0.003
 # Share by which the light may differ over the card before it is a doubt.
@@ -88,6 +90,19 @@ class Correction:
                 linear / np.exp(np.clip(self.falloff.log_gain(at_px), -MOST_LOG_FALLOFF, MOST_LOG_FALLOFF))[:, None]
             )
         return linear_to_lab(linear @ self.matrix.T).reshape(np.shape(rgb))
+
+    def corrected(self, rgb: np.ndarray, onto: np.ndarray) -> np.ndarray:
+        """A piece of the picture (H, W, 3) uint8 as it would look in even daylight; ``onto``: 3 × 3, its pixels to the
+        picture's, for the light's fall."""
+        height, width = rgb.shape[:2]
+        linear = np.stack([self.curves[c][rgb[..., c]] for c in range(3)], -1).astype(np.float32)
+        if self.falloff is not None:
+            # The fall is gentle: known on a coarse grid, it is known everywhere.
+            x, y = np.meshgrid(np.linspace(0, width - 1, FALLOFF_GRID), np.linspace(0, height - 1, FALLOFF_GRID))
+            gain = self.falloff.log_gain(through(onto, np.stack([x, y], -1).reshape(-1, 2)))
+            gain = np.exp(-np.clip(gain, -MOST_LOG_FALLOFF, MOST_LOG_FALLOFF)).reshape(FALLOFF_GRID, FALLOFF_GRID)
+            linear *= cv2.resize(gain.astype(np.float32), (width, height), interpolation=cv2.INTER_LINEAR)[..., None]
+        return np.round(linear_to_srgb(linear @ self.matrix.T.astype(np.float32))).astype(np.uint8)
 
     @property
     def uncertainty_de00(self) -> float:

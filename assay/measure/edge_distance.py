@@ -3,17 +3,17 @@
 A path of two ends is drawn roughly across; the edge is found near each end as ``imaging.straight_edge`` finds it.
 """
 
-from collections.abc import Sequence
 from dataclasses import replace
 from types import MappingProxyType
 
 import numpy as np
 
-from assay.contracts import Marks, Measurement, Picture, Point, Stroke, StrokeKind
+from assay.contracts import MarkKind, Marks, Measurement, Picture, Stroke, StrokeKind
 from assay.errors import CannotMeasure
 from assay.imaging.straight_edge import BANDS, Edge, find_edge, reach_of
+from assay.measure.entry import Measure
+from assay.measure.sample import Sample, bar, canvas, exposed
 
-METHOD = "edge_distance/3"
 # How much of an edge is looked at, mm; pixels without a scale.
 HALF_BAND_MM = 6.0
 HALF_BAND_PX = 48
@@ -42,11 +42,6 @@ def measure(picture: Picture, marks: Marks) -> Measurement:
     return _reading(picture, (ends[0], along, across, half), first, replace(last, at=length + last.at))
 
 
-def rebuild(picture: Picture, marks: Marks, points: Sequence[Point]) -> Measurement:
-    """Edges are put right by moving the path's ends, never by ticks: always raises CannotMeasure."""
-    raise CannotMeasure("move_the_region", points=len(points))
-
-
 def _reading(picture: Picture, frame: tuple, first: Edge, last: Edge) -> Measurement:
     start, along, across, half = frame
     # Across slightly leaning edges the shortest way is the cosine of their common lean.
@@ -69,7 +64,6 @@ def _reading(picture: Picture, frame: tuple, first: Edge, last: Edge) -> Measure
         value=length * unit,
         unit="mm" if picture.mm_per_px else "px",
         uncertainty=u * unit,
-        method=METHOD,
         parts=MappingProxyType(
             {
                 **sized,
@@ -81,3 +75,23 @@ def _reading(picture: Picture, frame: tuple, first: Edge, last: Edge) -> Measure
         overlay=(drawn(first), drawn(last), Stroke(StrokeKind.LINE, tuple((float(x), float(y)) for x, y in path))),
         doubts=tuple(dict.fromkeys(doubts)),
     )
+
+
+def _sample() -> Sample:
+    """A light sheet on dark board, 0.2 mm a pixel."""
+    drawing = canvas(400, 200, (92, 92, 92))
+    bar(drawing, (50.25, 0, 350.75, 200), (218, 218, 216))
+    return exposed(drawing, 0.2, [[47, 100], [355, 100]])
+
+
+MEASURE = Measure(
+    name="edge_distance",
+    version=3,
+    marks=MarkKind.PATH,
+    measure=measure,
+    unit="mm",
+    parts={"span_mm": "mm", "lean_deg": "deg"},
+    coarsest_mm_per_px=0.25,
+    refuses=frozenset({"no_edge_here"}),
+    sample=_sample,
+)

@@ -11,13 +11,23 @@ from types import MappingProxyType
 
 import numpy as np
 
-from assay.contracts import CORRECTED_BY_HAND, Marks, Measurement, Picture, Point, Stroke, StrokeKind
+from assay.compare import point_pattern
+from assay.contracts import (
+    CORRECTED_BY_HAND,
+    Descriptor,
+    MarkKind,
+    Marks,
+    Measurement,
+    Picture,
+    Point,
+    Stroke,
+    StrokeKind,
+)
 from assay.errors import CannotMeasure
 from assay.holes.blobs import find_holes, holes_at
 from assay.holes.circle_fit import CircleCandidate
-
-METHOD = "holes/5"
-PARTS = ("diameter_mm", "roundness_ratio", "darkness_ratio")
+from assay.measure.entry import Measure
+from assay.measure.sample import punched
 
 # Standard uncertainty of a radius, px, by its rim and where that is hidden; and of a darkness.
 RIM_PX = 0.25
@@ -33,7 +43,7 @@ def measure(picture: Picture, marks: Marks, *, bright: bool = False) -> Measurem
     diameter) and darkness_ratio (how much darker than around: a dent is less so than a hole), both typical ones.
     Where rims leave doubt, what looks alike is counted (``holes.repeated_pattern``), and the reading says so.
     """
-    return _reading(picture, *find_holes(picture, marks.checked(picture.size), bright=bright))
+    return _reading(picture, marks, *find_holes(picture, marks.checked(picture.size), bright=bright))
 
 
 def rebuild(picture: Picture, marks: Marks, centres: Sequence[Point]) -> Measurement:
@@ -42,11 +52,11 @@ def rebuild(picture: Picture, marks: Marks, centres: Sequence[Point]) -> Measure
     if not len(centres):
         raise CannotMeasure("no_points_left")
     places = np.asarray(centres, dtype=float).reshape(-1, 2)
-    return _reading(picture, holes_at(picture, polygon, places), 0.0, (CORRECTED_BY_HAND,))
+    return _reading(picture, marks, holes_at(picture, polygon, places), 0.0, (CORRECTED_BY_HAND,))
 
 
 def _reading(
-    picture: Picture, holes: list[CircleCandidate], uncertainty: float, doubts: tuple[str, ...]
+    picture: Picture, marks: Marks, holes: list[CircleCandidate], uncertainty: float, doubts: tuple[str, ...]
 ) -> Measurement:
     width = float(np.median([hole.radius for hole in holes]))
     holes = sorted(holes, key=lambda hole: (round(hole.y / (3 * width)), hole.x))
@@ -68,8 +78,28 @@ def _reading(
         value=len(holes),
         unit="count",
         uncertainty=uncertainty,
-        method=METHOD,
         parts=MappingProxyType(parts),
         overlay=tuple(rings),
         doubts=(*picture.doubts, *doubts),
+        descriptor=Descriptor(
+            point_pattern.KIND,
+            np.array([(hole.x, hole.y) for hole in holes]),
+            np.asarray(marks.points),
+            values=np.array([[hole.radius] for hole in holes]),
+        ),
     )
+
+
+MEASURE = Measure(
+    name="holes",
+    version=5,
+    marks=MarkKind.REGION,
+    measure=measure,
+    rebuild=rebuild,
+    unit="count",
+    parts={"diameter_mm": "mm", "roundness_ratio": "ratio", "darkness_ratio": "ratio"},
+    comparing=point_pattern.COMPARING,
+    coarsest_mm_per_px=0.25,
+    refuses=frozenset({"no_holes_found", "no_points_left"}),
+    sample=punched,
+)

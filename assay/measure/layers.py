@@ -3,21 +3,35 @@
 The path is straightened; the light and colour across its narrow band are averaged along the layers, and the run is cut
 into bands of even colour by dynamic programming: each band costs its own scatter, each further band a fixed price
 (Auger & Lawrence, Bull. Math. Biology 51(1), 1989; price as in Yao, Stat. & Prob. Letters 6, 1988). Borders are
-sharpened to a fraction of a pixel. The bands at both ends lie outside the edge and are not layers.
+sharpened to a fraction of a pixel. The bands at both ends lie outside the edge and are not layers. What is kept for
+comparing is each layer's colour, true where the light is known.
 """
 
 from collections.abc import Sequence
+from itertools import pairwise
 from types import MappingProxyType
 
 import numpy as np
 from skimage.color import rgb2lab
 
-from assay.contracts import CORRECTED_BY_HAND, Marks, Measurement, Picture, Point, Stroke, StrokeKind
+from assay.compare import layers as sequence
+from assay.contracts import (
+    CORRECTED_BY_HAND,
+    Descriptor,
+    Light,
+    MarkKind,
+    Marks,
+    Measurement,
+    Picture,
+    Point,
+    Stroke,
+    StrokeKind,
+)
 from assay.errors import CannotMeasure
+from assay.measure.entry import Measure
+from assay.measure.sample import Sample, bar, canvas, exposed
 from assay.stitches.strip import straighten
 
-METHOD = "layers/2"
-PARTS = ("total_mm", "thinnest_mm", "thickest_mm")
 # Half the width that is averaged, px; the thinnest band that is told, px; most bands.
 HALF_PX = 6
 THINNEST_PX = 2.5
@@ -57,9 +71,9 @@ def measure(picture: Picture, marks: Marks) -> Measurement:
     if float(np.diff(at).min()) < 2 * THINNEST_PX:
         doubts.append("few_pixels")
     overlay = tuple(_across(path, normal, spot) for spot in at)
-    return Measurement(
-        len(widths), "count", 0.2, METHOD, MappingProxyType(parts), overlay, tuple(dict.fromkeys(doubts))
-    )
+    colours = _colours(profile, borders)
+    seen = _descriptor(picture, path, at, marks, colours)
+    return Measurement(len(widths), "count", 0.2, MappingProxyType(parts), overlay, tuple(dict.fromkeys(doubts)), seen)
 
 
 def rebuild(picture: Picture, marks: Marks, points: Sequence[Point]) -> Measurement:
@@ -69,53 +83,36 @@ def rebuild(picture: Picture, marks: Marks, points: Sequence[Point]) -> Measurem
     strip = straighten(picture, marks.checked(picture.size))
     path, normal = strip.path[strip.start : strip.stop], strip.normal[strip.start : strip.stop]
     at = np.sort([_along(path, point) for point in np.asarray(points, float)])
+    profile, _ = _profile(picture, path, normal)
+    colours = _colours(profile, np.clip(np.round(at).astype(int), 0, len(profile)))
     unit, name = picture.mm_per_px or 1.0, "mm" if picture.mm_per_px else "px"
     widths = np.diff(at) * unit
     parts = {f"total_{name}": float(widths.sum()), f"thinnest_{name}": float(widths.min())}
     parts |= {f"thickest_{name}": float(widths.max())}
     parts |= {f"layer_{n}_{name}": float(width) for n, width in enumerate(widths, start=1)}
     overlay = tuple(_across(path, normal, spot) for spot in at)
-    return Measurement(
-        len(widths), "count", 0.0, METHOD, MappingProxyType(parts), overlay, (*picture.doubts, CORRECTED_BY_HAND)
-    )
+    doubts = (*picture.doubts, CORRECTED_BY_HAND)
+    seen = _descriptor(picture, path, at, marks, colours)
+    return Measurement(len(widths), "count", 0.0, MappingProxyType(parts), overlay, doubts, seen)
+
+
+def _colours(profile: np.ndarray, borders: Sequence[int]) -> np.ndarray:
+    """(N, 3) colour of every band, of its middle: towards its borders the blur mixes it with its neighbours."""
+    inner = [(first, last, (last - first) // 4) for first, last in pairwise(borders)]
+    return np.array([profile[first + edge : max(first + edge + 1, last - edge)].mean(0) for first, last, edge in inner])
+
+
+def _descriptor(picture: Picture, path: np.ndarray, at: np.ndarray, marks: Marks, colours: np.ndarray) -> Descriptor:
+    """Where each layer begins, and its colour."""
+    t = np.arange(len(path))
+    places = np.stack([np.interp(at[:-1], t, path[:, k]) for k in (0, 1)], 1)
+    return Descriptor(sequence.KIND, places, np.asarray(marks.points), values=colours, light=picture.light)
 
 
 def _along(path: np.ndarray, point: np.ndarray) -> float:
     """Where along the path a point lies, px."""
     near = int(np.clip(np.argmin(np.hypot(*(path - point).T)), 0, len(path) - 2))
     return near + float((point - path[near]) @ (path[near + 1] - path[near]))
-
-
-def missing_layer(theirs: Sequence[Sequence[float]], ours: Sequence[Sequence[float]]) -> tuple[list[int], list[int]]:
-    """Which layers of theirs have no partner in ours, and which of ours none in theirs, by colour and order.
-
-    Layers are CIELAB colours, outside in. Alignment of two sequences (Needleman & Wunsch, J. Mol. Biology 48, 1970);
-    a gap costs as much as a difference of 14 units.
-
-    >>> missing_layer([(90, 0, 0), (40, 20, 20), (20, 0, 0)], [(88, 1, 0), (22, 0, 1)])
-    ([1], [])
-    """
-    gap, cost = 14.0, np.zeros((len(theirs) + 1, len(ours) + 1))
-    cost[:, 0], cost[0] = gap * np.arange(len(theirs) + 1), gap * np.arange(len(ours) + 1)
-    for i, a in enumerate(theirs, start=1):
-        for j, b in enumerate(ours, start=1):
-            pair = cost[i - 1, j - 1] + float(np.linalg.norm(np.subtract(a, b)))
-            cost[i, j] = min(pair, cost[i - 1, j] + gap, cost[i, j - 1] + gap)
-    i, j, lost, extra = len(theirs), len(ours), [], []
-    while i or j:
-        if (
-            i
-            and j
-            and np.isclose(cost[i, j], cost[i - 1, j - 1] + np.linalg.norm(np.subtract(theirs[i - 1], ours[j - 1])))
-        ):
-            i, j = i - 1, j - 1
-        elif i and np.isclose(cost[i, j], cost[i - 1, j] + gap):
-            i -= 1
-            lost.append(i)
-        else:
-            j -= 1
-            extra.append(j)
-    return lost[::-1], extra[::-1]
 
 
 def _profile(picture: Picture, path: np.ndarray, normal: np.ndarray) -> tuple[np.ndarray, float]:
@@ -186,3 +183,28 @@ def _across(path: np.ndarray, normal: np.ndarray, at: float) -> Stroke:
     side = normal[int(np.clip(round(at), 0, len(path) - 1))] * HALF_PX
     ends = tuple((float(x), float(y)) for x, y in (middle - side, middle + side))
     return Stroke(StrokeKind.TICK, ends)
+
+
+def _sample() -> Sample:
+    """Leather, foam and lining between the ground and a dark inside, 0.1 mm a pixel."""
+    drawing = canvas(160, 90)
+    colours = ((236, 232, 222), (222, 196, 110), (70, 92, 120), (28, 27, 26))
+    for left, right, colour in zip((40, 48.5, 62.75, 68.75), (48.5, 62.75, 68.75, 160), colours, strict=True):
+        bar(drawing, (left, 0, right, 90), colour)
+    return exposed(drawing, 0.1, [[22, 45], [118, 45]], 3, light=Light.CARD)
+
+
+MEASURE = Measure(
+    name="layers",
+    version=3,
+    marks=MarkKind.PATH,
+    measure=measure,
+    rebuild=rebuild,
+    unit="count",
+    parts={"total_mm": "mm", "thinnest_mm": "mm", "thickest_mm": "mm"},
+    comparing=sequence.COMPARING,
+    coarsest_mm_per_px=0.12,
+    true_light=True,
+    refuses=frozenset({"no_layers_found", "no_points_left"}),
+    sample=_sample,
+)

@@ -6,19 +6,18 @@ ink to its rim: exact for a bar (distance transform: Felzenszwalb & Huttenlocher
 what is no print; letters that cannot be told apart are a doubt.
 """
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 from types import MappingProxyType
 
 import cv2
 import numpy as np
 
-from assay.contracts import BASELINE, Marks, Measurement, Picture, Point, Stroke, StrokeKind
+from assay.contracts import BASELINE, MarkKind, Marks, Measurement, Picture, Point, Stroke, StrokeKind
 from assay.errors import CannotMeasure
 from assay.imaging.colour import grey_light
+from assay.measure.entry import Measure
+from assay.measure.sample import Sample, bar, canvas, exposed
 
-METHOD = "lettering/6"
-PARTS = ("height_mm", "stroke_mm", "gap_mm", "pitch_mm", "stroke_ratio", "gap_ratio")
 # Fine pixels to one of the picture's: a third as many for the first, rough look; fewer where the print is large anyway.
 FINEST = 8
 COARSEST = 4
@@ -67,11 +66,6 @@ def measure(picture: Picture, marks: Marks) -> Measurement:
     middle = corners.mean(0)
     line = _found(picture, corners, cv2.getRotationMatrix2D(tuple(middle), np.degrees(turn), 1.0), finer)
     return _reading(picture, line, turn)
-
-
-def rebuild(picture: Picture, marks: Marks, points: Sequence[Point]) -> Measurement:
-    """Print is corrected by moving its region, never letter by letter: always raises CannotMeasure."""
-    raise CannotMeasure("move_the_region", points=len(points))
 
 
 def _found(picture: Picture, corners: np.ndarray, turned: np.ndarray, finer: int) -> _Line:
@@ -196,7 +190,6 @@ def _reading(picture: Picture, line: _Line, turn: float) -> Measurement:
         value=height * unit,
         unit=name,
         uncertainty=off_height * unit,
-        method=METHOD,
         parts=MappingProxyType(parts),
         overlay=_drawn(line, full),
         doubts=tuple(dict.fromkeys(doubts)),
@@ -220,3 +213,32 @@ def _drawn(line: _Line, full: np.ndarray) -> tuple[Stroke, ...]:
         Stroke(StrokeKind.LINE, placed([[x0, y0], [x1, y0], [x1, y1], [x0, y1], [x0, y0]])) for x0, y0, x1, y1 in boxes
     ]
     return (*lines, *round_it)
+
+
+def _sample() -> Sample:
+    """A line of upright strokes as capitals, dark on white, 0.1 mm a pixel."""
+    drawing = canvas(420, 160, (238, 236, 232))
+    for n in range(10):
+        bar(drawing, (50 + 32 * n, 60, 54.5 + 32 * n, 92), (36, 36, 40))
+        bar(drawing, (50 + 32 * n, 60, 66 + 32 * n, 64.5), (36, 36, 40))
+    return exposed(drawing, 0.1, [[34, 44], [384, 44], [384, 108], [34, 108]])
+
+
+MEASURE = Measure(
+    name="lettering",
+    version=6,
+    marks=MarkKind.REGION,
+    measure=measure,
+    unit="mm",
+    parts={
+        "height_mm": "mm",
+        "stroke_mm": "mm",
+        "gap_mm": "mm",
+        "pitch_mm": "mm",
+        "stroke_ratio": "ratio",
+        "gap_ratio": "ratio",
+    },
+    coarsest_mm_per_px=0.16,
+    refuses=frozenset({"no_print_found", "print_too_small"}),
+    sample=_sample,
+)

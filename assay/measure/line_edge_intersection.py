@@ -6,18 +6,17 @@ fitted through their centres (total least squares, what stands beside the row gi
 ``imaging.straight_edge``, and the two are brought to meet.
 """
 
-from collections.abc import Sequence
 from types import MappingProxyType
 
 import numpy as np
 
-from assay.contracts import Marks, Measurement, Picture, Point, Stroke, StrokeKind
+from assay.contracts import MarkKind, Marks, Measurement, Picture, Stroke, StrokeKind
 from assay.errors import CannotMeasure
 from assay.holes.blobs import find_holes
 from assay.imaging.straight_edge import HAND_PX, crossing, edge_along
+from assay.measure.entry import Measure
+from assay.measure.sample import Sample, canvas, disc, exposed, outlined
 
-METHOD = "line_edge_intersection/2"
-PARTS = ("landing_mm", "angle_deg", "scatter_mm")
 # Room beside the row and past its ends in which its holes are looked for, mm; pixels without a scale.
 ROOM_MM = 2.6
 ROOM_PX = 22
@@ -58,12 +57,7 @@ def measure(picture: Picture, marks: Marks) -> Measurement:
     }
     drawn = (_stroke(middle + places.min() * along, lands), _stroke(points[2], lands), *rings)
     doubts = tuple(dict.fromkeys((*picture.doubts, *odd, *doubts)))
-    return Measurement(value * unit, name, u * unit, METHOD, MappingProxyType(parts), drawn, doubts)
-
-
-def rebuild(picture: Picture, marks: Marks, points: Sequence[Point]) -> Measurement:
-    """The line is put right by moving its places: always raises CannotMeasure."""
-    raise CannotMeasure("move_the_region", points=len(points))
+    return Measurement(value * unit, name, u * unit, MappingProxyType(parts), drawn, doubts)
 
 
 def _row(picture: Picture, ends: np.ndarray) -> tuple[np.ndarray, tuple[Stroke, ...], tuple[str, ...]]:
@@ -102,3 +96,26 @@ def _line(centres: np.ndarray, towards: np.ndarray) -> tuple[np.ndarray, np.ndar
 
 def _stroke(one: np.ndarray, other: np.ndarray) -> Stroke:
     return Stroke(StrokeKind.LINE, tuple((float(x), float(y)) for x, y in (one, other)))
+
+
+def _sample() -> Sample:
+    """Six holes in a line, and the edge of a darker panel that it meets at a slant."""
+    drawing = canvas(520, 260, (196, 188, 176))
+    outlined(drawing, np.array([[430, -5], [525, -5], [525, 265], [370, 265]]), (92, 84, 76))
+    for n in range(6):
+        disc(drawing, (50 + 46 * n, 120 + 4 * n), 7, (30, 28, 28))
+    return exposed(drawing, 0.1, [[50, 120], [280, 140], [420, 38], [390, 178]])
+
+
+MEASURE = Measure(
+    name="line_edge_intersection",
+    version=2,
+    marks=MarkKind.PATH,
+    measure=measure,
+    unit="mm",
+    parts={"landing_mm": "mm", "angle_deg": "deg", "scatter_mm": "mm"},
+    coarsest_mm_per_px=0.22,
+    marks_are_measured=True,
+    refuses=frozenset({"four_places", "too_few_on_line", "line_misses_edge", "points_on_each_other", "no_holes_found"}),
+    sample=_sample,
+)

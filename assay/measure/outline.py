@@ -4,17 +4,16 @@ The contour is ``contour.trace``'s; what it departs by is found by ``compare.con
 on. Alone it gives its length and area. Refuses what the contour refuses.
 """
 
-from collections.abc import Sequence
 from types import MappingProxyType
 
 import numpy as np
 
-from assay.contour.trace import contour_of
-from assay.contracts import Marks, Measurement, Picture, Point, Stroke, StrokeKind, polygon_area
-from assay.errors import CannotMeasure
+from assay.compare import contour as compared
+from assay.contour.trace import BAND_SIDE, contour_of
+from assay.contracts import Descriptor, MarkKind, Marks, Measurement, Picture, Stroke, StrokeKind, polygon_area
+from assay.measure.entry import Measure
+from assay.measure.sample import shoe_from_the_side
 
-METHOD = "outline/10"
-PARTS = ("departure_mm", "p95_mm")
 RIM_PX = 0.4
 
 
@@ -32,15 +31,24 @@ def measure(picture: Picture, marks: Marks) -> Measurement:
         value=length,
         unit=name,
         uncertainty=RIM_PX * unit * 2,
-        method=METHOD,
         parts=MappingProxyType(
             {f"area_{name}2": polygon_area(contour.points) * unit**2, "guessed_ratio": contour.guessed}
         ),
         overlay=(Stroke(StrokeKind.LINE, tuple((float(x), float(y)) for x, y in loop)),),
         doubts=doubts,
+        descriptor=Descriptor(compared.KIND, contour.points, np.asarray(marks.points)),
     )
 
 
-def rebuild(picture: Picture, marks: Marks, points: Sequence[Point]) -> Measurement:
-    """A contour is put right by moving its region: always raises CannotMeasure."""
-    raise CannotMeasure("move_the_region", points=len(points))
+MEASURE = Measure(
+    name="outline",
+    version=10,
+    marks=MarkKind.REGION,
+    measure=measure,
+    unit="mm",
+    comparing=compared.COMPARING,
+    coarsest_mm_per_px=0.4,
+    most_px=BAND_SIDE,
+    refuses=frozenset({"nothing_stands_out", "cut_by_frame", "rim_unclear"}),
+    sample=shoe_from_the_side,
+)

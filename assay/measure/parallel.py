@@ -5,19 +5,18 @@ step in light is strongest along its whole run is followed by dynamic programmin
 shoe), to a fraction of a pixel. Lines that wander are measured where they wander. Refuses what shows no line.
 """
 
-from collections.abc import Sequence
 from types import MappingProxyType
 
 import numpy as np
 from scipy.ndimage import gaussian_filter, gaussian_filter1d, maximum_filter1d
 
-from assay.contracts import Marks, Measurement, Picture, Point, Stroke, StrokeKind
+from assay.contracts import MarkKind, Marks, Measurement, Picture, Stroke, StrokeKind
 from assay.errors import CannotMeasure
+from assay.measure.entry import Measure
+from assay.measure.sample import Sample, bar, canvas, exposed
 from assay.numeric.viterbi import best_path, refined
 from assay.stitches.strip import Straight, straighten
 
-METHOD = "parallel/3"
-PARTS = ("mean_mm", "drift_mm", "least_mm", "most_mm", "scatter_mm")
 # Softening across and along the lines, px; what a sideways step costs; how far a line must rise over the scatter.
 ACROSS_PX = 1.0
 ALONG_PX = 16.0
@@ -71,16 +70,10 @@ def measure(picture: Picture, marks: Marks) -> Measurement:
         value=float(mean) * unit,
         unit=name,
         uncertainty=float(u),
-        method=METHOD,
         parts=MappingProxyType(parts),
         overlay=_drawn(strip, upper, lower),
         doubts=tuple(dict.fromkeys(doubts)),
     )
-
-
-def rebuild(picture: Picture, marks: Marks, points: Sequence[Point]) -> Measurement:
-    """Lines are put right by tracing the gap anew: always raises CannotMeasure."""
-    raise CannotMeasure("move_the_region", points=len(points))
 
 
 def _line(steps: np.ndarray, side: str) -> np.ndarray:
@@ -112,3 +105,24 @@ def _drawn(strip: Straight, upper: np.ndarray, lower: np.ndarray) -> tuple[Strok
         return Stroke(StrokeKind.LINE, tuple((float(x), float(y)) for x, y in points))
 
     return line(one[::3]), line(other[::3]), line(np.array([one[worst], other[worst]]))
+
+
+def _sample() -> Sample:
+    """Two dark lines 24 px apart on light leather, 0.12 mm a pixel."""
+    drawing = canvas(700, 160, (204, 198, 188))
+    for y in (68, 92):
+        bar(drawing, (0, y - 2, 700, y + 2), (60, 56, 54))
+    return exposed(drawing, 0.12, [[30, 80], [350, 81], [670, 80]])
+
+
+MEASURE = Measure(
+    name="parallel",
+    version=3,
+    marks=MarkKind.PATH,
+    measure=measure,
+    unit="mm",
+    parts={"mean_mm": "mm", "drift_mm": "mm", "least_mm": "mm", "most_mm": "mm", "scatter_mm": "mm"},
+    coarsest_mm_per_px=0.22,
+    refuses=frozenset({"no_line_beside"}),
+    sample=_sample,
+)

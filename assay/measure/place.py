@@ -4,17 +4,15 @@ The marks themselves are the features, put by a person or carried over: nothing 
 edge is to be found, ``span`` finds it.
 """
 
-from collections.abc import Sequence
 from types import MappingProxyType
 
 import numpy as np
 
-from assay.contracts import Marks, Measurement, Picture, Point, Stroke, StrokeKind
+from assay.contracts import MarkKind, Marks, Measurement, Picture, Stroke, StrokeKind
 from assay.errors import CannotMeasure
 from assay.imaging.straight_edge import HAND_PX
-
-METHOD = "place/1"
-PARTS = ("distance_mm", "angle_deg", "ratio")
+from assay.measure.entry import Measure
+from assay.measure.sample import Sample, canvas, exposed
 
 
 def measure(picture: Picture, marks: Marks) -> Measurement:
@@ -36,12 +34,7 @@ def measure(picture: Picture, marks: Marks) -> Measurement:
         parts |= _between(-first if len(points) == 3 else first, second, u)
     pairs = [points[:2], points[-2:]] if len(points) > 2 else [points]
     overlay = tuple(Stroke(StrokeKind.LINE, tuple((float(x), float(y)) for x, y in pair)) for pair in pairs)
-    return Measurement(length * unit, name, u * unit, METHOD, MappingProxyType(parts), overlay, picture.doubts)
-
-
-def rebuild(picture: Picture, marks: Marks, points: Sequence[Point]) -> Measurement:
-    """Places are put right by moving them: always raises CannotMeasure."""
-    raise CannotMeasure("move_the_region", points=len(points))
+    return Measurement(length * unit, name, u * unit, MappingProxyType(parts), overlay, picture.doubts)
 
 
 def _between(one: np.ndarray, other: np.ndarray, u: float) -> dict[str, float]:
@@ -55,3 +48,23 @@ def _between(one: np.ndarray, other: np.ndarray, u: float) -> dict[str, float]:
         "ratio": ratio,
         "ratio_uncertainty": ratio * leaning,
     }
+
+
+def _sample() -> Sample:
+    """Three marked places on even leather, 0.1 mm a pixel."""
+    return exposed(canvas(160, 120), 0.1, [[22, 20], [118, 45], [60, 80]])
+
+
+MEASURE = Measure(
+    name="place",
+    version=1,
+    marks=MarkKind.PATH,
+    measure=measure,
+    unit="mm",
+    parts={"distance_mm": "mm", "angle_deg": "deg", "ratio": "ratio"},
+    sometimes=frozenset({"angle_deg", "ratio"}),
+    coarsest_mm_per_px=0.25,
+    marks_are_measured=True,
+    refuses=frozenset({"two_to_four_places", "points_on_each_other"}),
+    sample=_sample,
+)

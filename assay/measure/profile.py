@@ -5,31 +5,18 @@ behind, along its longest way from above. Every gauge is a plain number that a p
 photograph. Refuses what the contour refuses, and a picture in which a fifth of the contour is a guess.
 """
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping
 from itertools import pairwise
 from types import MappingProxyType
 
 import numpy as np
 
 from assay.contour.orient import OrientedContour, orient
-from assay.contracts import Marks, Measurement, Picture, Point, Stroke, StrokeKind
-from assay.errors import CannotMeasure
+from assay.contour.trace import BAND_SIDE
+from assay.contracts import MarkKind, Marks, Measurement, Picture, Stroke, StrokeKind
+from assay.measure.entry import Measure
+from assay.measure.sample import heel_from_behind, shoe_from_above, shoe_from_the_side
 
-SIDE_PARTS = (
-    "length_mm",
-    "height_mm",
-    "toe_5_mm",
-    "toe_10_mm",
-    "toe_20_mm",
-    "toe_ratio",
-    "toe_slope_deg",
-    "heel_lean_deg",
-    "heel_bow_mm",
-    "heel_radius_mm",
-    "collar_dip_mm",
-)
-REAR_PARTS = ("collar_mm", "waist_mm", "base_mm", "hourglass_ratio", "flank_mm")
-TOP_PARTS = ("length_mm", "ball_mm", "toe_10_mm", "squareness_ratio")
 # Standard uncertainty of where a contour lies, px: by drawn outlines of known shape.
 RIM_PX = 0.4
 # Where the rear's widths are sought, as shares of the height over ground.
@@ -45,7 +32,7 @@ FLAT_PX = 2.0
 
 
 def measure_side(picture: Picture, marks: Marks) -> Measurement:
-    """From the side. Value: length, mm. Parts: see ``SIDE_PARTS``.
+    """From the side. Value: length, mm. Parts: see ``MEASURES``.
 
     Toe heights at 5, 10 and 20 % of the length; ``toe_ratio``: that at 10 % over the length, for pairs of other sizes.
     ``heel_bow_mm``: how far the heel's back stands out over its chord between 20 and 60 % of the height (in: negative),
@@ -92,7 +79,7 @@ def measure_side(picture: Picture, marks: Marks) -> Measurement:
 
 
 def measure_rear(picture: Picture, marks: Marks) -> Measurement:
-    """From behind. Value: width of the waist, mm. Parts: see ``REAR_PARTS``.
+    """From behind. Value: width of the waist, mm. Parts: see ``MEASURES``.
 
     ``hourglass_ratio``: the waist over the mean of collar and base; ``flank_mm``: how far the flanks bend from straight
     lines between collar and base, the mean of both sides, inwards positive.
@@ -121,7 +108,7 @@ def measure_rear(picture: Picture, marks: Marks) -> Measurement:
 
 
 def measure_top(picture: Picture, marks: Marks) -> Measurement:
-    """From above. Value: width at the ball, mm. Parts: see ``TOP_PARTS``.
+    """From above. Value: width at the ball, mm. Parts: see ``MEASURES``.
 
     ``squareness_ratio``: width at 3 % of the length from the toe over that at 15 %: round toes have less.
     """
@@ -146,11 +133,6 @@ def measure_top(picture: Picture, marks: Marks) -> Measurement:
     places = [left + share * length for share in (ball_at, toe(0.1))]
     lines = [[[x, low], [x, high]] for x in places for low, high in (oriented.rise(x),)]
     return _reading("profile_top", picture, oriented, parts, ("ball_mm", lines))
-
-
-def rebuild(picture: Picture, marks: Marks, points: Sequence[Point]) -> Measurement:
-    """A contour is put right by moving its region: always raises CannotMeasure."""
-    raise CannotMeasure("move_the_region", points=len(points))
 
 
 def _heel(oriented: OrientedContour, height: float, way: int) -> np.ndarray:
@@ -239,8 +221,58 @@ def _reading(
         value=float(parts[main]),
         unit="mm" if picture.mm_per_px else "px",
         uncertainty=float(u),
-        method=f"{name}/10",
         parts=MappingProxyType(numbers),
         overlay=(stroke(outline), *(stroke(line) for line in lines)),
         doubts=oriented.doubts,
     )
+
+
+def _entry(name: str, reading: Callable, sample: Callable, parts: Mapping[str, str], sometimes: str = "") -> Measure:
+    return Measure(
+        name=name,
+        version=10,
+        marks=MarkKind.REGION,
+        measure=reading,
+        unit="mm",
+        parts=parts,
+        sometimes=frozenset(filter(None, [sometimes])),
+        coarsest_mm_per_px=0.4,
+        most_px=BAND_SIDE,
+        refuses=frozenset({"nothing_stands_out", "cut_by_frame", "rim_unclear"}),
+        sample=sample,
+    )
+
+
+MEASURES = (
+    _entry(
+        "profile_side",
+        measure_side,
+        shoe_from_the_side,
+        {
+            "length_mm": "mm",
+            "height_mm": "mm",
+            "toe_5_mm": "mm",
+            "toe_10_mm": "mm",
+            "toe_20_mm": "mm",
+            "toe_ratio": "ratio",
+            "toe_slope_deg": "deg",
+            "heel_lean_deg": "deg",
+            "heel_bow_mm": "mm",
+            "heel_radius_mm": "mm",
+            "collar_dip_mm": "mm",
+        },
+        sometimes="heel_radius_mm",
+    ),
+    _entry(
+        "profile_rear",
+        measure_rear,
+        heel_from_behind,
+        {"collar_mm": "mm", "waist_mm": "mm", "base_mm": "mm", "hourglass_ratio": "ratio", "flank_mm": "mm"},
+    ),
+    _entry(
+        "profile_top",
+        measure_top,
+        shoe_from_above,
+        {"length_mm": "mm", "ball_mm": "mm", "toe_10_mm": "mm", "squareness_ratio": "ratio"},
+    ),
+)

@@ -11,14 +11,14 @@ from types import MappingProxyType
 
 import numpy as np
 
-from assay.contracts import SAME_PX, Marks, Measurement, Picture, Point, Stroke, StrokeKind
+from assay.contracts import SAME_PX, MarkKind, Marks, Measurement, Picture, Stroke, StrokeKind
 from assay.errors import CannotMeasure
 from assay.imaging.straight_edge import crossing, edge_along
+from assay.measure.entry import Measure
+from assay.measure.sample import Sample, bar, canvas, disc, exposed
 from assay.stitches.find import Stitched, find_stitches
 from assay.stitches.shape import form_of
 
-METHOD = "row_end/5"
-PARTS = ("end_mm", "past", "angle_deg")
 FEWEST_PLACES = 4
 # How far past the edge the row is looked for, mm; pixels without a scale.
 PAST_MM = 16.0
@@ -71,12 +71,7 @@ def measure(picture: Picture, marks: Marks) -> Measurement:
     }
     doubts = tuple(dict.fromkeys((*picture.doubts, *doubts)))
     drawn = _drawn(centres, (end, end + away * way), edge, past)
-    return Measurement(away * unit, name, u * unit, METHOD, MappingProxyType(parts), drawn, doubts)
-
-
-def rebuild(picture: Picture, marks: Marks, points: Sequence[Point]) -> Measurement:
-    """The end is put right by moving its places: always raises CannotMeasure."""
-    raise CannotMeasure("move_the_region", points=len(points))
+    return Measurement(away * unit, name, u * unit, MappingProxyType(parts), drawn, doubts)
 
 
 def _half_length(found: Stitched) -> float:
@@ -101,3 +96,27 @@ def _drawn(centres: np.ndarray, gap: tuple, edge: np.ndarray, past: int) -> tupl
     beyond = centres[len(centres) - past :]
     rings = (Stroke(StrokeKind.RING, ((float(x), float(y)),), radius_px=0.5 * pitch) for x, y in beyond)
     return line(centres), line(gap), line([gap[1] - 2 * pitch * edge, gap[1] + 2 * pitch * edge]), *rings
+
+
+def _sample() -> Sample:
+    """A row of light stitches that stops short of a darker panel, 0.1 mm a pixel."""
+    drawing = canvas(460, 140, (128, 122, 116))
+    bar(drawing, (372, 0, 460, 140), (70, 64, 60))
+    for n in range(12):
+        bar(drawing, (40 + 25 * n, 66, 57 + 25 * n, 73), (228, 224, 216))
+        for x in (39, 58):
+            disc(drawing, (x + 25 * n, 69.5), 2.2, (52, 48, 46))
+    return exposed(drawing, 0.1, [[44, 69.5], [324, 69.5], [372, 20], [372, 120]])
+
+
+MEASURE = Measure(
+    name="row_end",
+    version=5,
+    marks=MarkKind.PATH,
+    measure=measure,
+    unit="mm",
+    parts={"end_mm": "mm", "past": "count", "angle_deg": "deg"},
+    coarsest_mm_per_px=0.22,
+    refuses=frozenset({"row_then_edge", "line_misses_edge", "no_row_found", "too_few_pixels", "path_too_short"}),
+    sample=_sample,
+)

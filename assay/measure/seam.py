@@ -19,8 +19,10 @@ from types import MappingProxyType
 import numpy as np
 from scipy.ndimage import gaussian_filter1d
 
-from assay.contracts import CORRECTED_BY_HAND, Marks, Measurement, Picture, Point, Stroke, StrokeKind
+from assay.contracts import CORRECTED_BY_HAND, MarkKind, Marks, Measurement, Picture, Point, Stroke, StrokeKind
 from assay.errors import CannotMeasure
+from assay.measure.entry import Measure
+from assay.measure.sample import stitches
 from assay.stitches.ends import PAST_END
 from assay.stitches.find import FEWEST_PX_PER_STITCH, Stitched, find_stitches
 from assay.stitches.periodic_row import PLACE_FROM
@@ -29,19 +31,6 @@ from assay.stitches.second_row import second_row
 from assay.stitches.shape import form_of, tightest_bend
 from assay.stitches.strip import Strip, smooth_path
 
-METHOD = "seam/10"
-PARTS = (
-    "pitch_mm",
-    "pitch_cv",
-    "missing",
-    "doubled",
-    "stitch_mm",
-    "slant_deg",
-    "rows",
-    "row_gap_mm",
-    "bend_radius_mm",
-    "bend_deg",
-)
 # Standard uncertainty of the count of a row that plain leather may pass for: the ticks deserve a look.
 UNSURE = 0.5
 # Two stitches nearer than this share of the pitch are one too many.
@@ -176,9 +165,7 @@ def _reading(
             parts["pitch_mm"] = pitch * picture.mm_per_px
             parts["pitch_mm_uncertainty"] = 0.7 * picture.mm_per_px / max(1, len(centres) - 1)
     overlay = (*_ticks(path, centres, half_tick), *faults)
-    return Measurement(
-        len(centres), "count", uncertainty, METHOD, MappingProxyType(parts), overlay, (*picture.doubts, *doubts)
-    )
+    return Measurement(len(centres), "count", uncertainty, MappingProxyType(parts), overlay, (*picture.doubts, *doubts))
 
 
 def _faults(centres: np.ndarray, turns: np.ndarray, half_tick: float) -> list[Stroke]:
@@ -205,3 +192,29 @@ def _ticks(path: np.ndarray, centres: np.ndarray, half_tick: float) -> list[Stro
         ends = (tuple(map(float, centre - across)), tuple(map(float, centre + across)))
         strokes.append(Stroke(StrokeKind.TICK, ends, label=str(number)))
     return strokes
+
+
+MEASURE = Measure(
+    name="seam",
+    version=10,
+    marks=MarkKind.PATH,
+    measure=measure,
+    rebuild=rebuild,
+    unit="count",
+    parts={
+        "pitch_mm": "mm",
+        "pitch_cv": "ratio",
+        "missing": "count",
+        "doubled": "count",
+        "stitch_mm": "mm",
+        "slant_deg": "deg",
+        "rows": "count",
+        "row_gap_mm": "mm",
+        "bend_radius_mm": "mm",
+        "bend_deg": "deg",
+    },
+    sometimes=frozenset({"stitch_mm", "slant_deg", "row_gap_mm", "bend_radius_mm", "bend_deg"}),
+    coarsest_mm_per_px=0.22,
+    refuses=frozenset({"no_row_found", "too_few_pixels", "path_too_short", "no_points_left"}),
+    sample=stitches,
+)

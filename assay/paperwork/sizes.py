@@ -14,6 +14,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 from fractions import Fraction
 from itertools import pairwise
+from statistics import fmean
 
 from assay.errors import AssayError
 
@@ -74,6 +75,21 @@ def size_by_length(length_mm: float, other_mm: float, other: Fraction, group: Gr
     9.33
     """
     return float(other + _US_ZERO[group]) * length_mm / other_mm - _US_ZERO[group]
+
+
+def size_spoken_of(
+    length_mm: float, u_mm: float, known: Sequence[tuple[float, Fraction]], group: Group = Group.MEN
+) -> tuple[float, float]:
+    """The US size that a shoe's length speaks of, and its standard uncertainty; ``known``: lengths of pairs of known
+    size, mm.
+
+    >>> [round(n, 2) for n in size_spoken_of(303.0, 1.0, [(300.0, Fraction(9))])]
+    [9.33, 0.11]
+    """
+    found, more = (
+        fmean(size_by_length(length_mm + extra, length, size, group) for length, size in known) for extra in (0.0, u_mm)
+    )
+    return found, more - found
 
 
 def number(text: str) -> Fraction:

@@ -5,10 +5,11 @@ makes a run of its own over it, a photograph is claimed by one of them, and the 
 """
 
 from collections import defaultdict
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from contextlib import suppress
 from datetime import timedelta
 from time import monotonic
+from types import MappingProxyType
 
 from django.conf import settings
 from django.contrib.auth import get_user_model
@@ -25,12 +26,14 @@ from assay.register.affine import Alignment
 from casework.grading import Ground, ground_of, regrade, regrade_these
 from casework.ledger import note
 from casework.models import Case
+from casework.retail import ahead_of_keeping
 from library.models import View
 from pairs.actions.align_photo import align_photo
 from pairs.actions.mark_photo import carry_markings
 from pairs.actions.read_photo import read_photo
 from pairs.actions.take_paper import inscribe
 from pairs.actions.take_reading import read_photo_at, refused
+from pairs.comparisons import keep
 from pairs.models import Inscription, Marking, Photo, Reading
 from pairs.queries import beside, in_use, markings_on, photos_in_use
 
@@ -138,7 +141,7 @@ def _measure(
         return
     if not {checkpoint.pk for checkpoint, *_ in waiting} <= set(ground.retail):
         ground = ground_of(case)  # a check was drawn since
-    markings, read, told = _markings(waiting, laid), [], monotonic()
+    markings, read, beside, told = _markings(waiting, laid), [], {}, monotonic()
     for left, (checkpoint, photo, _) in zip(range(len(waiting) - 1, -1, -1), waiting, strict=True):
         marking = markings[checkpoint.pk]
         if isinstance(marking, AssayError):
@@ -146,16 +149,20 @@ def _measure(
         else:
             marking.checkpoint, marking.photo = checkpoint, photo
             read.append(read_photo_at(marking=marking, by=user, done=measured))
+        beside[id(read[-1])] = ahead_of_keeping(checkpoint, ground.retail[checkpoint.pk], read[-1])
         if not left or monotonic() - told > REPORTED_EVERY_S:
-            _keep(case, ground, read, since=known)
+            _keep(case, ground, read, beside, since=known)
             _report_progress(case, done=len(read))
             read, told = [], monotonic()
 
 
 @transaction.atomic
-def _keep(case: Case, ground: Ground, read: list[Reading], *, since: int) -> None:
+def _keep(
+    case: Case, ground: Ground, read: list[Reading], beside: Mapping = MappingProxyType({}), *, since: int
+) -> None:
     """Keep readings and grade them, but for checks that were taken off the guide meanwhile, or read ``since`` that
-    reading off the same photograph or a later one, or by a person: they were faster."""
+    reading off the same photograph or a later one, or by a person: they were faster. ``beside``: by the readings'
+    identities, what came of comparing them."""
     on_guide = set(case.pair.release.checkpoints.values_list("pk", flat=True))
     meanwhile = defaultdict(list)
     for checkpoint, photo in Reading.objects.filter(pair=case.pair, pk__gt=since).values_list("checkpoint", "photo"):
@@ -163,6 +170,8 @@ def _keep(case: Case, ground: Ground, read: list[Reading], *, since: int) -> Non
     read = [one for one in read if one.checkpoint_id in on_guide]
     kept = [one for one in read if all(photo and photo < one.photo_id for photo in meanwhile[one.checkpoint_id])]
     Reading.objects.bulk_create(kept)
+    for one in kept:
+        keep({(one.pk, theirs, False): found for theirs, found in beside.get(id(one), {}).items()})
     regrade_these(case, ground, {reading.checkpoint_id: reading for reading in kept})
 
 

@@ -2,8 +2,9 @@
 
 from collections.abc import Mapping
 from contextlib import suppress
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from statistics import stdev
+from types import MappingProxyType
 
 from django.db import transaction
 from django.utils.text import slugify
@@ -11,13 +12,15 @@ from django.utils.text import slugify
 from assay.contracts import Measurement
 from assay.errors import AssayError, CannotMeasure
 from assay.judge.judgement import Kind
+from assay.measure.registry import MEASURES
 from library.models import Checkpoint
 from library.writers import MAY_CHECK, must
 from pairs.actions.align_photo import align_photo
 from pairs.actions.mark_photo import mark_photo
 from pairs.actions.take_reading import measure_photo, name_of, read_marks
+from pairs.comparisons import compared, typical_of
 from pairs.models import Marking, Pair, Photo
-from pairs.pictures import marks
+from pairs.pictures import facing, marks
 from pairs.queries import photos_in_use, retail_pairs
 
 # Before retail pairs are many: a count is off by one on so many of them, and a length scatters by at least this share.
@@ -58,7 +61,25 @@ def try_checkpoint(*, photo: Photo, measure: str, points: list) -> list[Tried]:
             tried.append(Tried(theirs, placed, read_marks(checkpoint=drawn, photo=theirs, points=placed), None))
         except AssayError as refusal:
             tried.append(Tried(theirs, placed, None, refusal))
-    return tried
+    return _beside_each_other(measure, tried)
+
+
+def _beside_each_other(measure: str, tried: list[Tried]) -> list[Tried]:
+    """Of a measure that compares: each with the numbers of how it lies beside the others."""
+    entry = MEASURES[measure].comparing
+    seen = {
+        n: replace(one.reading.descriptor, facing=facing(one.photo))
+        for n, one in enumerate(tried)
+        if entry and one.reading and one.reading.descriptor
+    }
+    with_numbers = list(tried)
+    for n, ours in seen.items():
+        beside = typical_of(compared(entry, ours, [(theirs, False) for k, theirs in seen.items() if k != n]))
+        if beside:
+            reading = tried[n].reading
+            parts = MappingProxyType({**reading.parts, **beside.parts})
+            with_numbers[n] = replace(tried[n], reading=replace(reading, parts=parts))
+    return with_numbers
 
 
 @transaction.atomic

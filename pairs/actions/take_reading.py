@@ -10,13 +10,11 @@ from assay.errors import AssayError
 from assay.imaging.region import measure_region
 from assay.measure.registry import MEASURES
 from library.models import Checkpoint
-from pairs.actions.lay_outline import laid_on_retail
+from pairs.comparisons import descriptor_kept
 from pairs.models import Marking, Pair, Photo, Reading
-from pairs.pictures import marks, picture, plane
+from pairs.pictures import correction, facing, marks, picture, plane
 
 SAID = "said/1"
-# Measures whose marks are themselves what is measured.
-PLACED = ("place", "line_edge_intersection")
 # Median error of a carried mark, mm: by the bench's table.
 CARRIED_OFF_MM = 0.6
 NOT_TOLD = "not-told/1"
@@ -41,9 +39,7 @@ def read_photo_at(*, marking: Marking, by, done: dict | None = None) -> Reading:
         found = (done or {}).get(same) or _measured(checkpoint, photo, marking.points)
         if done is not None:
             done[same] = found
-        if measure.name == "outline":
-            found = laid_on_retail(found, checkpoint, photo)
-        if measure.name in PLACED and marking.origin == Marking.Origin.CARRIED:
+        if measure.marks_are_measured and marking.origin == Marking.Origin.CARRIED:
             found = _as_carried(found)
     except AssayError as refusal:
         return refused(
@@ -87,10 +83,11 @@ def correct_reading(*, reading: Reading, centres: list, by) -> Reading:
 def _measured(checkpoint: Checkpoint, photo: Photo, points: list, *put_right: list) -> Measurement:
     """On the straightened surface where its scale is known, otherwise on the photograph as it is."""
     measure, surface, drawn = MEASURES[checkpoint.measure], plane(photo), marks(checkpoint, points)
-    read = measure.rebuild if put_right else measure.measure
+    read = measure.read_again if put_right else measure.read
     if surface is None:
         return read(picture(photo), drawn, *put_right)
-    return measure_region(read, picture(photo), surface, drawn, *put_right, most_px=measure.most_px)
+    light = correction(photo) if measure.true_light else None
+    return measure_region(read, picture(photo), surface, drawn, *put_right, most_px=measure.most_px, light=light)
 
 
 def say(*, checkpoint: Checkpoint, pair: Pair, value: str, method: str, by, corrects: Reading | None = None) -> Reading:
@@ -134,13 +131,14 @@ def _reading(found: Measurement, checkpoint, photo, by, marked, corrects=None) -
         method=found.method,
         marks=marked,
         parts={name: float(number) for name, number in found.parts.items()},
-        overlay=[_kept(stroke) for stroke in found.overlay],
+        overlay=[stroke_kept(stroke) for stroke in found.overlay],
+        descriptor=descriptor_kept(found, facing(photo)),
         doubts=list(found.doubts),
         taken_by=by,
     )
 
 
-def _kept(stroke: Stroke) -> dict:
+def stroke_kept(stroke: Stroke) -> dict:
     """A stroke as it is stored, to a hundredth of a pixel."""
     points = np.round(stroke.points, 2).tolist()
     return {"kind": stroke.kind, "points": points, "label": stroke.label, "radius_px": round(stroke.radius_px, 2)}

@@ -12,8 +12,9 @@ from assay.measure.registry import MEASURES
 from assay.simulator.swatch import seam_swatch
 from casework.actions.analyse_case import analyse_case
 from casework.grading import regrade
-from casework.guide_wording import CHOICES, WORDS
+from casework.guide_wording import WORDS, choices
 from casework.models import Case, LedgerEntry
+from casework.reasons import REASONS
 from pairs.actions.read_photo import read_photo
 from pairs.actions.receive_photo import receive_photo
 from pairs.models import House, Marking, Pair, Reading
@@ -22,10 +23,13 @@ from tests.scenes import finding, small_case, small_house
 
 
 class Words(TestCase):
-    def test_every_measure_can_be_drawn_and_offers_only_numbers_that_it_gives(self):
+    def test_every_measure_has_its_words_for_numbers_it_gives_and_for_every_reason_it_may_refuse_for(self):
         self.assertEqual(set(WORDS), set(MEASURES))
-        for choice in CHOICES.values():
-            self.assertIn(choice.quantity, ("", *MEASURES[choice.measure].parts))
+        for choice in choices().values():
+            self.assertIn(choice.quantity, MEASURES[choice.measure].numbers)
+        for name, measure in MEASURES.items():
+            self.assertEqual(measure.reasons - set(REASONS) - set(WORDS[name].reasons), set(), name)
+            self.assertLessEqual(set(WORDS[name].reasons), measure.reasons, name)
 
 
 class Drawing(TestCase):

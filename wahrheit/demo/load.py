@@ -36,10 +36,8 @@ from wahrheit.demo.shots import JOBS, path_of, take_all
 
 def load(shots_dir: Path, tell: Callable[[str], None]) -> None:
     """Load what is not there yet. ``shots_dir``: where the simulated photographs are kept."""
-    users = _people()
+    users = load_people_and_library()
     house = House.objects.get(name=demo.HOUSE)
-    with transaction.atomic():
-        _library()
     take_all(shots_dir, tell)
     mara = users["mara"]
     for code, labels in demo.PAIRS_OF.items():
@@ -59,6 +57,14 @@ def load(shots_dir: Path, tell: Callable[[str], None]) -> None:
             with transaction.atomic():
                 _case(token, court, shots_dir, facts, said, mara, key)
     _lay_things_out(house, [key for key, _, _ in cases])
+
+
+def load_people_and_library() -> dict:
+    """Who works there and what is known, without a single photograph; users by name."""
+    users = _people()
+    with transaction.atomic():
+        _library()
+    return users
 
 
 def _lay_things_out(house: House, keys: list[str]) -> None:

@@ -6,7 +6,7 @@ from django.test import SimpleTestCase
 
 from assay.contracts import MarkKind, Marks, Picture
 from assay.errors import CannotMeasure
-from assay.measure.layers import measure, missing_layer
+from assay.measure.layers import measure
 
 FINE = 8
 GROUND, LEATHER, FOAM, LINING, INSIDE = (150, 150, 152), (236, 232, 222), (222, 196, 110), (70, 92, 120), (28, 27, 26)
@@ -36,15 +36,6 @@ class Layers(SimpleTestCase):
         for number, width in enumerate(WIDTHS, start=1):
             self.assertAlmostEqual(found.parts[f"layer_{number}_mm"], width / 10, delta=0.035)
         self.assertAlmostEqual(found.parts["total_mm"], sum(WIDTHS) / 10, delta=0.03)
-
-    def test_a_layer_that_a_copy_leaves_out_is_named(self):
-        ours = read(edge((8.5, 6.0), (LEATHER, LINING)))
-        sequences = [
-            [tuple(one.parts[f"layer_{n}_{axis}"] for axis in "lab") for n in range(1, one.value + 1)]
-            for one in (read(edge()), ours)
-        ]
-        self.assertEqual(missing_layer(*sequences), ([1], []))
-        self.assertEqual(missing_layer(*sequences[::-1]), ([], [1]))
 
     def test_where_nothing_changes_no_layers_are_made_up(self):
         plain = np.random.default_rng(4).normal(128, 4, (90, 160, 3)).astype(np.uint8)

@@ -1,106 +1,93 @@
-"""What every measure owes, whatever it measures."""
+"""What every measure owes, whatever it measures: tried on the sample that its entry carries."""
 
 from contextlib import suppress
+from dataclasses import replace
 
 import numpy as np
 from django.test import SimpleTestCase
 
 from assay.contracts import MarkKind, Marks, Picture
 from assay.errors import CannotMeasure
+from assay.imaging.region import MOST_PX
 from assay.measure.registry import MEASURES
-from assay.simulator.swatch import Swatch, hole_swatch, seam_swatch
-from tests.assay.measure.test_edge_distance import sheet
-from tests.assay.measure.test_layers import edge
-from tests.assay.measure.test_lettering import bars
-from tests.assay.measure.test_line_edge_intersection import marks as landing_marks
-from tests.assay.measure.test_line_edge_intersection import row
-from tests.assay.measure.test_parallel import lines
-from tests.assay.measure.test_row_end import marks as ending_marks
-from tests.assay.measure.test_row_end import picture as ending
-from tests.bench.drawn import MM_PER_PX, heel, shoe
 
-LINE = Swatch(bars(), 0.1, np.array([[40, 40], [380, 40], [380, 120], [40, 120]]), np.zeros((12, 2)))
-SHEET = Swatch(sheet(), 0.2, np.array([[47, 100], [355, 100]]), np.zeros((0, 2)))
-HEEL, SIDE = heel("easy", 4), shoe("easy", 4)
-SHAPES = {
-    name: Swatch(picture.rgb, MM_PER_PX, picture.region, np.zeros((0, 2)))
-    for name, picture in (("profile_rear", HEEL), ("profile_top", HEEL), ("profile_side", SIDE), ("outline", SIDE))
-}
-GAP = Swatch(lines(), 0.12, np.array([[x, 60 + 4 * np.sin(x / 190)] for x in range(40, 660, 31)]), np.zeros((0, 2)))
-CUT = Swatch(edge(), 0.1, np.array([[22, 45], [118, 45]]), np.zeros((3, 2)))
-THREE = Swatch(edge(), 0.1, np.array([[22, 20], [118, 45], [60, 80]]), np.zeros((0, 2)))
-LANDS = Swatch(row(0.1).rgb, 0.1, np.array(landing_marks(0.1).points), np.zeros((6, 2)))
-ENDS = Swatch(ending(300.0).rgb, 0.12, np.array(ending_marks(300.0).points), np.zeros((12, 2)))
-SWATCHES = (
-    SHAPES
-    | {"parallel": GAP, "layers": CUT, "place": THREE, "line_edge_intersection": LANDS, "row_end": ENDS}
-    | {"seam": seam_swatch("easy", 4), "holes": hole_swatch("easy", 4), "lettering": LINE, "edge_distance": SHEET}
-)
-# Of a bar, of a second row, of a heel or a row that is not straight.
-WHERE_THERE_IS_ONE = {"slant_deg", "row_gap_mm", "heel_radius_mm", "bend_radius_mm", "bend_deg"}
-COUNTING = ("seam", "holes", "layers")
+COUNTING = tuple(name for name, entry in MEASURES.items() if entry.rebuild is not None)
 
 
 class EveryMeasure(SimpleTestCase):
     def each(self, names=tuple(MEASURES)):
         for name in names:
-            measure, swatch = MEASURES[name], SWATCHES[name]
+            measure, sample = MEASURES[name], MEASURES[name].sample()
             with self.subTest(name):
-                yield measure, swatch, Marks(measure.marks, tuple(map(tuple, swatch.marks)))
+                yield measure, sample, sample.marks(measure.marks)
 
-    def test_it_signs_its_readings_and_leaves_the_picture_alone(self):
-        for measure, swatch, marks in self.each():
-            frozen = swatch.rgb.copy()
+    def test_it_signs_its_readings_leaves_the_picture_alone_and_gives_the_numbers_it_names(self):
+        for measure, sample, marks in self.each():
+            frozen = sample.picture.rgb.copy()
             frozen.setflags(write=False)
-            reading = measure.measure(Picture(frozen, swatch.mm_per_px, doubts=("blurred",)), marks)
-            self.assertEqual(reading.method, measure.method)
+            reading = measure.read(replace(sample.picture, rgb=frozen, doubts=("blurred",)), marks)
+            self.assertEqual((reading.method, reading.unit), (f"{measure.name}/{measure.version}", measure.unit))
             self.assertEqual(reading.doubts[0], "blurred")
-            if measure.name != "outline":  # its parts come with the rims that it is laid on
-                self.assertLessEqual(set(measure.parts) - WHERE_THERE_IS_ONE, set(reading.parts))
+            self.assertLessEqual(set(measure.parts) - measure.sometimes, set(reading.parts))
             self.assertGreaterEqual(reading.uncertainty, 0)
+            self.assertLessEqual(measure.sometimes, set(measure.parts))
+            self.assertLessEqual(measure.most_px, MOST_PX)
 
     def test_light_mirror_and_turning_do_not_change_a_count(self):
-        for measure, swatch, marks in self.each(COUNTING):
-            width = swatch.rgb.shape[1]
+        for measure, sample, marks in self.each(COUNTING):
+            rgb = sample.picture.rgb
+            width = rgb.shape[1]
             mirrored = [(width - 1 - x, y) for x, y in marks.points]
             turned = [(y, width - 1 - x) for x, y in marks.points]
-            for rgb, points in (
-                ((swatch.rgb * 0.7).astype(np.uint8), marks.points),
-                (np.ascontiguousarray(swatch.rgb[:, ::-1]), mirrored),
-                (np.ascontiguousarray(np.rot90(swatch.rgb)), turned),
+            for changed, points in (
+                ((rgb * 0.7).astype(np.uint8), marks.points),
+                (np.ascontiguousarray(rgb[:, ::-1]), mirrored),
+                (np.ascontiguousarray(np.rot90(rgb)), turned),
             ):
-                reading = measure.measure(Picture(rgb, swatch.mm_per_px), Marks(measure.marks, tuple(points)))
-                self.assertEqual(reading.value, len(swatch.centres))
+                reading = measure.read(replace(sample.picture, rgb=changed), Marks(measure.marks, tuple(points)))
+                self.assertEqual(reading.value, sample.count)
 
     def test_without_a_scale_it_counts_and_gives_no_millimetres(self):
-        for measure, swatch, marks in self.each():
-            reading = measure.measure(Picture(swatch.rgb), marks)
+        for measure, sample, marks in self.each():
+            reading = measure.read(Picture(sample.picture.rgb), marks)
             self.assertNotEqual(reading.unit, "mm")
             if measure.name in COUNTING:
-                self.assertEqual(reading.value, len(swatch.centres))
+                self.assertEqual(reading.value, sample.count)
             self.assertFalse([name for name in reading.parts if "_mm" in name])
+
+    def test_what_it_keeps_for_comparing_is_like_itself_and_like_its_mirror_image_mirrored(self):
+        for measure, sample, marks in self.each([name for name in MEASURES if MEASURES[name].comparing]):
+            entry = measure.comparing
+            kept = measure.read(sample.picture, marks).descriptor
+            self.assertEqual(kept.kind, entry.kind)
+            kept = replace(kept, unit="mm", points=kept.points * 0.1, marks=kept.marks * 0.1)
+            for theirs in (kept, entry.mirrored(entry.mirrored(kept))):
+                same = entry.compare(theirs, kept)
+                self.assertLessEqual(set(entry.parts), set(same.parts))
+                for name in entry.parts:
+                    self.assertAlmostEqual(same.parts[name], 0, delta=0.02)
 
     def test_a_double_click_anywhere_gives_a_number_or_a_reason(self):
         paths = [name for name, measure in MEASURES.items() if measure.marks is MarkKind.PATH]
-        for measure, swatch, marks in self.each(paths):
+        for measure, sample, marks in self.each(paths):
             for n in range(len(marks.points)):
                 doubled = (*marks.points[: n + 1], *marks.points[n:])
                 with suppress(CannotMeasure):
-                    found = measure.measure(Picture(swatch.rgb, swatch.mm_per_px), Marks(MarkKind.PATH, doubled))
+                    found = measure.read(sample.picture, Marks(MarkKind.PATH, doubled))
                     self.assertTrue(np.isfinite(found.value))
 
     def test_what_has_no_points_is_put_right_by_its_marks(self):
-        for measure, swatch, marks in self.each(set(MEASURES) - set(COUNTING)):
+        for measure, sample, marks in self.each(set(MEASURES) - set(COUNTING)):
             with self.assertRaises(CannotMeasure) as caught:
-                measure.rebuild(Picture(swatch.rgb), marks, [])
+                measure.read_again(sample.picture, marks, [])
             self.assertEqual(caught.exception.reason, "move_the_region")
 
     def test_its_own_marks_given_back_make_the_same_count(self):
-        for measure, swatch, marks in self.each(COUNTING):
-            picture = Picture(swatch.rgb, swatch.mm_per_px)
-            reading = measure.measure(picture, marks)
+        for measure, sample, marks in self.each(COUNTING):
+            picture = sample.picture
+            reading = measure.read(picture, marks)
             centres = [tuple(np.mean(stroke.points, axis=0)) for stroke in reading.overlay]
-            again = measure.rebuild(picture, marks, centres)
+            again = measure.read_again(picture, marks, centres)
             self.assertEqual(again.value, reading.value)
             # Centres say nothing of a stitch's length or a second row.
             for name in sorted(set(measure.parts) & set(again.parts)):

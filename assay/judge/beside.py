@@ -1,0 +1,30 @@
+"""A number that nobody judges, beside what verified pairs read: plainly, their span, and whether it leaves it."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from statistics import fmean
+
+OUTSIDE = 2.0
+"""A number lies outside where it leaves retail's span by so many of its own standard uncertainties."""
+
+
+@dataclass(frozen=True, slots=True)
+class Beside:
+    """What verified pairs read, in the number's own unit."""
+
+    mean: float
+    low: float
+    high: float
+    outside: bool
+
+
+def beside_retail(value: float, uncertainty: float, retail: Sequence[float]) -> Beside:
+    """Set a number beside retail's; with nothing known or without an uncertainty it is never outside.
+
+    >>> beside_retail(5.4, 0.1, [5.0, 5.1])
+    Beside(mean=5.05, low=5.0, high=5.1, outside=True)
+    """
+    known = retail or [value]
+    low, high = min(known), max(known)
+    far = OUTSIDE * uncertainty
+    return Beside(fmean(known), low, high, uncertainty > 0 and not low - far <= value <= high + far)

@@ -1,0 +1,79 @@
+"""What is known of a measure: everything that the rest of the house asks, in one place."""
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field, replace
+
+from assay.compare.comparing import Comparing
+from assay.contracts import MarkKind, Marks, Measurement, Picture, Point
+from assay.errors import CannotMeasure
+from assay.imaging.region import MOST_PX
+from assay.measure.sample import Sample
+
+# Reasons that marks themselves may be refused for, by their kind.
+OF_MARKS = {
+    MarkKind.PATH: frozenset({"path_too_short", "marks_off_picture", "marks_cross", "beyond_horizon"}),
+    MarkKind.REGION: frozenset({"region_too_small", "marks_off_picture", "marks_cross", "beyond_horizon"}),
+}
+MOVE_THE_MARKS = "move_the_region"
+"""The reason for readings that no point puts right: their marks must be moved."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Measure:
+    """How a measure is called, what it wants drawn, and which numbers it gives."""
+
+    name: str
+    version: int
+    """Of the method; counted up where readings change."""
+    marks: MarkKind
+    measure: Callable[[Picture, Marks], Measurement]
+    rebuild: Callable[[Picture, Marks, Sequence[Point]], Measurement] | None = None
+    """The same reading from points that a person has put right; None: its marks must be moved instead."""
+    unit: str
+    """Of the value, with a scale."""
+    parts: Mapping[str, str] = field(default_factory=dict)
+    """Numbers a checkpoint may judge instead of the value, and their units."""
+    sometimes: frozenset[str] = frozenset()
+    """Those of them that are only there where there is such a thing: a second row, a bend."""
+    comparing: Comparing | None = None
+    coarsest_mm_per_px: float
+    """Size of a pixel beyond which the photograph raises a doubt; from the bench's hard pictures."""
+    most_px: int = MOST_PX
+    """Longest side of the straightened piece it works on, px."""
+    true_light: bool = False
+    """Whether it wants the picture's colours corrected, where the light is known."""
+    marks_are_measured: bool = False
+    """Whether the marks themselves are what is measured: carried marks are then as unsure as carrying is."""
+    refuses: frozenset[str] = frozenset()
+    """Reason codes of its own, besides those of its marks."""
+    sample: Callable[[], Sample] = field(repr=False)
+    """A small picture that it can read, for the contract that every measure owes."""
+
+    @property
+    def method(self) -> str:
+        """Name and version as its readings are signed."""
+        return f"{self.name}/{self.version}"
+
+    @property
+    def reasons(self) -> frozenset[str]:
+        """Every reason code that it may refuse with."""
+        return self.refuses | OF_MARKS[self.marks]
+
+    @property
+    def numbers(self) -> Mapping[str, str]:
+        """Every number that a checkpoint may judge, compared ones included, and their units; "" is the value."""
+        return {"": self.unit, **self.parts, **(self.comparing.parts if self.comparing else {})}
+
+    def compares(self, quantity: str) -> bool:
+        """Whether this number is there only once two readings are compared."""
+        return self.comparing is not None and quantity in self.comparing.parts
+
+    def read(self, picture: Picture, marks: Marks) -> Measurement:
+        """The reading, signed. Raises CannotMeasure."""
+        return replace(self.measure(picture, marks), method=self.method)
+
+    def read_again(self, picture: Picture, marks: Marks, points: Sequence[Point]) -> Measurement:
+        """The reading from points put right by a person, signed. Raises CannotMeasure."""
+        if self.rebuild is None:
+            raise CannotMeasure(MOVE_THE_MARKS, points=len(points))
+        return replace(self.rebuild(picture, marks, points), method=self.method)

@@ -1,0 +1,123 @@
+"""Readings compared with each other: contours, patterns of holes, layers. Each two are compared once and kept."""
+
+from collections.abc import Iterable, Mapping
+from dataclasses import asdict
+from types import MappingProxyType
+
+import numpy as np
+
+from assay.compare.typical import typical
+from assay.contracts import Comparison, Descriptor, Light, Measurement, Stroke, StrokeKind
+from assay.errors import AssayError
+from assay.measure.entry import Comparing
+from assay.measure.registry import MEASURES
+from pairs.models import Reading, ReadingComparison
+
+Known = Mapping[int, Descriptor]
+
+
+def descriptor_kept(found: Measurement, facing: int) -> dict | None:
+    """A descriptor as it is stored; ``facing``: see ``Descriptor``."""
+    kept = found.descriptor
+    if kept is None:
+        return None
+    return {
+        "kind": kept.kind,
+        "unit": kept.unit,
+        "points": np.round(kept.points, 3).tolist(),
+        "marks": np.round(kept.marks, 3).tolist(),
+        "values": np.round(kept.values, 4).tolist(),
+        "light": kept.light.value,
+        "facing": facing,
+        "relative_uncertainty": round(kept.relative_uncertainty, 6),
+    }
+
+
+def descriptor_of(kept: dict) -> Descriptor:
+    """The same back again."""
+    values = np.array(kept["values"], float)
+    return Descriptor(
+        kept["kind"],
+        np.array(kept["points"], float).reshape(-1, 2),
+        np.array(kept["marks"], float).reshape(-1, 2),
+        kept["unit"],
+        values if values.ndim == 2 else np.zeros((0, 0)),
+        Light(kept["light"]),
+        kept["facing"],
+        kept["relative_uncertainty"],
+    )
+
+
+def compared(
+    entry: Comparing, ours: Descriptor, theirs: Iterable[tuple[Descriptor, bool]]
+) -> list[Comparison | AssayError]:
+    """Ours with each of theirs; ``True`` beside one: as a mirror shows it. What cannot be compared says why."""
+    found: list[Comparison | AssayError] = []
+    for descriptor, mirror in theirs:
+        try:
+            if ours.kind != entry.kind or descriptor.kind != entry.kind:
+                raise AssayError("other_marks")
+            found.append(entry.compare(entry.mirrored(descriptor) if mirror else descriptor, ours))
+        except AssayError as refusal:
+            found.append(refusal)
+    return found
+
+
+def comparisons(
+    measure: str, wanted: Iterable[tuple[int, int, bool]], given: Known = MappingProxyType({})
+) -> dict[tuple[int, int, bool], Comparison | AssayError]:
+    """(our reading, their reading, mirrored) compared, by what was kept before; the rest is compared now and kept.
+
+    ``given``: descriptors that are at hand. Two queries, and one more where something is new.
+    """
+    entry, wanted = MEASURES[measure].comparing, set(wanted)
+    ids = {one for ours, theirs, _ in wanted for one in (ours, theirs)}
+    rows = ReadingComparison.objects.filter(ours__in=ids, theirs__in=ids)
+    found = {(row.ours_id, row.theirs_id, row.mirrored): _comparison(row) for row in rows}
+    missing = sorted(wanted - set(found))
+    if not missing:
+        return {key: found[key] for key in wanted}
+    lacking = {one for ours, theirs, _ in missing for one in (ours, theirs)} - set(given)
+    known = dict(given) | {
+        pk: descriptor_of(kept)
+        for pk, kept in Reading.objects.filter(pk__in=lacking).values_list("pk", "descriptor")
+        if kept
+    }
+    new = {}
+    for ours, theirs, mirror in missing:
+        if ours in known and theirs in known:
+            (new[ours, theirs, mirror],) = compared(entry, known[ours], [(known[theirs], mirror)])
+        else:
+            new[ours, theirs, mirror] = AssayError("nothing_to_compare")
+    keep(new)
+    return {key: (found | new)[key] for key in wanted}
+
+
+def keep(found: Mapping[tuple[int, int, bool], Comparison | AssayError]) -> None:
+    """Keep comparisons of readings that are kept themselves. One query."""
+    ReadingComparison.objects.bulk_create([_row(*key, one) for key, one in found.items()], ignore_conflicts=True)
+
+
+def _row(ours: int, theirs: int, mirrored: bool, found: Comparison | AssayError) -> ReadingComparison:  # noqa: FBT001
+    row = ReadingComparison(ours_id=ours, theirs_id=theirs, mirrored=mirrored)
+    if isinstance(found, AssayError):
+        row.refusal = {"reason": found.reason, **found.numbers}
+    else:
+        row.parts = {name: float(value) for name, value in found.parts.items()}
+        row.overlay = [asdict(stroke) for stroke in found.overlay]
+    return row
+
+
+def _comparison(row: ReadingComparison) -> Comparison | AssayError:
+    if row.refusal:
+        return AssayError(**row.refusal)
+    strokes = (
+        Stroke(StrokeKind(s["kind"]), tuple(map(tuple, s["points"])), s["label"], s["radius_px"]) for s in row.overlay
+    )
+    return Comparison(MappingProxyType(row.parts), tuple(strokes))
+
+
+def typical_of(found: Iterable[Comparison | AssayError]) -> Comparison | None:
+    """What is typical of those that came to something; None where none did."""
+    done = [one for one in found if isinstance(one, Comparison)]
+    return typical(done) if done else None

@@ -1,0 +1,71 @@
+"""Whatever a measure refuses for, the page of its check still opens: every check of the demo, every reason."""
+
+from django.test import TestCase
+from django.urls import reverse
+
+from assay.errors import AssayError
+from assay.measure.registry import MEASURES
+from casework.actions.start_case import start_case
+from casework.grading import regrade
+from casework.wording import sentence
+from library.models import Checkpoint, Release
+from pairs.actions.take_reading import refuse
+from pairs.models import House, Marking, Pair, Photo, Standing
+from wahrheit.demo import scenario as demo
+from wahrheit.demo.load import load_people_and_library
+
+NUMBERS = {"px_per_stitch": 2.0, "needed": 2.5}
+
+
+class Refusals(TestCase):
+    @classmethod
+    def setUpTestData(cls):
+        cls.mara = load_people_and_library()["mara"]
+        release = Release.objects.get(style_code=demo.RELEASES[0][3])
+        house = House.objects.get(name=demo.HOUSE)
+        retail = Pair.objects.create(house=house, release=release, standing=Standing.RETAIL, label="R1")
+        cls.case = start_case(user=cls.mara, typed_code=release.style_code, token="0" * 32)
+        cls.checks = list(Checkpoint.objects.filter(release=release).exclude(view=""))
+        cls.photos = {}
+        for pair in (retail, cls.case.pair):
+            for view, foot in {(one.view, one.foot) for one in cls.checks}:
+                cls.photos[pair.pk, view, foot] = Photo.objects.create(
+                    pair=pair, view=view, foot=foot, state="read", width=900, height=600, full="none.jpg",
+                    sha256=f"{pair.pk}{view}{foot}", added_by=cls.mara, fitness={"verdict": "usable"},
+                )  # fmt: skip
+        corners = [[100, 100], [500, 110], [510, 300], [110, 290]]
+        for check in cls.checks:
+            for pair in (retail, cls.case.pair):
+                photo = cls.photos[pair.pk, check.view, check.foot]
+                Marking.objects.create(checkpoint=check, photo=photo, points=corners, origin=Marking.Origin.DRAWN)
+
+    def test_the_bench_opens_at_every_check_through_every_refusal_its_measure_knows(self):
+        self.client.force_login(self.mara)
+        for check in self.checks:
+            codes = MEASURES[check.measure].reasons if check.measure else {"could_not_tell"}
+            photo = self.photos[self.case.pair_id, check.view, check.foot]
+            for code in sorted({*codes, "could_not_tell"}):
+                refusal = AssayError(code, **({"why": "laced up"} if code == "could_not_tell" else NUMBERS))
+                refuse(checkpoint=check, pair=self.case.pair, photo=photo, refusal=refusal, by=self.mara)
+            regrade(self.case)
+            page = self.client.get(reverse("bench-at", args=[self.case.number, check.key]))
+            self.assertEqual(page.status_code, 200, check.key)
+            said = "laced up" if max({*codes, "could_not_tell"}) == "could_not_tell" else ""
+            self.assertContains(page, said)
+
+    def test_every_code_becomes_a_sentence_on_the_page(self):
+        self.client.force_login(self.mara)
+        for name in sorted({check.measure for check in self.checks if check.measure}):
+            check = next(check for check in self.checks if check.measure == name)
+            photo = self.photos[self.case.pair_id, check.view, check.foot]
+            for code in sorted(MEASURES[name].reasons):
+                refuse(
+                    checkpoint=check,
+                    pair=self.case.pair,
+                    photo=photo,
+                    refusal=AssayError(code, **NUMBERS),
+                    by=self.mara,
+                )
+                regrade(self.case)
+                page = self.client.get(reverse("bench-at", args=[self.case.number, check.key]))
+                self.assertContains(page, sentence(code, NUMBERS)[:30], msg_prefix=f"{name} {code}")
