@@ -12,7 +12,8 @@ from assay.paperwork.fields import FIELDS
 from assay.paperwork.sizes import us_size, written
 from casework import wording
 from casework.models import Arrival, Tool
-from library.models import Foot, View
+from library.known_views import views
+from library.models import Foot
 from pairs.known import charts_of
 from pairs.models import Condition, Feet, Region
 
@@ -106,7 +107,9 @@ class IntakeForm(forms.Form):
 class PhotoForm(forms.Form):
     """Where a photograph belongs, if that is known, and a fixed stand's scale."""
 
-    view = forms.ChoiceField(choices=[("", ""), *View.choices], required=False)
+    view = forms.ChoiceField(
+        choices=lambda: [("", ""), *((key, view.name) for key, view in views().items())], required=False
+    )
     foot = forms.ChoiceField(choices=[("", ""), *Foot.choices], required=False)
     mm_per_px = forms.FloatField(
         required=False,

@@ -6,7 +6,8 @@ from assay.contracts import MarkKind
 from casework.actions.join_feet import other_feet
 from casework.guide_wording import WORDS, choices
 from casework.wording import of_error
-from library.models import Checkpoint, Release, View
+from library.known_views import views
+from library.models import Checkpoint, Release
 from pairs.actions.draw_checkpoint import Tried, number_of
 from pairs.models import House, Photo, Standing
 from pairs.pictures import mark_kind
@@ -32,7 +33,7 @@ def _guide(release: Release, house: House) -> dict:
         "checks": release.checkpoints.count(),
         "photos": [
             {"photo": photo, "names": [name for view, foot, name in drawn if (view, foot) == (photo.view, photo.foot)]}
-            for photo in sorted(photos.values(), key=lambda photo: (View.values.index(photo.view), photo.foot))
+            for photo in sorted(photos.values(), key=lambda photo: (list(views()).index(photo.view), photo.foot))
         ],
     }
 

@@ -11,7 +11,8 @@ from casework import wording
 from casework.actions.analyse_case import stalled
 from casework.grading import VOID
 from casework.models import Case
-from library.models import Foot, View
+from library.known_views import name_of, views
+from library.models import Foot
 from pairs.pictures import card_off_mm, correction, height_of_card, pixels, plane
 from pairs.queries import alignment_of, beside, photos_in_use
 
@@ -32,17 +33,19 @@ def shots(case: Case, checkpoints=()) -> list[dict]:
     for checkpoint in checkpoints:
         feeds.setdefault((checkpoint.view, checkpoint.foot), []).append(checkpoint)
     wanted = {place for place in (*theirs, *ours, *feeds) if place[0]}
-    order = {view: n for n, view in enumerate(View.values)}
+    order = {view: n for n, view in enumerate(views())}
     found = []
-    for number, (view, foot) in enumerate(sorted(wanted, key=lambda p: (order[p[0]], p[1])), start=1):
+    for number, (view, foot) in enumerate(sorted(wanted, key=lambda p: (order.get(p[0], len(order)), p[1])), start=1):
         photo = ours.get((view, foot))
         found.append(
             {
                 "view": view,
                 "foot": foot,
                 "key": KEYS[number - 1] if number <= len(KEYS) else "",
-                "name": ", ".join(filter(None, (foot and Foot(foot).label, View(view).label))),
-                "how": wording.SHOTS[view],
+                "name": ", ".join(filter(None, (foot and Foot(foot).label, name_of(view)))),
+                "how": views()[view].how if view in views() else "",
+                "sketch": views()[view].sketch if view in views() else "side",
+                "ultraviolet": view in views() and views()[view].ultraviolet,
                 "photo": photo,
                 "feeds": feeds.get((view, foot), []),
                 "fitness": wording.fitness_words(photo.fitness) if photo else "",
@@ -57,7 +60,7 @@ def belongs_elsewhere(photo) -> str:
     guess = photo.guess
     if photo.sorted_by != "person" or "view" not in guess or (guess["view"], guess["foot"]) == (photo.view, photo.foot):
         return ""
-    return ", ".join(filter(None, (guess["foot"] and Foot(guess["foot"]).label, View(guess["view"]).label)))
+    return ", ".join(filter(None, (guess["foot"] and Foot(guess["foot"]).label, name_of(guess["view"]))))
 
 
 def tray(case: Case) -> dict:
@@ -94,6 +97,7 @@ def photo_page(case: Case, photo) -> dict:
         "relative": f"{100 * plane(photo).relative_uncertainty:.1f}" if "matrix" in scale else "",
         "height": scale.get("above_mm", 0.0),
         "height_unknown": scale.get("above_unknown_mm", card_off_mm(photo)),
+        "caution": views()[photo.view].caution if photo.view in views() else "",
         "card_lay": _card_lay(photo),
         "carded": scale.get("source") in ("card", "id1", "rectangle"),
         "alignment": wording.alignment_words(alignment) if alignment else "",

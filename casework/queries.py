@@ -15,6 +15,7 @@ from casework.panel import answer_names, panel, refusal_words, retail_words, sho
 from casework.paper_queries import paper_page
 from casework.photo_queries import belongs_elsewhere, tray
 from casework.stage_queries import sides
+from library.known_views import views
 from library.models import Foot
 
 # Why a check needs the eye, the gravest first; and how many are listed.
@@ -36,6 +37,7 @@ def _counter_row(case: Case) -> dict:
     opinions = list(case.opinions.all())
     photos = list(case.pair.photos.all())
     flags = flagged_groups(items(findings))
+    order = {key: n for n, key in enumerate(views())}
     return {
         "case": case,
         "signed": bool(opinions),
@@ -44,7 +46,9 @@ def _counter_row(case: Case) -> dict:
         "done": sum(f.grade != Grade.NOT_COMPARED for f in applying),
         "of": len(applying),
         "waits": _waits(case, applying, photos),
-        "photo": min((p for p in photos if p.preview), key=lambda p: (p.view != "side_out", p.foot), default=None),
+        "photo": min(
+            (p for p in photos if p.preview), key=lambda p: (order.get(p.view, len(order)), p.foot), default=None
+        ),
         "strip": [_mark(finding) for finding in sorted(findings, key=lambda f: f.checkpoint.position)],
     }
 

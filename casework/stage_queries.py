@@ -6,12 +6,10 @@ from assay.compare.point_pattern import EXTRA, MISSING
 from assay.contracts import BASELINE, MarkKind
 from casework.drawings import focus, laid_onto, marks_drawn, near
 from casework.models import Case
-from library.models import View
+from library.known_views import keys_where
 from pairs.pictures import mark_kind
 from pairs.queries import alignment_of, beside, latest_readings, markings_on, photos_in_use
 
-# Views of print: the two pictures are turned level and cut alike, so that lines of letters stand one above the other.
-PRINTED = frozenset({View.BOX_LABEL, View.SIZE_TAG, View.BOX_LID})
 # Of the cut: how much wider than the longer line it is, its height over its width, and where the line stands in it.
 WIDER = 1.25
 TALL = 0.42
@@ -60,7 +58,8 @@ def sides(case: Case, finding) -> list[dict]:
     if sides[1].get("marks") is not None and finding.compared.get("overlay"):
         _draw_compared(sides[1], finding.compared["overlay"])
     _lend_marks(sides)
-    if checkpoint.view in PRINTED:
+    # Of print the two pictures are turned level and cut alike, so that lines of letters stand one above the other.
+    if checkpoint.view in keys_where(printed=True):
         _share_baseline(sides, taken)
     return sides
 

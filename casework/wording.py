@@ -153,17 +153,6 @@ def fitness_words(fitness: dict) -> str:
     return " ".join((FITNESS[fitness["verdict"]], "; ".join(reasons))).strip()
 
 
-SHOTS = {
-    "side_out": "Laces out, shoe on the plain stand, camera level with its side; bench card in the same plane.",
-    "top": "From straight above; toe and heel in the frame, bench card beside it.",
-    "rear": "Heel to the camera, level with the collar; bench card in the plane of the heel.",
-    "sole": "Sole up, flat on the table; bench card beside it.",
-    "size_tag": "Close, sharp on the print, light from the side so that it does not glare. No card needed.",
-    "box_label": "Square to the end of the box, label sharp; bench card on the same face.",
-    "box_lid": "Lid upside down on the table, from straight above; stamp and sticker sharp.",
-    "uv_side": "Dark room, lamp from the side, no card. Never look into the lamp: UV-blocking glasses, shortest time, "
-    "follow the lamp’s own sheet.",
-}
 SCALES = {
     "card": "from the bench card",
     "id1": "from a bank card",

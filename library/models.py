@@ -8,6 +8,7 @@ from assay.errors import AssayError
 from assay.judge import applicability
 from assay.judge.judgement import Kind
 from assay.paperwork import accessories, size_rule, sizes
+from library import known_views
 
 GROUPS = [(group.value, group.value) for group in sizes.Group]
 
@@ -109,21 +110,47 @@ class Foot(models.TextChoices):
 OTHER_FOOT = {Foot.LEFT: Foot.RIGHT, Foot.RIGHT: Foot.LEFT}
 
 
-class View(models.TextChoices):
-    """Kinds of photograph."""
+class View(models.Model):
+    """A kind of photograph: what it shows, how it is taken, how a reference is laid onto it. Data, not code."""
 
-    SIDE_OUT = "side_out", "side, outer"
-    TOP = "top", "from above"
-    REAR = "rear", "from behind"
-    SOLE = "sole", "sole"
-    SIZE_TAG = "size_tag", "size tag"
-    BOX_LABEL = "box_label", "box, label end"
-    BOX_LID = "box_lid", "box, inside the lid"
-    UV_SIDE = "uv_side", "side, outer, under UV"
+    class LaidOn(models.TextChoices):
+        FEATURES = "features", "what is found again on both"
+        OUTLINE = "outline", "its outline"
+        CORNERS = "corners", "four corners that a person clicks"
+        LANDMARKS = "landmarks", "three places that a person clicks"
 
+    key = models.SlugField(primary_key=True, max_length=40)
+    release = models.ForeignKey(
+        Release,
+        on_delete=models.CASCADE,
+        null=True,
+        blank=True,
+        related_name="views",
+        help_text="Empty: of every guide",
+    )
+    name = models.CharField(max_length=60)
+    position = models.PositiveSmallIntegerField(help_text="In working order, on the shot list")
+    feet = models.BooleanField(default=True, help_text="One of either foot; else there is one a pair")
+    one_sided = models.BooleanField(default=False, help_text="Left and right show as mirror images, toe to either side")
+    ultraviolet = models.BooleanField(default=False)
+    printed = models.BooleanField(
+        default=False, help_text="Print is compared: both pictures are turned level, cut alike"
+    )
+    codes = models.BooleanField(default=False, help_text="Barcodes are looked for")
+    codes_at = models.CharField(max_length=30, blank=True, help_text="The place that its barcodes are read for")
+    close_up = models.BooleanField(default=False, help_text="A part fills the picture: no card needed, no shoe sought")
+    card_gap_mm = models.FloatField(default=4.0, help_text="How far the card may lie from what is measured, standard")
+    how = models.CharField(max_length=300, blank=True, help_text="What to show, and how")
+    sketch = models.CharField(max_length=20, default="side")
+    laid_on = models.CharField(max_length=10, choices=LaidOn, default=LaidOn.FEATURES)
+    caution = models.CharField(max_length=300, blank=True)
 
-WITHOUT_FOOT = frozenset({View.BOX_LABEL, View.BOX_LID})
-"""Views of things of which a pair has only one."""
+    class Meta:
+        ordering = ["position", "key"]
+        constraints = [models.CheckConstraint(condition=Q(card_gap_mm__gte=0), name="card_gap_not_negative")]
+
+    def __str__(self):
+        return self.name
 
 
 class InUse(models.Manager):
@@ -150,7 +177,7 @@ class Checkpoint(models.Model):
     paper = models.CharField(max_length=40, blank=True, help_text="Check of print or packing in the core's registry")
     quantity = models.CharField(max_length=40, blank=True, help_text="Part of the reading to judge; empty: its value")
     unit = models.CharField(max_length=10, blank=True)
-    view = models.CharField(max_length=20, choices=View, blank=True)
+    view = models.CharField(max_length=40, blank=True, help_text="Key of the kind of photograph")
     foot = models.CharField(max_length=5, choices=Foot, blank=True)
     left = models.ForeignKey(
         "self", on_delete=models.CASCADE, null=True, blank=True, related_name="+", help_text="Left against right: left"
@@ -177,9 +204,8 @@ class Checkpoint(models.Model):
             models.UniqueConstraint(fields=["release", "key"], name="checkpoint_key_once_a_release"),
             models.UniqueConstraint(fields=["release", "position"], name="checkpoint_place_once_a_release"),
             models.CheckConstraint(
-                condition=(Q(measure="") | (~Q(view="") & Q(paper="")))
-                & (Q(view="", foot="") | Q(view__in=sorted(WITHOUT_FOOT), foot="") | (~Q(view="") & ~Q(foot=""))),
-                name="measured_checkpoint_has_view_and_foot",
+                condition=(Q(measure="") | (~Q(view="") & Q(paper=""))) & (Q(foot="") | ~Q(view="")),
+                name="measured_checkpoint_has_a_view",
             ),
             models.CheckConstraint(condition=Q(minutes__gt=0), name="checkpoint_takes_time"),
             models.CheckConstraint(
@@ -191,9 +217,18 @@ class Checkpoint(models.Model):
     def __str__(self):
         return self.name
 
+    @property
+    def view_name(self) -> str:
+        """What its photograph shows, in words."""
+        return known_views.name_of(self.view)
+
     def clean(self):
         """Conditions and rules are data: they must be ones that the core understands."""
         problems = {}
+        if self.view and self.view not in known_views.views():
+            problems["view"] = f"no_such_view: {self.view}"
+        elif self.view and known_views.views()[self.view].feet != bool(self.foot):
+            problems["foot"] = f"foot_of_view: {self.view}"
         for name, check in (("applies_when", applicability.checked), ("size_rule", _checked_rule)):
             try:
                 check(getattr(self, name))

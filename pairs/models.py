@@ -7,7 +7,8 @@ from django.conf import settings
 from django.db import models
 from django.db.models import Q
 
-from library.models import Batch, Checkpoint, Foot, Release, View
+from library import known_views
+from library.models import Batch, Checkpoint, Foot, Release
 
 
 class House(models.Model):
@@ -109,7 +110,7 @@ class Photo(models.Model):
         PERSON = "person", "sorted by hand"
 
     pair = models.ForeignKey(Pair, on_delete=models.PROTECT, related_name="photos")
-    view = models.CharField(max_length=20, choices=View, blank=True)
+    view = models.CharField(max_length=40, blank=True, help_text="Key of the kind of photograph")
     foot = models.CharField(max_length=5, choices=Foot, blank=True)
     state = models.CharField(max_length=8, choices=State, default=State.ARRIVED)
     sorted_by = models.CharField(max_length=8, choices=SortedBy, blank=True, default=SortedBy.NOBODY)
@@ -150,7 +151,7 @@ class Photo(models.Model):
         """View and foot in words."""
         if not self.view:
             return "not sorted yet"
-        return ", ".join(filter(None, (self.foot and self.get_foot_display(), self.get_view_display())))
+        return ", ".join(filter(None, (self.foot and self.get_foot_display(), known_views.name_of(self.view))))
 
 
 class Marking(models.Model):

@@ -16,7 +16,8 @@ from assay.imaging.plane import CameraModel, Plane, camera_model_of
 from assay.imaging.white_balance import Correction, Falloff
 from assay.measure.registry import MEASURES
 from assay.register.features import Features
-from library.models import WITHOUT_FOOT, Foot, View
+from library.known_views import views
+from library.models import Foot
 from pairs.models import Photo, Reading
 
 # Pages and other workers want the other cores: no call takes them all.
@@ -52,17 +53,15 @@ def camera(photo: Photo) -> CameraModel:
     return camera_model_of((photo.width, photo.height), photo.focal_35mm)
 
 
-# The card lies on a box's own face, and beside a shoe: standard uncertainty of its distance from what is measured, mm,
-# unless somebody says better.
-CARD_ON_FACE_MM = 0.7
-CARD_BESIDE_MM = 4.0
+# Of a photograph that nobody has sorted: a card beside a shoe, mm, standard.
+CARD_GAP_MM = 4.0
 
 
 def card_off_mm(photo: Photo) -> float:
     """How far the card may lie from the measured surface, where nobody has said."""
     if photo.scale.get("source") != "card":
         return 0.0
-    return CARD_ON_FACE_MM if photo.view in WITHOUT_FOOT else CARD_BESIDE_MM
+    return views()[photo.view].card_gap_mm if photo.view in views() else CARD_GAP_MM
 
 
 def plane(photo: Photo) -> Plane | None:
@@ -154,7 +153,7 @@ def stroke_on_photo(stroke: Stroke, reading: Reading) -> dict:
 
 def facing(photo: Photo) -> int:
     """Which way a shoe's side looks in it: 1 with the toe at the left, −1 at the right, 0 where it is no side."""
-    if photo.view != View.SIDE_OUT:
+    if photo.view not in views() or not views()[photo.view].one_sided:
         return 0
     return 1 if photo.foot == Foot.LEFT else -1
 

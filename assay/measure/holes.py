@@ -92,7 +92,7 @@ def _reading(
 
 MEASURE = Measure(
     name="holes",
-    version=5,
+    version=6,
     marks=MarkKind.REGION,
     measure=measure,
     rebuild=rebuild,

@@ -42,7 +42,7 @@ def measure(picture: Picture, marks: Marks) -> Measurement:
 
 MEASURE = Measure(
     name="outline",
-    version=10,
+    version=11,
     marks=MarkKind.REGION,
     measure=measure,
     unit="mm",

@@ -27,10 +27,11 @@ from casework.grading import Ground, ground_of, regrade, regrade_these
 from casework.ledger import note
 from casework.models import Case
 from casework.retail import ahead_of_keeping
-from library.models import View
+from library import known_views
 from pairs.actions.align_photo import align_photo
 from pairs.actions.mark_photo import carry_markings
 from pairs.actions.read_photo import read_photo
+from pairs.actions.refresh_retail import refresh_retail
 from pairs.actions.take_paper import inscribe
 from pairs.actions.take_reading import read_photo_at, refused
 from pairs.comparisons import keep
@@ -41,7 +42,6 @@ from pairs.queries import beside, in_use, markings_on, photos_in_use
 STALLED_AFTER = timedelta(minutes=3)
 # What was read is kept, and shown, at least so often, s; and whenever a photograph is done with.
 REPORTED_EVERY_S = 0.7
-SCANNED = "box.scanned"
 
 
 def request_analysis(*, case: Case, user) -> None:
@@ -68,6 +68,7 @@ def request_analysis(*, case: Case, user) -> None:
 @task()
 def analyse_in_background(case_id: int, user_id: int) -> None:
     """The queue's way in. A case signed meanwhile is left alone."""
+    known_views.forget()
     case = Case.objects.select_related("pair__release", "pair__house", "reference").get(pk=case_id)
     if case.signed_at:
         return
@@ -80,12 +81,13 @@ def analyse_in_background(case_id: int, user_id: int) -> None:
 
 def analyse_case(*, case: Case, user) -> None:
     """Do a run: photographs are read, marks carried over, measures taken, findings graded as they come."""
+    refresh_retail(pair=case.pair, by=user)
     ground, references = ground_of(case), photos_in_use(case.reference)
     needs, shown, ended = needs_of(filter(_measured, ground.checkpoints)), _shown(references, ground), False
     while not ended:
         for photo in _claimed(case):
             laid = read_photo(photo=photo, references=references, needs=needs)
-            if photo.view == View.BOX_LABEL:
+            if photo.view in code_places():
                 inscribe_codes(case, user)
             _carry_to_show(photo, references, shown, laid)
             _measure(case, user, ground, references, only=photo, laid=laid)
@@ -206,12 +208,19 @@ def _aligned(reference: Photo, photo: Photo, laid: tuple | None) -> Alignment:
     return laid[1] if laid and laid[0] == reference else align_photo(reference=reference, photo=photo)
 
 
+def code_places() -> dict[str, str]:
+    """Views whose barcodes fill a place, and which."""
+    return {key: view.codes_at for key, view in known_views.views().items() if view.codes_at}
+
+
 def inscribe_codes(case: Case, user) -> None:
-    """What the bars of the box label say that is in use, next to whatever a person types."""
-    label = case.pair.photos.filter(view=View.BOX_LABEL, state=Photo.State.READ, set_aside=False).only("codes").first()
-    numbers = " ".join(sorted(code["text"] for code in label.codes if code["gtin14"])) if label else ""
-    if numbers and numbers != case.pair.inscriptions.filter(place=SCANNED).values_list("text", flat=True).first():
-        inscribe(pair=case.pair, places={SCANNED: numbers}, by=user, source=Inscription.Source.SCANNED, photo=label)
+    """What the bars of a label say that is in use, next to whatever a person types."""
+    for view, place in code_places().items():
+        label = case.pair.photos.filter(view=view, state=Photo.State.READ, set_aside=False).only("codes").first()
+        numbers = " ".join(sorted(code["text"] for code in label.codes if code["gtin14"])) if label else ""
+        if numbers and numbers != case.pair.inscriptions.filter(place=place).values_list("text", flat=True).first():
+            source = Inscription.Source.SCANNED
+            inscribe(pair=case.pair, places={place: numbers}, by=user, source=source, photo=label)
 
 
 def _claimed(case: Case) -> Iterator[Photo]:

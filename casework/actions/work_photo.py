@@ -12,10 +12,11 @@ from casework.actions.analyse_case import inscribe_codes, request_analysis
 from casework.grading import regrade
 from casework.ledger import note
 from casework.models import Case
-from library.models import WITHOUT_FOOT, Foot, View
+from library.known_views import keys_where, views
+from library.models import Foot
 from pairs.actions.align_photo import keep_alignment
 from pairs.actions.mark_photo import carry_markings
-from pairs.actions.read_photo import WITH_CODES, read_codes
+from pairs.actions.read_photo import read_codes
 from pairs.actions.scale_photo import scale_by_id1, scale_by_points, set_height
 from pairs.actions.take_reading import correct_reading, measure_photo
 from pairs.models import Marking, Photo
@@ -26,12 +27,12 @@ MOST_NUDGE_SHARE = 0.25
 
 def sort_photo(*, case: Case, photo: Photo, user, view: str, foot: str) -> None:
     """Say what a photograph shows. Raises AssayError ``no_such_view``."""
-    if view not in View.values or (foot not in Foot.values and view not in WITHOUT_FOOT):
+    if view not in views() or (foot not in Foot.values and views()[view].feet):
         raise AssayError("no_such_view")
-    photo.view, photo.foot = view, "" if view in WITHOUT_FOOT else foot
+    photo.view, photo.foot = view, foot if views()[view].feet else ""
     photo.sorted_by, photo.set_aside = Photo.SortedBy.PERSON, False
     # Before anything is written: nobody else waits for the decoding.
-    if unread := view in WITH_CODES and photo.state == Photo.State.READ and not photo.codes:
+    if unread := view in keys_where(codes=True) and photo.state == Photo.State.READ and not photo.codes:
         read_codes(photo)
     with transaction.atomic():
         photo.save(update_fields=["view", "foot", "sorted_by", "set_aside"])

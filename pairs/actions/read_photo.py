@@ -20,16 +20,13 @@ from assay.paperwork.size_rule import carried
 from assay.paperwork.sizes import Group
 from assay.register.affine import Alignment
 from assay.register.features import Features, features_of
-from library.models import OTHER_FOOT, View
+from library.known_views import keys_where
+from library.models import OTHER_FOOT
 from pairs.actions.align_photo import keep_alignment, offered
 from pairs.known import size_of
 from pairs.models import Photo
 from pairs.pictures import camera, features_file, light_kept, pixels, plane
 
-# Views of things that carry barcodes.
-WITH_CODES = frozenset({View.BOX_LABEL, View.SIZE_TAG})
-# Views from which the two feet are mirror images that cannot be mistaken for each other.
-ONE_SIDED = frozenset({View.SIDE_OUT, View.UV_SIDE})
 # What reading finds; whatever else a person does to the photograph meanwhile stands.
 FOUND = (
     *("state", "view", "foot", "sorted_by", "preview", "features"),
@@ -77,7 +74,8 @@ def look_at(path: str, bar_mm: float) -> Look:
 
 def known_views(photos) -> list[KnownView]:
     """The views of a retail pair that a photograph can be recognised by."""
-    return [KnownView(str(one.pk), one.view, one.view == View.UV_SIDE, bool(one.foot), offered(one)) for one in photos]
+    dark = keys_where(ultraviolet=True)
+    return [KnownView(str(one.pk), one.view, one.view in dark, bool(one.foot), offered(one)) for one in photos]
 
 
 def read_photo(
@@ -138,7 +136,7 @@ def read_codes(photo: Photo) -> None:
 
 def _codes(photo: Photo, pyramid: Pyramid) -> list[dict]:
     """Barcodes on a label; other photographs are not looked through."""
-    return [asdict(code) for code in barcode.find(pyramid)] if photo.view in WITH_CODES else []
+    return [asdict(code) for code in barcode.find(pyramid)] if photo.view in keys_where(codes=True) else []
 
 
 def _scale(photo: Photo, look: Look) -> None:
@@ -210,7 +208,7 @@ def _sort(photo: Photo, guess: Guess, references: dict[tuple[str, str], Photo]) 
 def _foot_assumed(place: tuple[str, str], references: dict) -> bool:
     """Whether left and right look so alike from there that, with one of them known, the foot is an assumption."""
     view, foot = place
-    return bool(foot) and view not in ONE_SIDED and (view, OTHER_FOOT[foot]) not in references
+    return bool(foot) and view not in keys_where(one_sided=True) and (view, OTHER_FOOT[foot]) not in references
 
 
 def _judge(photo: Photo, pyramid: Pyramid, foreground: Foreground, needs: Needs) -> None:

@@ -1,0 +1,33 @@
+"""Bring readings of verified pairs up to date: what an older version of a method read is read anew beside it."""
+
+from assay.contracts import CORRECTED_BY_HAND
+from assay.measure.registry import MEASURES
+from pairs.actions.take_reading import read_photo_at
+from pairs.models import Pair, Reading
+from pairs.queries import markings_on, retail_pairs
+
+
+def refresh_retail(*, pair: Pair, by) -> int:
+    """Read anew, on the verified pairs that ``pair`` is judged against, what is outdated. Returns how many readings.
+
+    A person's correction stands. Two queries where nothing is outdated.
+    """
+    measured = Reading.objects.filter(pair__in=retail_pairs(pair)).exclude(photo=None).exclude(checkpoint__measure="")
+    rows = measured.order_by("pk").values("pk", "pair_id", "checkpoint_id", "checkpoint__measure", "method", "doubts")
+    latest = {(row["pair_id"], row["checkpoint_id"]): row for row in rows}
+    outdated = [row["pk"] for row in latest.values() if _outdated(row)]
+    if not outdated:
+        return 0
+    known = list(Reading.objects.filter(pk__in=outdated).select_related("checkpoint", "photo__pair").order_by("photo"))
+    marked, done, read = markings_on({one.photo for one in known}), {}, []
+    for one in known:
+        if marking := marked.get((one.photo_id, one.checkpoint_id)):
+            marking.checkpoint, marking.photo = one.checkpoint, one.photo
+            read.append(read_photo_at(marking=marking, by=by, done=done))
+    Reading.objects.bulk_create(read)
+    return len(read)
+
+
+def _outdated(row: dict) -> bool:
+    measure = MEASURES.get(row["checkpoint__measure"])
+    return measure is not None and row["method"] != measure.method and CORRECTED_BY_HAND not in row["doubts"]
