@@ -1,8 +1,10 @@
 """What leaves the house follows the shipped schema and carries enough to repeat every grade."""
 
+import contextlib
 import csv
 import io
 import json
+import tempfile
 from pathlib import Path
 
 import jsonschema
@@ -10,6 +12,7 @@ from django.test import TestCase
 from django.urls import reverse
 
 import reports
+from assay.__main__ import main
 from assay.judge.judgement import Kind, Prior, judge
 from casework.actions import work_checkpoint as work
 from casework.actions.save_intake import save_intake
@@ -64,6 +67,13 @@ class Export(TestCase):
         )
         self.assertEqual([f["grade"] for f in graded], ["rules_out", "departs"])
         self.assertEqual(document["house_rule"]["verdict"], "fake")
+        with tempfile.TemporaryDirectory() as folder, contextlib.redirect_stdout(io.StringIO()) as out:
+            kept = Path(folder) / "case.json"
+            kept.write_text(json.dumps(document))
+            self.assertEqual(main(["judge", str(kept)]), 0)
+        again = json.loads(out.getvalue())
+        self.assertEqual([f["grade"] for f in again["findings"]], [f["grade"] for f in document["findings"]])
+        self.assertEqual(again["house_rule"]["verdict"], "fake")
 
     def test_the_csv_has_a_line_a_finding_and_starts_no_formula(self):
         answer = self.client.get(reverse("case-csv", args=[self.case.number]))

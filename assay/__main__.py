@@ -1,0 +1,227 @@
+"""The core alone, from the command line: ``python -m assay measure|read|judge …``.
+
+The same functions that the application calls. JSON goes to standard output, units in the names or beside the numbers;
+what is refused goes to standard error as one sentence, with exit code 2.
+"""
+
+import argparse
+import json
+import sys
+from collections.abc import Sequence
+from dataclasses import asdict
+from pathlib import Path
+
+import cv2
+import numpy as np
+
+from assay.contracts import Marks, Measurement, Picture, StrokeKind
+from assay.errors import AssayError, CannotMeasure
+from assay.imaging.card import BAR_MM, find_card
+from assay.imaging.fitness import judge_fitness
+from assay.imaging.foreground import find_foreground
+from assay.imaging.opening import decode, receive
+from assay.imaging.plane import Plane, camera_model_of, scaled
+from assay.imaging.pyramid import Pyramid, pyramid_of
+from assay.imaging.region import measure_region
+from assay.imaging.white_balance import Correction, correction_from_card
+from assay.judge.grade import Grade
+from assay.judge.judgement import Kind, Prior, judge
+from assay.judge.schools import SCHOOLS, Item, Policy, house_verdict
+from assay.measure.registry import MEASURES
+from assay.paperwork import barcode
+
+REFUSED = 2
+"""Exit code where the core says no."""
+DRAWN = (255, 255, 255)
+HALO = (30, 30, 30)
+
+
+def main(given: Sequence[str] | None = None) -> int:
+    """Run one command; returns the exit code."""
+    arguments = _parser().parse_args(given)
+    try:
+        print(json.dumps(arguments.run(arguments), indent=1, ensure_ascii=False))  # noqa: T201 - that is its job
+    except AssayError as refusal:
+        numbers = ", ".join(f"{name} {value}" for name, value in refusal.numbers.items())
+        words = refusal.reason.replace("_", " ")
+        sys.stderr.write(f"Refused: {words}{f' ({numbers})' if numbers else ''}.\n")
+        return REFUSED
+    except (OSError, ValueError, KeyError) as error:
+        sys.stderr.write(f"Cannot be read: {error}.\n")
+        return REFUSED
+    return 0
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(prog="python -m assay", description=__doc__.splitlines()[0])
+    commands = parser.add_subparsers(required=True)
+    measure = commands.add_parser("measure", help="read one measure off a photograph")
+    measure.add_argument("measure", choices=sorted(MEASURES))
+    measure.add_argument("photo", type=Path)
+    measure.add_argument("--path", "--region", dest="points", required=True, help='marks in pixels: "x,y x,y …"')
+    scale = measure.add_mutually_exclusive_group()
+    scale.add_argument("--mm-per-px", type=float, help="size of a pixel on the object; else the bench card's, if any")
+    scale.add_argument("--bar-mm", type=float, default=BAR_MM, help="what the card's check bar really measures")
+    measure.add_argument("--draw", type=Path, help="write the photograph with what was seen, PNG or JPEG")
+    measure.add_argument("--json", action="store_true", help="JSON is what comes anyway")
+    measure.set_defaults(run=_measure)
+    read = commands.add_parser("read", help="card, scale, light, fitness and codes of a photograph")
+    read.add_argument("photo", type=Path)
+    read.add_argument("--bar-mm", type=float, default=BAR_MM)
+    read.set_defaults(run=_read)
+    again = commands.add_parser("judge", help="grades and verdicts of an exported case, computed anew")
+    again.add_argument("case", type=Path)
+    again.set_defaults(run=_judge)
+    return parser
+
+
+def _measure(given: argparse.Namespace) -> dict:
+    received, pyramid = _opened(given.photo)
+    entry = MEASURES[given.measure]
+    drawn = Marks(entry.marks, _points(given.points))
+    surface, light = _scene(pyramid, given.mm_per_px, given.bar_mm)
+    picture = Picture(pyramid.rgb, surface and surface.mm_per_px(drawn.points[0]), doubts=received.doubts)
+    if surface is None:
+        found = entry.read(picture, drawn)
+    else:
+        light = light if entry.true_light else None
+        found = measure_region(entry.read, picture, surface, drawn, most_px=entry.most_px, light=light)
+    if given.draw:
+        _draw(pyramid.rgb, found, given.draw)
+    return _measured(found)
+
+
+def _read(given: argparse.Namespace) -> dict:
+    received, pyramid = _opened(given.photo)
+    size = pyramid.size
+    card: dict = {}
+    corners = surface = None
+    try:
+        found = find_card(pyramid, bar_mm=given.bar_mm)
+    except CannotMeasure as refusal:
+        card = {"refusal": refusal.reason}
+    else:
+        surface, corners = found.plane, found.corners_px
+        card = {
+            "corners_px": np.round(corners, 1).tolist(),
+            "matrix_mm_to_px": surface.matrix.tolist(),
+            "mm_per_px": surface.mm_per_px(((size[0] - 1) / 2, (size[1] - 1) / 2)),
+            "relative_uncertainty": surface.relative_uncertainty,
+            "tilt_deg": surface.tilt_deg(camera_model_of(size, received.focal_35mm)),
+            "doubts": list(found.doubts),
+        }
+    thing = find_foreground(pyramid, corners)
+    fit = judge_fitness(pyramid, thing, mm_per_px=card.get("mm_per_px"), tilt_deg=card.get("tilt_deg"))
+    return {
+        "size_px": list(size),
+        "sha256": received.sha256,
+        "taken_at": received.taken_at and received.taken_at.isoformat(),
+        "focal_35mm": received.focal_35mm,
+        "card": card,
+        "light": _light(pyramid, surface, given.bar_mm),
+        "thing": {"found": thing.found, "box_px": [round(n) for n in thing.box], "cut_off": thing.cut_off},
+        "fitness": {"verdict": fit.fitness.value, "doubts": [*received.doubts, *fit.doubts], "retake": list(fit.retake)}
+        | {"numbers": dict(fit.numbers)},
+        "codes": [asdict(code) for code in barcode.find(pyramid)],
+    }
+
+
+def _judge(given: argparse.Namespace) -> dict:
+    case = json.loads(given.case.read_text())
+    rules = Policy(red_flags=case["policy"]["red_flags"], coverage=case["policy"]["coverage"])
+    findings, items = [], []
+    for finding in case["findings"]:
+        grade, tail = Grade(finding["grade"]), finding["tail_probability"]
+        if grade is not Grade.NOT_COMPARED:
+            judged = judge(
+                Kind(finding["kind"]),
+                [one["value"] for one in finding["retail"]],
+                finding["reading"]["judged_value"],
+                Prior(**finding["prior"], possible=tuple(finding["possible_answers"])),
+                uncertainty=finding["reading"]["judged_uncertainty"],
+                decisive=finding["decisive"],
+                confirmed=finding["confirmed_by"] is not None,
+            )
+            grade, tail = judged.grade, judged.tail_probability
+        findings.append({"checkpoint": finding["checkpoint"], "grade": str(grade), "tail_probability": tail})
+        items.append(
+            Item(
+                finding["checkpoint"],
+                finding["group"],
+                grade,
+                mandatory=finding["mandatory"],
+                applies=not finding["void"],
+                of_shoe=finding["of_shoe"],
+            )
+        )
+    answers = [house_verdict(items, rules), *(school(items, rules) for school in SCHOOLS)]
+    return {"findings": findings, "house_rule": asdict(answers[0]), "schools": [asdict(one) for one in answers[1:]]}
+
+
+def _opened(path: Path) -> tuple:
+    received = receive(path.read_bytes())
+    return received, pyramid_of(decode(received.stored))
+
+
+def _scene(pyramid: Pyramid, mm_per_px: float | None, bar_mm: float) -> tuple[Plane | None, Correction | None]:
+    """The surface by the size of a pixel or by the card, and the light; None where neither is known."""
+    if mm_per_px is not None:
+        return scaled(mm_per_px, 0.0, "stand"), None
+    try:
+        surface = find_card(pyramid, bar_mm=bar_mm).plane
+    except CannotMeasure:
+        return None, None
+    try:
+        return surface, correction_from_card(pyramid.rgb, surface, bar_mm / BAR_MM)
+    except CannotMeasure:
+        return surface, None
+
+
+def _light(pyramid: Pyramid, surface: Plane | None, bar_mm: float) -> dict:
+    if surface is None:
+        return {"refusal": "no_card"}
+    try:
+        found = correction_from_card(pyramid.rgb, surface, bar_mm / BAR_MM)
+    except CannotMeasure as refusal:
+        return {"refusal": refusal.reason}
+    return {"residual_de00": found.residual_de00, "uneven_ratio": found.uneven, "doubts": list(found.doubts)}
+
+
+def _points(text: str) -> tuple:
+    try:
+        return tuple((float(x), float(y)) for x, y in (place.split(",") for place in text.split()))
+    except ValueError as error:
+        raise AssayError("bad_points", got=text[:60]) from error
+
+
+def _measured(found: Measurement) -> dict:
+    kept = found.descriptor
+    return {
+        "method": found.method,
+        "value": found.value,
+        "unit": found.unit,
+        "uncertainty": found.uncertainty,
+        "parts": dict(found.parts),
+        "doubts": list(found.doubts),
+        "overlay_px": [asdict(stroke) for stroke in found.overlay],
+        "descriptor": kept and {"kind": kept.kind, "unit": kept.unit, "points": np.round(kept.points, 3).tolist()},
+    }
+
+
+def _draw(rgb: np.ndarray, found: Measurement, onto: Path) -> None:
+    """The photograph with what was seen: white on a dark halo."""
+    drawn = np.ascontiguousarray(rgb[..., ::-1])
+    for width, colour in ((5, HALO), (2, DRAWN)):
+        pen = {"color": colour, "thickness": width, "lineType": cv2.LINE_AA, "shift": 4}
+        for stroke in found.overlay:
+            points = np.round(np.array(stroke.points) * 16).astype(np.int32)
+            if stroke.kind is StrokeKind.RING:
+                cv2.circle(drawn, tuple(points[0].tolist()), round(16 * stroke.radius_px), **pen)
+            else:
+                cv2.polylines(drawn, [points], isClosed=False, **pen)
+    if not cv2.imwrite(str(onto), drawn):
+        raise OSError(f"{onto} cannot be written")
+
+
+if __name__ == "__main__":
+    sys.exit(main())
