@@ -5,7 +5,7 @@ from dataclasses import asdict, dataclass
 from assay.errors import CannotJudge
 from assay.judge import applicability
 from assay.judge.grade import Grade
-from assay.judge.judgement import Judged, Kind, judge
+from assay.judge.judgement import Judged, Kind, fit_for_judging, judge
 from assay.judge.schools import Item, Policy
 from assay.paperwork.size_rule import band_of
 from casework.models import Case, Finding, HousePolicy
@@ -75,14 +75,14 @@ def judged(checkpoint, retail: Retail, finding: Finding) -> Judged:
         raise CannotJudge("other_size")
     if retail.readings and not retail.values:
         raise CannotJudge("one_retail_pair")
-    if Kind(checkpoint.kind) is Kind.CONTINUOUS and from_unfit_photo(reading):
-        raise CannotJudge("photo_unfit")
+    kind = Kind(checkpoint.kind)
+    own = uncertainty_of(checkpoint, reading, compared)
     return judge(
-        Kind(checkpoint.kind),
+        kind,
         [value for _, value in retail.values],
         value,
         prior_of(checkpoint),
-        uncertainty=uncertainty_of(checkpoint, reading, compared),
+        uncertainty=fit_for_judging(kind, own, unfit_photo=from_unfit_photo(reading)),
         decisive=checkpoint.decisive,
         confirmed=finding.confirmed_by_id is not None,
     )

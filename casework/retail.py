@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from assay.contracts import CORRECTED_BY_HAND, Comparison
 from assay.errors import AssayError
-from assay.judge.judgement import Kind, Prior
+from assay.judge.judgement import Kind, Prior, fit_for_judging
 from assay.measure.registry import MEASURES
 from assay.paperwork.size_rule import carried
 from assay.paperwork.sizes import Group
@@ -16,9 +16,6 @@ from pairs.known import size_of
 from pairs.models import Reading
 from pairs.pictures import stroke_on_photo
 from pairs.queries import latest_numbers, retail_pairs
-
-# Standard uncertainty, in counts, of a count off a photograph that should be taken again: it accuses nobody unseen.
-UNFIT_COUNT = 0.5
 
 
 def prior_of(checkpoint) -> Prior:
@@ -50,8 +47,8 @@ def uncertainty_of(checkpoint, reading: Reading, compared: dict | None = None) -
     own = reading.uncertainty
     if checkpoint.quantity:
         own = numbers_of(reading, compared).get(f"{checkpoint.quantity}_uncertainty", 0.0)
-    if checkpoint.kind == Kind.COUNT and from_unfit_photo(reading):
-        return max(own, UNFIT_COUNT)
+    if checkpoint.kind == Kind.COUNT:
+        return fit_for_judging(Kind.COUNT, own, unfit_photo=from_unfit_photo(reading))
     return own
 
 

@@ -1,11 +1,19 @@
+"""Addresses of cases, photographs, guides and the kit."""
+
 from django.urls import path
 
-from casework import guide_views, kit_views, photo_views, views
+from casework.bench import views as bench_views
+from casework.counter import views as counter_views
+from casework.guides import views as guide_views
+from casework.intake import views as intake_views
+from casework.kit import views as kit_views
+from casework.photos import views as photo_views
+from casework.verdict import views as verdict_views
 
 urlpatterns = [
-    path("", views.counter, name="counter"),
-    path("cases/start/", views.start, name="start"),
-    path("cases/<int:number>/intake/", views.intake, name="intake"),
+    path("", counter_views.counter, name="counter"),
+    path("cases/start/", counter_views.start, name="start"),
+    path("cases/<int:number>/intake/", intake_views.intake, name="intake"),
     path("cases/<int:number>/photos/", photo_views.photos, name="photos"),
     path("cases/<int:number>/photos/tray/", photo_views.tray, name="tray"),
     path("cases/<int:number>/photos/link/", photo_views.link, name="link"),
@@ -22,12 +30,12 @@ urlpatterns = [
     path("guides/<int:pk>/checks/<slug:key>/marks/", guide_views.check_marks, name="guide-check-marks"),
     path("guides/<int:pk>/checks/<slug:key>/feet/", guide_views.check_feet, name="guide-check-feet"),
     path("guides/<int:pk>/try/", guide_views.attempt, name="guide-try"),
-    path("cases/<int:number>/measure/", views.measure, name="measure"),
-    path("cases/<int:number>/progress/", views.progress, name="progress"),
-    path("cases/<int:number>/bench/", views.bench, name="bench"),
-    path("cases/<int:number>/bench/<slug:key>/", views.bench, name="bench-at"),
-    path("cases/<int:number>/bench/<slug:key>/gauge/", views.gauge, name="gauge"),
-    path("cases/<int:number>/bench/<slug:key>/<slug:deed>/", views.work, name="work"),
-    path("cases/<int:number>/verdict/", views.verdict, name="verdict"),
-    path("cases/<int:number>/policy/", views.policy, name="policy"),
+    path("cases/<int:number>/measure/", bench_views.measure, name="measure"),
+    path("cases/<int:number>/progress/", bench_views.progress, name="progress"),
+    path("cases/<int:number>/bench/", bench_views.bench, name="bench"),
+    path("cases/<int:number>/bench/<slug:key>/", bench_views.bench, name="bench-at"),
+    path("cases/<int:number>/bench/<slug:key>/gauge/", bench_views.gauge, name="gauge"),
+    path("cases/<int:number>/bench/<slug:key>/<slug:deed>/", bench_views.work, name="work"),
+    path("cases/<int:number>/verdict/", verdict_views.verdict, name="verdict"),
+    path("cases/<int:number>/policy/", verdict_views.policy, name="policy"),
 ]

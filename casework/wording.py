@@ -2,7 +2,7 @@
 
 from string import Formatter
 
-from casework.guide_wording import WORDS
+from casework.guides.wording import WORDS
 from casework.reasons import REASONS
 
 NOT_COMPARED = {

@@ -4,9 +4,9 @@ import csv
 import io
 
 from assay.judge.judgement import Kind
+from casework.findings import findings_of, standing
 from casework.grading import core_policy, policy_in_force
 from casework.models import Case
-from casework.queries import findings_of, standing
 from casework.retail import quantity_of, uncertainty_of
 
 FORMAT = "wahrheit-case/1"

@@ -11,6 +11,8 @@ from assay.errors import CannotJudge
 from assay.judge import spread
 from assay.judge.grade import Grade, grade
 
+# Standard uncertainty, in counts, of a count off a photograph that should be taken again: it accuses nobody unseen.
+UNFIT_COUNT = 0.5
 # Standard uncertainty, in counts, from which a count that nobody has looked at raises no flag.
 UNSURE_COUNT = 0.3
 
@@ -66,6 +68,22 @@ def spread_of(
     if kind is Kind.COUNT:
         return spread.counts([int(v) for v in retail], prior_pairs=prior.pairs, off_by_one=prior.off_by_one)
     return spread.answers(retail, possible=prior.possible, prior_pairs=prior.pairs, rare=prior.rare)
+
+
+def fit_for_judging(kind: Kind, uncertainty: float, *, unfit_photo: bool) -> float:
+    """The standard uncertainty that a number off a photograph is judged with.
+
+    ``unfit_photo``: it should be taken again. Off such a one a count is unsure, and a length is not compared: raises
+    CannotJudge ``photo_unfit``.
+
+    >>> fit_for_judging(Kind.COUNT, 0.1, unfit_photo=True)
+    0.5
+    """
+    if not unfit_photo or kind in (Kind.ANSWER, Kind.PAPER):
+        return uncertainty
+    if kind is Kind.CONTINUOUS:
+        raise CannotJudge("photo_unfit")
+    return max(uncertainty, UNFIT_COUNT)
 
 
 def judge(

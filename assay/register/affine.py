@@ -8,7 +8,7 @@ A mirror image is refused unless asked for: it would swap left and right.
 Refuses: ``no_common_features``, ``mirrored``, ``too_few_landmarks``, ``landmarks_in_line``.
 """
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import cv2
 import numpy as np
@@ -62,6 +62,11 @@ class Alignment:
         reach = BEND_REACH * float(np.ptp(self.anchors[:, :2], axis=0).max() + 1e-9)
         near = np.exp(-0.5 * ((points[:, None] - self.anchors[None, :, :2]) ** 2).sum(-1) / reach**2)
         return mapped + near @ self.anchors[:, 2:] / (near.sum(1, keepdims=True) + BEND_FLOOR)
+
+    def nudged(self, moved_px: tuple[float, float]) -> "Alignment":
+        """As a person set it who moved the other picture over the reference by so many of the reference's pixels."""
+        shift = self.matrix[:, :2] @ np.asarray(moved_px, float)
+        return replace(self, matrix=self.matrix - np.c_[np.zeros((2, 2)), shift], how="nudged")
 
     def carry(self, marks: Marks, size: tuple[int, int]) -> Marks:
         """The marks on the other picture, kept inside its ``size``."""

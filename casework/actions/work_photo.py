@@ -81,16 +81,16 @@ def lay_by_landmarks(*, case: Case, photo: Photo, user, ours: list, theirs: list
     _relay(case, photo, user, by_landmarks(theirs, ours))
 
 
-def nudge(*, case: Case, photo: Photo, user, by_px: tuple[float, float]) -> None:
-    """Move what is laid on by some pixels of this photograph. Raises CannotAlign."""
+def nudge(*, case: Case, photo: Photo, user, moved_px: tuple[float, float]) -> None:
+    """The photograph was moved over the reference by some of the reference's pixels. Raises CannotAlign."""
     reference = beside(photos_in_use(case.reference), photo.view, photo.foot)
     known = alignment_of(reference, photo) if reference else None
     if known is None:
         raise CannotAlign("nothing_to_nudge")
-    if not np.isfinite(by_px).all() or max(map(abs, by_px)) > MOST_NUDGE_SHARE * max(photo.width, photo.height):
+    longest = max(reference.width, reference.height)
+    if not np.isfinite(moved_px).all() or max(map(abs, moved_px)) > MOST_NUDGE_SHARE * longest:
         raise CannotAlign("nudge_too_far")
-    matrix = known.matrix + np.array([[0, 0, by_px[0]], [0, 0, by_px[1]]])
-    _relay(case, photo, user, Alignment(matrix, known.matches, known.error_px, "nudged", known.anchors))
+    _relay(case, photo, user, known.nudged(moved_px))
 
 
 def _relay(case: Case, photo: Photo, user, alignment: Alignment) -> None:

@@ -113,7 +113,7 @@ class Pages(TestCase):
 
     def test_a_signature_between_look_and_click_is_no_error_either(self):
         sign_opinion(case=self.case, user=self.scene.jory, verdict="undecided", words="Mine.", after=None)
-        with mock.patch("casework.views.open_case_for", case_for):
+        with mock.patch("casework.bench.views.open_case_for", case_for):
             answer = self.client.post(self.url("work", "touch", "answer"), {"choice": "fine"}, follow=True)
         self.assertContains(answer, "nothing in it changes any more")
 

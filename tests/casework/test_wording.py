@@ -8,7 +8,7 @@ from assay.paperwork.accessories import State
 from assay.paperwork.fields import FIELDS
 from assay.paperwork.found import Outcome
 from casework import paper_wording, wording
-from casework.guide_wording import WORDS
+from casework.guides.wording import WORDS
 from casework.reasons import REASONS
 
 ROOT = Path(__file__).resolve().parents[2]

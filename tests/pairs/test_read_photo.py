@@ -17,7 +17,7 @@ from pairs.models import Photo
 from pairs.pictures import camera, correction, features, height_of_card, plane
 from tests.assay.imaging.benches import MIDDLE, card_bench
 from tests.assay.paperwork.test_barcode import drawn
-from tests.casework.test_analyse_case import jpeg
+from tests.casework.actions.test_analyse_case import jpeg
 from tests.scenes import small_case, small_house
 
 

@@ -1,0 +1,1 @@
+"""The bench: rail, stage, panel, balance."""

@@ -1,0 +1,33 @@
+"""What is pointed at and typed on the bench, checked before it goes anywhere."""
+
+from django import forms
+
+from assay.paperwork.fields import FIELDS
+from casework.photos.forms import points_from
+
+
+class GaugeForm(forms.Form):
+    """A tool of the stage and where it was put."""
+
+    tool = forms.CharField(max_length=12)
+    side = forms.ChoiceField(choices=[("retail", ""), ("suspect", "")])
+    pixel = forms.FloatField(min_value=0, max_value=1000)
+    points = forms.CharField()
+    others = forms.CharField(required=False)
+    words = forms.CharField(required=False, max_length=300)
+
+    def clean_points(self):
+        return points_from(self.cleaned_data["points"])
+
+    def clean_others(self):
+        return points_from(self.cleaned_data["others"] or "[]")
+
+
+class PlacesForm(forms.Form):
+    """What stands at the places of a check; every other field is refused."""
+
+    def __init__(self, *args, places=(), **kwargs):
+        super().__init__(*args, **kwargs)
+        for place in places:
+            longest = 4000 if FIELDS[place].entry == "packing" else 200
+            self.fields[place] = forms.CharField(max_length=longest, required=False, strip=True)

@@ -1,0 +1,163 @@
+"""What the bench and the verdict page say of one finding: the reading, what retail does, and what to do about it."""
+
+from assay.compare.contour import ZONES
+from assay.errors import CannotJudge
+from assay.judge.grade import Grade
+from assay.judge.judgement import UNSURE_COUNT, Kind, spread_of
+from casework import paper_wording, wording
+from casework.bench.drawings import signs, spread_drawing
+from casework.grading import VOID
+from casework.retail import from_unfit_photo, prior_of, quantity_of, uncertainty_of
+
+# Layers of a cut edge that may be named.
+MOST_LAYERS = 12
+
+
+def panel(finding) -> dict:
+    """Reading, what retail does, grade, words."""
+    checkpoint, reading = finding.checkpoint, finding.reading
+    value = shown_value(finding)
+    names = answer_names(checkpoint)
+    shown = {
+        "value": written(checkpoint, value, names),
+        "retail": retail_words(finding, names),
+        "pairs": len(finding.retail),
+        "uncertainty": _uncertainty_words(finding) if value is not None else "",
+        "means": wording.GRADE_MEANS[finding.grade],
+        "grade": wording.GRADE_WORDS[finding.grade],
+        "doubts": [wording.DOUBTS[doubt] for doubt in reading.doubts if doubt in wording.DOUBTS] if reading else [],
+        "not_compared": paper_wording.why_not_compared(finding),
+        "is_void": finding.reason == VOID,
+        "when": paper_wording.condition_words(checkpoint.applies_when),
+        "slips": paper_wording.slip_words(reading),
+        "lines": (reading.details.get("lines", []) if reading else []),
+        "signs": _signs(finding),
+        "chosen": value,
+        "refusal": refusal_words(reading),
+        "drawing": None,
+        "zones": _zones(finding),
+        "layers": _layers(finding),
+        "answers": [(*answer, "")[:3] for answer in checkpoint.answers],
+        "p": "" if finding.tail_probability in (None, 1.0) else f"{finding.tail_probability:.4f}",
+        "asks": _asks(finding),
+    }
+    try:
+        spread = spread_of(Kind(checkpoint.kind), [v for _, v in finding.retail], prior_of(checkpoint))
+        shown["drawing"] = spread_drawing(spread, value, finding.retail, names)
+    except CannotJudge:
+        pass
+    return shown
+
+
+def answer_names(checkpoint) -> dict[str, str]:
+    """Answers by key."""
+    return {key: words for key, words, *_ in checkpoint.answers}
+
+
+def shown_value(finding):
+    """What is shown as this pair's value: of print and packing what stands there, not how rare it is."""
+    if finding.checkpoint.kind == Kind.PAPER:
+        return None if finding.reading is None else finding.reading.value
+    return quantity_of(finding.checkpoint, finding.reading, finding.compared)
+
+
+def _zones(finding) -> list[dict]:
+    """Of an outline: what each zone of the shoe departs by, to a tenth of a mm, no minus before a zero."""
+    known = finding.compared.get("parts", {})
+    return [
+        {"name": zone, **{key: round(known[f"{zone}_{key}_mm"], 1) + 0.0 for key in ("most", "p95", "mean")}}
+        for zone in ZONES
+        if f"{zone}_most_mm" in known
+    ]
+
+
+def _layers(finding) -> list[str]:
+    """Of a cut edge: which layer is missing against the verified pairs', which has no partner; or why nobody can
+    say."""
+    if "why" in finding.compared:
+        return [f"Not laid beside the verified pairs: {wording.NOT_COMPARED.get(finding.compared['why'], '')}."]
+    known = finding.compared.get("parts", {})
+    lost, extra = (
+        [round(known[f"{name}_{n}"]) for n in range(1, MOST_LAYERS + 1) if f"{name}_{n}" in known]
+        for name in ("missing", "extra")
+    )
+    return [
+        *(f"Layer {n} of the verified pairs, counted from outside, is missing." for n in lost),
+        *(f"Layer {n} here has no partner on the verified pairs." for n in extra),
+    ]
+
+
+def _signs(finding) -> list[dict]:
+    """Sign by sign, where one code is compared with one code."""
+    reading = finding.reading
+    if reading is None or not finding.checkpoint.paper.startswith("code_on"):
+        return []
+    return signs(finding.checkpoint.release.style_code, str(reading.value))
+
+
+def _asks(finding) -> str:
+    """What the checker should do here."""
+    if finding.reason == VOID or finding.grade == Grade.NOT_COMPARED or finding.confirmed_by_id:
+        return ""
+    if finding.grade == Grade.DEPARTS and finding.checkpoint.decisive:
+        return "Retail never does this. Look again; if it is so, say so: that alone rules the pair out."
+    if finding.grade == Grade.DEPARTS:
+        return "One red flag. Look again before it is held against somebody."
+    if finding.checkpoint.kind == Kind.COUNT and from_unfit_photo(finding.reading):
+        return "The photograph should be taken again. Until then check every tick."
+    if finding.checkpoint.kind == Kind.COUNT and finding.reading.uncertainty >= UNSURE_COUNT:
+        return "The count is unsure. Check the ticks at both ends."
+    return ""
+
+
+def refusal_words(reading) -> str:
+    if reading is None or not reading.refusal:
+        return ""
+    numbers = {name: value for name, value in reading.refusal.items() if name != "reason"}
+    if reading.refusal["reason"] == "could_not_tell":
+        return f"Could not tell: {numbers.get('why') or 'no reason given'}"
+    return wording.sentence(reading.refusal["reason"], numbers)
+
+
+def written(checkpoint, value, names: dict) -> str:
+    if value is None:
+        return "–"
+    if checkpoint.kind == Kind.CONTINUOUS:
+        return _plain(value, checkpoint.unit)
+    return names.get(value, str(value))
+
+
+def _plain(value: float, unit: str = "") -> str:
+    if unit == "ratio":
+        return f"{value:.3f}"
+    return f"{value:.2f}" if abs(value) < 100 else f"{value:.1f}"
+
+
+def _uncertainty_words(finding) -> str:
+    checkpoint = finding.checkpoint
+    uncertainty = uncertainty_of(checkpoint, finding.reading, finding.compared)
+    if checkpoint.kind == Kind.CONTINUOUS:
+        if checkpoint.unit == "ratio":
+            return f"± {uncertainty:.4f}" if uncertainty else ""
+        return f"± {uncertainty:.3f} {checkpoint.unit}" if uncertainty else checkpoint.unit
+    if checkpoint.kind == Kind.COUNT:
+        return f"± {uncertainty:.1f}" if uncertainty >= 0.05 else "± 0"
+    return ""
+
+
+def retail_words(finding, names: dict) -> tuple[str, str]:
+    """What retail does: the number, and how firmly."""
+    values = [value for _, value in finding.retail]
+    kind = finding.checkpoint.kind
+    if kind == Kind.PAPER:
+        return paper_wording.wanted_words(finding.checkpoint), ""
+    if not values:
+        return "–", "not known"
+    if kind == Kind.CONTINUOUS:
+        mean, low, high = (
+            _plain(v, finding.checkpoint.unit) for v in (sum(values) / len(values), min(values), max(values))
+        )
+        return mean, f"{low} to {high}"
+    commonest = max(set(values), key=values.count)
+    firm = "always" if len(set(values)) == 1 else f"{values.count(commonest)} of {len(values)}"
+    return names.get(commonest, str(commonest)), firm

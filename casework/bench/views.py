@@ -1,0 +1,165 @@
+"""The bench: parse, one action or query, render."""
+
+from django.http import Http404, JsonResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
+from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.vary import vary_on_headers
+
+from assay.errors import AssayError
+from assay.paperwork.papers import PAPERS
+from casework import findings as known
+from casework import wording
+from casework.access import case_for, open_case_for
+from casework.actions import work_checkpoint, work_photo
+from casework.actions.analyse_case import request_analysis, stalled
+from casework.actions.pin_note import pin_note
+from casework.actions.read_instrument import read_instrument
+from casework.bench import queries
+from casework.bench.forms import GaugeForm, PlacesForm
+from casework.photos import queries as photo_queries
+from casework.photos.forms import PointsForm
+
+
+@require_POST
+def measure(request, number):
+    request_analysis(case=open_case_for(request.user, number), user=request.user)
+    return redirect("bench", number=number)
+
+
+@require_GET
+def progress(request, number):
+    case = case_for(request.user, number)
+    return render(request, "casework/bench/_progress.html", {"case": case, "stalled": stalled(case), "polled": True})
+
+
+@require_GET
+@vary_on_headers("HX-Request")
+def bench(request, number, key=""):
+    case = case_for(request.user, number)
+    return _bench(request, case, key or known.next_key(known.findings_of(case)))
+
+
+def _bench(request, case, key, *, problem="", typed=None):
+    template = "casework/bench/_bench.html" if request.htmx else "casework/bench/show.html"
+    page = {**queries.bench(case, key, typed or {}), "problem": problem}
+    response = render(request, template, page, status=422 if problem else 200)
+    if request.htmx and request.method == "POST" and not problem:
+        response["HX-Push-Url"] = reverse("bench-at", args=[case.number, key])
+    return response
+
+
+def _confirm(case, checkpoint, request):
+    work_checkpoint.confirm(case=case, checkpoint=checkpoint, user=request.user)
+
+
+def _correct(case, checkpoint, request):
+    work_checkpoint.correct(case=case, checkpoint=checkpoint, user=request.user, centres=_points(request))
+
+
+def _marks(case, checkpoint, request):
+    work_checkpoint.move_marks(case=case, checkpoint=checkpoint, user=request.user, points=_points(request))
+
+
+def _landmarks(case, checkpoint, request):
+    form = _gauge_form(request)
+    photo = photo_queries.side_photo(case, checkpoint, "suspect")
+    ours, theirs = form.cleaned_data["points"], form.cleaned_data["others"]
+    work_photo.lay_by_landmarks(case=case, photo=photo, user=request.user, ours=ours, theirs=theirs)
+
+
+def _nudge(case, checkpoint, request):
+    points = _points(request)
+    if len(points) != 1:
+        raise AssayError("bad_points")
+    photo = photo_queries.side_photo(case, checkpoint, "suspect")
+    work_photo.nudge(case=case, photo=photo, user=request.user, moved_px=tuple(points[0]))
+
+
+def _pin(case, checkpoint, request):
+    given = _gauge_form(request).cleaned_data
+    photo = photo_queries.side_photo(case, checkpoint, given["side"])
+    found = photo_queries.gauged(case, checkpoint, given)
+    pin_note(case=case, user=request.user, checkpoint=checkpoint, photo=photo, given=given, gauged=found)
+
+
+def _gauge_form(request):
+    form = GaugeForm(request.POST)
+    if not form.is_valid():
+        raise AssayError("bad_points")
+    return form
+
+
+def _answer(case, checkpoint, request):
+    work_checkpoint.answer(case=case, checkpoint=checkpoint, user=request.user, choice=request.POST.get("choice", ""))
+
+
+def _places(case, checkpoint, request):
+    paper = PAPERS[checkpoint.paper]
+    form = PlacesForm(request.POST, places=paper.fields)
+    if not form.is_valid():
+        raise AssayError("nothing_typed")
+    work_checkpoint.inscribe(case=case, user=request.user, places=form.cleaned_data)
+
+
+def _instrument(case, checkpoint, request):
+    read_instrument(case=case, user=request.user, place=PAPERS[checkpoint.paper].fields[0])
+
+
+def _cannot_tell(case, checkpoint, request):
+    work_checkpoint.cannot_tell(case=case, checkpoint=checkpoint, user=request.user, why=request.POST.get("why", ""))
+
+
+def _points(request):
+    form = PointsForm(request.POST)
+    if not form.is_valid():
+        raise AssayError("bad_points")
+    return form.cleaned_data["points"]
+
+
+# deed: what it does, and whether the checker goes on to the next checkpoint after it
+DEEDS = {
+    "confirm": (_confirm, True),
+    "correct": (_correct, False),
+    "marks": (_marks, False),
+    "answer": (_answer, True),
+    "places": (_places, True),
+    "instrument": (_instrument, True),
+    "cannot-tell": (_cannot_tell, True),
+    "landmarks": (_landmarks, False),
+    "nudge": (_nudge, False),
+    "pin": (_pin, False),
+}
+
+
+@require_POST
+def work(request, number, key, deed):
+    if deed not in DEEDS:
+        raise Http404
+    case = open_case_for(request.user, number)
+    checkpoint = get_object_or_404(case.pair.release.checkpoints, key=key)
+    act, goes_on = DEEDS[deed]
+    if deed in ("places", "instrument") and not checkpoint.paper:
+        raise Http404
+    try:
+        act(case, checkpoint, request)
+    except AssayError as error:
+        return _bench(request, case, key, problem=wording.of_error(error), typed=request.POST)
+    findings = known.findings_of(case)
+    here = next(f for f in findings if f.checkpoint_id == checkpoint.pk)
+    # What departs is shown before anybody goes on.
+    onward = known.next_key(findings, key) if goes_on and known.is_done_here(here) else key
+    return _bench(request, case, onward) if request.htmx else redirect("bench-at", number=number, key=onward)
+
+
+@require_POST
+def gauge(request, number, key):
+    """What the stage's tools read where they were put, in words and as lines to draw. Nothing is kept."""
+    case = case_for(request.user, number)
+    checkpoint = get_object_or_404(case.pair.release.checkpoints, key=key)
+    try:
+        given = _gauge_form(request).cleaned_data
+        found = photo_queries.gauged(case, checkpoint, given)
+    except AssayError as error:
+        return JsonResponse({"problem": wording.of_error(error)}, status=422)
+    return JsonResponse({"words": wording.gauged_words(given["tool"], found), "drawn": found.drawn})

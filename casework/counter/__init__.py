@@ -1,0 +1,1 @@
+"""Today's cases and starting one."""

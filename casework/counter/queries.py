@@ -1,0 +1,65 @@
+"""Reads for the counter, in a known number of queries."""
+
+from assay.judge.grade import RED_FLAGS, Grade
+from assay.judge.schools import flagged_groups
+from casework.findings import mark_of
+from casework.grading import VOID, items
+from casework.models import Case
+from library.known_views import views
+from library.models import Foot
+
+
+def counter(house) -> dict:
+    """Cases of a house, newest first, with what each waits for. Three queries."""
+    cases = Case.objects.filter(house=house).select_related("pair__release__shoe_model__maker", "opened_by")
+    cases = list(cases.prefetch_related("findings__checkpoint", "opinions__checker", "pair__photos")[:200])
+    rows = [_counter_row(case) for case in cases]
+    return {"waiting": [row for row in rows if not row["signed"]], "signed": [row for row in rows if row["signed"]]}
+
+
+def _counter_row(case: Case) -> dict:
+    findings = list(case.findings.all())
+    applying = [f for f in findings if f.reason != VOID]
+    opinions = list(case.opinions.all())
+    photos = list(case.pair.photos.all())
+    flags = flagged_groups(items(findings))
+    order = {key: n for n, key in enumerate(views())}
+    return {
+        "case": case,
+        "signed": bool(opinions),
+        "opinion": opinions[-1] if opinions else None,
+        "flags": len(flags),
+        "done": sum(f.grade != Grade.NOT_COMPARED for f in applying),
+        "of": len(applying),
+        "waits": _waits(case, applying, photos),
+        "photo": min(
+            (p for p in photos if p.preview), key=lambda p: (order.get(p.view, len(order)), p.foot), default=None
+        ),
+        "strip": [mark_of(finding) for finding in sorted(findings, key=lambda f: f.checkpoint.position)],
+    }
+
+
+def _waits(case: Case, applying: list, photos: list) -> str:
+    if case.to_analyse:
+        return f"measuring {case.analysed} of {case.to_analyse}"
+    return _waits_for_facts(case, photos) or _waits_for_eyes(applying)
+
+
+def _waits_for_facts(case: Case, photos: list) -> str:
+    if not case.pair.condition or not case.pair.size_us:
+        return "the facts: size and condition"
+    if any(photo.state == "read" and not photo.view and not photo.set_aside for photo in photos):
+        return "a word on what a photograph shows"
+    if not set(Foot.values) <= {photo.foot for photo in photos if not photo.set_aside}:
+        return "photographs of both shoes"
+    return ""
+
+
+def _waits_for_eyes(applying: list) -> str:
+    unseen = [f for f in applying if Grade(f.grade) in RED_FLAGS and not f.confirmed_by_id]
+    if unseen:
+        return f"an eye on {unseen[0].checkpoint.name.lower()}"
+    asked = [f for f in applying if f.reason == "not_looked_at"]
+    if asked:
+        return asked[0].checkpoint.name.lower()
+    return "a verdict"

@@ -1,0 +1,38 @@
+"""The counter: parse, one action or query, render."""
+
+from uuid import uuid4
+
+from django.shortcuts import redirect, render
+from django.views.decorators.http import require_GET, require_POST
+
+from assay.errors import AssayError
+from casework import wording
+from casework.access import house_of
+from casework.actions.start_case import start_case
+from casework.counter import queries
+from casework.counter.forms import StartForm
+
+
+@require_GET
+def counter(request):
+    house = house_of(request.user)
+    page = queries.counter(house)
+    return render(request, "casework/counter/list.html", {**page, "house": house, "token": uuid4()})
+
+
+@require_POST
+def start(request):
+    form = StartForm(request.POST)
+    problem = next(iter(form.errors.values()))[0] if form.errors else ""
+    if not problem:
+        try:
+            case = start_case(
+                user=request.user, typed_code=form.cleaned_data["style_code"], token=form.cleaned_data["token"]
+            )
+            return redirect("intake", number=case.number)
+        except AssayError as error:
+            problem = wording.of_error(error)
+    house = house_of(request.user)
+    page = queries.counter(house)
+    extra = {"house": house, "problem": problem, "typed": request.POST.get("style_code", ""), "token": uuid4()}
+    return render(request, "casework/counter/list.html", {**page, **extra}, status=422)

@@ -1,0 +1,116 @@
+"""Findings in working order, what is settled of them, and where the case stands: read by bench, verdict and export."""
+
+from dataclasses import dataclass, field
+
+from assay.contracts import CORRECTED_BY_HAND
+from assay.judge.grade import RED_FLAGS, Grade
+from assay.judge.schools import SCHOOLS, coverage, flagged_groups, house_verdict
+from casework import wording
+from casework.grading import VOID, core_policy, items, policy_in_force
+from casework.models import Case
+
+
+def mark_of(finding) -> str:
+    return "void" if finding.reason == VOID else finding.grade
+
+
+@dataclass
+class Standing:
+    """Where a case stands: what the house's rule and the schools say."""
+
+    answer: object
+    words: str
+    policy: object
+    flags: tuple
+    coverage: int
+    needed: int
+    schools: list = field(default_factory=list)
+    segments: list = field(default_factory=list)
+
+
+def standing(case: Case, findings: list) -> Standing:
+    """Verdict so far. One query for the policy."""
+    policy = core_policy(policy_in_force(case.house))
+    sheet = items(findings)
+    answer = house_verdict(sheet, policy)
+    schools = []
+    for school in SCHOOLS:
+        said = school(sheet, policy)
+        name, rule = wording.SCHOOLS[said.school]
+        schools.append(
+            {
+                "name": name,
+                "rule": rule.format(red_flags=policy.red_flags),
+                "verdict": said.verdict.value,
+                "words": wording.answer_words(said, policy),
+                "parts": said.verdict is not answer.verdict,
+            }
+        )
+    return Standing(
+        answer=answer,
+        words=wording.answer_words(answer, policy),
+        policy=policy,
+        flags=flagged_groups(sheet),
+        coverage=round(100 * coverage(sheet)),
+        needed=round(100 * policy.coverage),
+        schools=schools,
+        segments=_segments(findings),
+    )
+
+
+def _segments(findings: list) -> list[dict]:
+    """One piece a group: its worst grade, as wide as it counts."""
+    order = [Grade.RULES_OUT, Grade.DEPARTS, Grade.DRIFTS, Grade.AGREES, Grade.NOT_COMPARED]
+    groups: dict[str, dict] = {}
+    for finding in findings:
+        if finding.reason == VOID:
+            continue
+        group = groups.setdefault(finding.checkpoint.group, {"grades": [], "done": 0, "name": finding.checkpoint.group})
+        group["grades"].append(Grade(finding.grade))
+        group["done"] += finding.grade != Grade.NOT_COMPARED
+    wide = 100 / max(1, len(groups))
+    return [
+        {
+            "name": name.replace("-", " "),
+            "grade": min(group["grades"], key=order.index).value,
+            "x": round(n * wide, 2),
+            "width": round(wide - 0.6, 2),
+            "done": group["done"],
+            "of": len(group["grades"]),
+            "middle": round((n + 0.5) * wide, 2),
+        }
+        for n, (name, group) in enumerate(groups.items())
+    ]
+
+
+def findings_of(case: Case) -> list:
+    """Findings in working order, with what they rest on. One query."""
+    found = case.findings.select_related("checkpoint__release", "reading__taken_by", "reading__photo", "confirmed_by")
+    return sorted(found, key=lambda finding: finding.checkpoint.position)
+
+
+def is_settled(finding) -> bool:
+    """Whether a person has nothing more to do at this checkpoint."""
+    if finding.reason in (VOID, "could_not_tell") or finding.confirmed_by_id:
+        return True
+    if finding.reading is None or finding.reading.refusal:
+        # Left against right follows by itself from what is read on both.
+        return bool(finding.checkpoint.left_id)
+    if finding.checkpoint.measure:
+        return CORRECTED_BY_HAND in finding.reading.doubts and finding.grade == Grade.AGREES
+    return not (finding.grade == Grade.DEPARTS and finding.checkpoint.decisive)
+
+
+def is_done_here(finding) -> bool:
+    """Whether the bench may go on by itself: settled, and no flag that its person has not seen and confirmed."""
+    return is_settled(finding) and (bool(finding.confirmed_by_id) or Grade(finding.grade) not in RED_FLAGS)
+
+
+def next_key(findings: list, after: str = "") -> str:
+    """Key of the next checkpoint that wants a person, looking on from one and round again."""
+    keys = [finding.checkpoint.key for finding in findings]
+    start = keys.index(after) + 1 if after in keys else 0
+    for finding in [*findings[start:], *findings[:start]]:
+        if not is_settled(finding):
+            return finding.checkpoint.key
+    return keys[min(start, len(keys) - 1)]

@@ -1,0 +1,1 @@
+"""Guides: drawing checks, trying and changing them."""

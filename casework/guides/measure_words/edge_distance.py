@@ -1,0 +1,18 @@
+"""What is said of the measure ``edge_distance``."""
+
+from casework.guides.measure_words.words import MeasureWords
+
+WORDS = MeasureWords(
+    heading="From one edge to another",
+    how="Click the first edge, then the second, straight across.",
+    numbers={
+        "span_mm": "Distance",
+        "lean_deg": "Angle between the edges",
+    },
+    reasons={
+        "no_edge_here": "No clear edge was found at end {end} of the path. Move it nearer to the edge.",
+    },
+    doubts={
+        "edges_lean": "the two edges are not parallel",
+    },
+)

@@ -1,0 +1,20 @@
+"""What is said of the measure ``holes``."""
+
+from casework.guides.measure_words.words import MeasureWords
+
+WORDS = MeasureWords(
+    heading="Holes",
+    how="Click round the holes, a little outside them. One kind of hole in one region.",
+    numbers={
+        "": "How many holes",
+        "diameter_mm": "Diameter of the holes",
+        "roundness_ratio": "Roundness: short over long diameter",
+        "darkness_ratio": "Darkness: a dent is lighter than a hole",
+        "missing": "Holes that retail has and this has not",
+        "extra": "Holes that retail has not",
+    },
+    doubts={
+        "by_likeness": "counted by how alike they look, not by their rims (shallow, laced, odd light): check the rings",
+        "odd_holes": "what was found does not look like whole holes: check every ring, or mark a smaller region",
+    },
+)

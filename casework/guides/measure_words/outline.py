@@ -1,0 +1,12 @@
+"""What is said of the measure ``outline``."""
+
+from casework.guides.measure_words.words import MeasureWords
+
+WORDS = MeasureWords(
+    heading="The whole outline",
+    how="Click loosely round the shoe, clear of the bench card.",
+    numbers={
+        "p95_mm": "Departure of all but a twentieth of the rim",
+        "departure_mm": "Largest departure",
+    },
+)

@@ -1,0 +1,25 @@
+"""What is said of the measure ``seam``."""
+
+from casework.guides.measure_words.words import MeasureWords
+
+WORDS = MeasureWords(
+    heading="A row of stitches",
+    how="Click along the row, from the first stitch to the last, following its curve.",
+    numbers={
+        "": "How many stitches",
+        "pitch_mm": "Spacing of the stitches",
+        "stitch_mm": "Length of a stitch",
+        "slant_deg": "Lean of a bar to its row",
+        "rows": "How many rows",
+        "row_gap_mm": "Distance to the second row",
+        "bend_radius_mm": "Radius of the tightest bend",
+        "missing": "Missing stitches",
+        "doubled": "Doubled stitches",
+    },
+    doubts={
+        "gap_in_row": "there is a gap in the row: a stitch may be missing",
+        "row_ends_early": "the row ends before the path does: set the path’s ends on the first and the last stitch",
+        "row_goes_on": "something like a stitch stands past the path’s end: does the row pass the edge?",
+        "pitch_changes": "the spacing changes along the path: does it cross from one row to another?",
+    },
+)

@@ -1,0 +1,103 @@
+"""Reads for the guides: which retail photographs there are to draw on, and what is drawn on them."""
+
+import numpy as np
+
+from assay.contracts import MarkKind
+from casework.actions.join_feet import other_feet
+from casework.guides.wording import WORDS, choices
+from casework.wording import of_error
+from library.known_views import views
+from library.models import Checkpoint, Release
+from pairs.actions.draw_checkpoint import Tried, number_of
+from pairs.models import House, Photo, Standing
+from pairs.pictures import mark_kind
+from pairs.queries import photos_in_use
+
+
+def guides(house: House) -> list[dict]:
+    """Releases of which the house has verified pairs, with the first pair's photographs. Few queries a release."""
+    known = Release.objects.filter(pairs__house=house, pairs__standing=Standing.RETAIL).distinct()
+    known = known.select_related("shoe_model__maker").order_by("shoe_model__maker__name", "shoe_model__name", "year")
+    return [_guide(release, house) for release in known]
+
+
+def _guide(release: Release, house: House) -> dict:
+    pairs = list(
+        release.pairs.filter(house=house, standing=Standing.RETAIL).order_by("label").prefetch_related("photos")
+    )
+    photos = photos_in_use(pairs[0])
+    drawn = list(release.checkpoints.exclude(view="").values_list("view", "foot", "name"))
+    return {
+        "release": release,
+        "pairs": pairs,
+        "checks": release.checkpoints.count(),
+        "photos": [
+            {"photo": photo, "names": [name for view, foot, name in drawn if (view, foot) == (photo.view, photo.foot)]}
+            for photo in sorted(photos.values(), key=lambda photo: (list(views()).index(photo.view), photo.foot))
+        ],
+    }
+
+
+def drawing_desk(photo: Photo, only: Checkpoint | None = None) -> dict:
+    """One retail photograph to draw on, with what is drawn there, or ``only`` one check of it. Four queries."""
+    release = photo.pair.release
+    checks = list(release.checkpoints.order_by("position"))
+    drawn = list(photo.markings.select_related("checkpoint").order_by("checkpoint__position"))
+    here = [mark for mark in drawn if (mark.checkpoint == only if only else not mark.checkpoint.withdrawn)]
+    return {
+        "photo": photo,
+        "release": release,
+        "sections": list(dict.fromkeys(check.section for check in checks)),
+        "groups": sorted({check.group for check in checks}),
+        "drawn": [
+            {
+                "name": marking.checkpoint.name,
+                "key": marking.checkpoint.key,
+                "points": " ".join(f"{x:.1f},{y:.1f}" for x, y in marking.points),
+                "closed": mark_kind(marking.checkpoint) is MarkKind.REGION,
+            }
+            for marking in here
+        ],
+        "taken_off": [marking.checkpoint for marking in drawn if marking.checkpoint.withdrawn],
+    }
+
+
+def check_desk(photo: Photo, checkpoint: Checkpoint) -> dict:
+    """What can be done to one check there: its marks as dots, and checks of the other foot to hold it against."""
+    own = next(mark for mark in photo.markings.all() if mark.checkpoint_id == checkpoint.pk)
+    others = other_feet(checkpoint)
+    choice = choices().get(f"{checkpoint.measure}:{checkpoint.quantity}")
+    foot = str(photo.foot)
+    return {
+        "check": checkpoint,
+        "points": own.points,
+        "choice": choice,
+        "how": WORDS[choice.measure].how if choice else "",
+        "closed": mark_kind(checkpoint) is MarkKind.REGION,
+        "others": others,
+        "feet_name": f"{checkpoint.name.removesuffix(foot).rstrip(', ')}, feet" if others else "",
+    }
+
+
+def tried_table(tried: list[Tried], choices: list) -> dict:
+    """Every pair's numbers in words: a row a choice, a column a pair; and why a pair has none."""
+    return {
+        "pairs": [one.pair for one in tried],
+        "rows": [
+            {"choice": choice, "numbers": [_number(one.reading, choice) if one.reading else ("–", "") for one in tried]}
+            for choice in choices
+        ],
+        "refusals": [(one.pair, of_error(one.refusal)) for one in tried if one.refusal],
+    }
+
+
+def _number(reading, choice) -> tuple[str, str]:
+    """A number and its standard uncertainty, which says how many digits are worth writing."""
+    value = number_of(reading, choice.quantity)
+    if value is None or (choice.unit == "mm" and reading.unit == "px"):
+        return "–", ""
+    off = reading.parts.get(f"{choice.quantity}_uncertainty") if choice.quantity else reading.uncertainty
+    if choice.unit == "count":
+        return f"{value:.0f}", "" if off is None else f"± {off:.1f}"
+    digits = int(np.clip(1 - np.floor(np.log10(off)), 0, 3)) if off else 3
+    return f"{value:.{digits}f}", f"± {off:.{digits}f}" if off else ""

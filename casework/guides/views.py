@@ -1,0 +1,157 @@
+"""The guides: retail photographs, and drawing a new check on one. Parse, one action or query, render."""
+
+from dataclasses import asdict
+from functools import partial
+
+from django.contrib import messages
+from django.core.exceptions import ValidationError
+from django.shortcuts import get_object_or_404, redirect, render
+from django.views.decorators.http import require_GET, require_http_methods, require_POST
+
+from assay.errors import AssayError
+from casework import wording
+from casework.access import house_of
+from casework.actions.add_check import add_check
+from casework.actions.change_check import bring_back, change_check, move_marks, withdraw_check
+from casework.actions.join_feet import join_feet
+from casework.bench.drawings import marks_drawn
+from casework.guides import queries as guide_queries
+from casework.guides.forms import ChangeForm, CheckForm
+from casework.guides.wording import choices, choices_of, pickable
+from casework.photos.forms import points_from
+from library.models import Checkpoint
+from library.writers import MAY_CHECK
+from pairs.actions.draw_checkpoint import try_checkpoint
+from pairs.models import Photo, Standing
+
+# What is done to a check besides changing it, and what is said then.
+DEEDS = {
+    "withdraw": (withdraw_check, "Taken off the guide: {}. Signed cases keep what they were signed with."),
+    "bring-back": (bring_back, "Back on the guide: {}. Open cases have it again."),
+}
+
+
+@require_GET
+def guides(request):
+    """Retail pairs by release, with what is drawn on their photographs."""
+    house = house_of(request.user)
+    return render(request, "casework/guides/show.html", {"house": house, "guides": guide_queries.guides(house)})
+
+
+@require_http_methods(["GET", "POST"])
+def draw(request, pk):
+    """One retail photograph: draw marks, name them, keep them as a check."""
+    photo, problem = _retail_photo(request, pk), ""
+    form = CheckForm(request.POST or None)
+    if request.method == "POST" and form.is_valid():
+        try:
+            made = add_check(house=house_of(request.user), photo=photo, user=request.user, **form.as_given())
+        except AssayError as error:
+            problem = wording.of_error(error)
+        else:
+            messages.success(
+                request, f"Kept: {made.name}. Every open case of this release has it now, and is being measured."
+            )
+            return redirect("guide-draw", photo.pk)
+    page = guide_queries.drawing_desk(photo) | {"measures": pickable()}
+    return _desk(request, "casework/guides/draw.html", page, form, problem)
+
+
+@require_POST
+def attempt(request, pk):
+    """Measure what is drawn, on this photograph and on the other verified pairs; keep nothing."""
+    photo = _retail_photo(request, pk)
+    form = CheckForm(request.POST)
+    form.full_clean()
+    choice, points = choices().get(request.POST.get("choice", "")), form.cleaned_data.get("points")
+    if choice is None or not points:
+        problem = next((errors[0] for field, errors in form.errors.items() if field in ("choice", "points")), "")
+        return render(request, "casework/guides/_tried.html", {"problem": problem}, status=422)
+    try:
+        tried = try_checkpoint(photo=photo, measure=choice.measure, points=points)
+    except AssayError as error:
+        return render(request, "casework/guides/_tried.html", {"problem": wording.of_error(error)}, status=422)
+    numbers = choices_of(choice.measure)
+    own = tried[0].reading
+    page = guide_queries.tried_table(tried, numbers) | {
+        "chosen": choice,
+        "marks": marks_drawn([asdict(stroke) for stroke in own.overlay]) if own else [],
+        "doubts": [wording.DOUBTS.get(doubt) or wording.PHOTO_DOUBTS.get(doubt, doubt) for doubt in own.doubts]
+        if own
+        else [],
+    }
+    return render(request, "casework/guides/_tried.html", page)
+
+
+@require_http_methods(["GET", "POST"])
+def check(request, pk, key):
+    """One check that is drawn on a retail photograph: change words and caps, take it off or bring it back."""
+    photo, checkpoint = _drawn_check(request, pk, key)
+    deed = DEEDS.get(request.POST.get("deed", ""))
+    form = ChangeForm(checkpoint, request.POST if request.method == "POST" and not deed else None)
+    if not deed and not form.is_valid():
+        return _check_page(request, photo, checkpoint, form)
+    act, done = deed or (partial(change_check, given=form.words()), "Changed: {}.")
+    return _done(request, photo, checkpoint, partial(act, checkpoint=checkpoint), done, form=form)
+
+
+@require_POST
+def check_marks(request, pk, key):
+    """Its marks put elsewhere on the photograph."""
+    photo, checkpoint = _drawn_check(request, pk, key)
+    try:
+        points = points_from(request.POST.get("points", ""))
+    except ValidationError:
+        problem = wording.of_error(AssayError("bad_points"))
+        return _check_page(request, photo, checkpoint, ChangeForm(checkpoint), problem)
+    act = partial(move_marks, checkpoint=checkpoint, photo=photo, points=points)
+    return _done(request, photo, checkpoint, act, "Moved: {}. Open cases are being measured there.", points=points)
+
+
+@require_POST
+def check_feet(request, pk, key):
+    """It and a check of the other foot, held against each other."""
+    photo, checkpoint = _drawn_check(request, pk, key)
+    sent = {"other": request.POST.get("other", ""), "name": request.POST.get("feet_name", "")[:80]}
+    act = partial(join_feet, checkpoint=checkpoint, **sent)
+    return _done(request, photo, checkpoint, act, "{} is held against the other foot now.", feet_name=sent["name"])
+
+
+def _done(request, photo, checkpoint, act, said: str, form=None, **sent):
+    """Do it and go back to the photograph; or say what is wrong, with what was sent."""
+    try:
+        act(house=photo.pair.house, user=request.user)
+    except AssayError as error:
+        return _check_page(request, photo, checkpoint, form or ChangeForm(checkpoint), wording.of_error(error), **sent)
+    messages.success(request, said.format(checkpoint.name))
+    return redirect("guide-draw", photo.pk)
+
+
+def _drawn_check(request, pk, key) -> tuple[Photo, Checkpoint]:
+    photo = _retail_photo(request, pk)
+    known = Checkpoint.every.filter(release=photo.pair.release, markings__photo=photo)
+    return photo, get_object_or_404(known, key=key)
+
+
+def _check_page(request, photo, checkpoint, form, problem: str = "", **sent):
+    page = guide_queries.drawing_desk(photo, only=checkpoint)
+    page |= guide_queries.check_desk(photo, checkpoint) | {name: value for name, value in sent.items() if value}
+    page["movable"] = bool(page["choice"]) and not checkpoint.withdrawn and request.user.has_perm(MAY_CHECK)
+    return _desk(request, "casework/guides/check.html", page, form, problem)
+
+
+def _desk(request, template: str, page: dict, form, problem: str):
+    """A drawing desk with its form, or with what is wrong about what was sent."""
+    page |= {
+        "form": form,
+        "problem": problem,
+        "may": request.user.has_perm(MAY_CHECK),
+        "house": page["photo"].pair.house,
+    }
+    return render(request, template, page, status=422 if problem or form.errors else 200)
+
+
+def _retail_photo(request, pk) -> Photo:
+    photos = Photo.objects.select_related("pair__release__shoe_model__maker", "pair__house")
+    known = photos.filter(pair__house=house_of(request.user), pair__standing=Standing.RETAIL)
+    return get_object_or_404(known.exclude(view=""), pk=pk)

@@ -1,0 +1,1 @@
+"""The facts of a case."""

@@ -1,0 +1,21 @@
+"""Reads for the intake page, in a known number of queries."""
+
+from casework import paper_wording
+from casework.findings import findings_of
+from casework.grading import VOID
+from casework.models import Case
+from casework.photos.queries import tray
+
+
+def intake(case: Case) -> dict:
+    """The intake page beside its form. About eight queries."""
+    findings = findings_of(case)
+    applying = [f for f in findings if f.reason != VOID]
+    return {
+        **tray(case),
+        "applying": applying,
+        "void": [
+            {"checkpoint": f.checkpoint, "why": paper_wording.void_words(f.void)} for f in findings if f.reason == VOID
+        ],
+        "minutes": f"{sum(f.checkpoint.minutes for f in applying):.0f}",
+    }

@@ -1,0 +1,1 @@
+"""Bench card and size charts."""

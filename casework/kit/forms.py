@@ -1,0 +1,21 @@
+"""The bench card and size charts, checked before they go anywhere."""
+
+from django import forms
+
+
+class BarForm(forms.Form):
+    card_bar_mm = forms.FloatField(
+        min_value=80,
+        max_value=120,
+        error_messages={
+            "invalid": "Write millimetres as a number, such as 99.6.",
+            "required": "Write what the bar measures, in millimetres.",
+            "min_value": "Under 80 mm the card was printed much too small. Print it again at 100 %.",
+            "max_value": "Over 120 mm the card was printed much too large. Print it again at 100 %.",
+        },
+    )
+
+
+class ChartForm(forms.Form):
+    maker = forms.IntegerField(error_messages={"required": "Choose a maker.", "invalid": "Choose a maker."})
+    chart = forms.FileField(error_messages={"required": "Choose a CSV file first."})

@@ -1,0 +1,75 @@
+"""The kit: bench card, size charts. Parse, one action or query, render."""
+
+from django.contrib import messages
+from django.http import HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.views.decorators.http import require_GET, require_http_methods
+
+from assay.errors import AssayError
+from casework import wording
+from casework.access import house_of
+from casework.actions.set_card_bar import set_card_bar
+from casework.kit.forms import BarForm, ChartForm
+from library.charts import charts, keep_chart, looked_up
+from library.models import Maker, SizeChart
+
+
+@require_http_methods(["GET", "POST"])
+def kit(request):
+    """The bench card, and what its check bar really measures."""
+    house = house_of(request.user)
+    form = BarForm(request.POST or None, initial={"card_bar_mm": f"{house.card_bar_mm:g}"})
+    if request.method == "POST" and form.is_valid():
+        set_card_bar(house=house, user=request.user, bar_mm=form.cleaned_data["card_bar_mm"])
+        messages.success(request, "Kept. Photographs from now on are measured by it.")
+        return redirect("kit")
+    return render(request, "casework/kit/show.html", {"house": house, "form": form}, status=422 if form.errors else 200)
+
+
+@require_http_methods(["GET", "POST"])
+def sizes(request):
+    """Makers' size charts: look a size up, take a chart in."""
+    house, problem = house_of(request.user), ""
+    if request.method == "POST":
+        problem = _take_in(request)
+        if not problem:
+            messages.success(request, "Kept. Labels are checked against it from now on.")
+            return redirect("kit-sizes")
+    typed = request.GET.get("size", "").strip()[:20]
+    found, not_found = _look_up(typed)
+    page = {"house": house, "charts": charts(), "makers": Maker.objects.order_by("name"), "problem": problem}
+    page |= {"typed": typed, "found": found, "not_found": not_found}
+    return render(request, "casework/kit/sizes.html", page, status=422 if problem else 200)
+
+
+def _take_in(request) -> str:
+    form = ChartForm(request.POST, request.FILES)
+    if not form.is_valid():
+        return next(iter(form.errors.values()))[0]
+    given = form.cleaned_data
+    try:
+        keep_chart(maker_id=given["maker"], data=given["chart"].read(100_000), user=request.user)
+    except AssayError as error:
+        return wording.of_error(error)
+    return ""
+
+
+def _look_up(typed: str) -> tuple[list, str]:
+    if not typed:
+        return [], ""
+    try:
+        return looked_up(typed), ""
+    except AssayError as error:
+        return [], wording.of_error(error)
+
+
+@require_GET
+def chart(request, pk):
+    """One chart as CSV."""
+    kept = get_object_or_404(SizeChart.objects.select_related("maker"), pk=pk)
+    name = f"sizes-{kept.maker.name.lower()}-{kept.group}.csv"
+    return HttpResponse(
+        kept.csv,
+        content_type="text/csv; charset=utf-8",
+        headers={"Content-Disposition": f'attachment; filename="{name}"'},
+    )

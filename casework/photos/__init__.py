@@ -1,0 +1,1 @@
+"""Photographs of a case, and the phone's way in."""

@@ -1,0 +1,70 @@
+"""What is said of a photograph, checked before it goes anywhere."""
+
+import json
+import math
+
+from django import forms
+
+from library.known_views import views
+from library.models import Foot
+
+
+class PhotoForm(forms.Form):
+    """Where a photograph belongs, if that is known, and a fixed stand's scale."""
+
+    view = forms.ChoiceField(
+        choices=lambda: [("", ""), *((key, view.name) for key, view in views().items())], required=False
+    )
+    foot = forms.ChoiceField(choices=[("", ""), *Foot.choices], required=False)
+    mm_per_px = forms.FloatField(
+        required=False,
+        min_value=0.005,
+        max_value=2,
+        error_messages={
+            "invalid": "Write the scale as a number of mm a pixel, such as 0.13, or leave it empty.",
+            "min_value": "A scale under 0.005 mm a pixel is not a photograph of a shoe. Leave it empty if not known.",
+            "max_value": "A scale over 2 mm a pixel is too coarse for any check. Leave it empty if not known.",
+        },
+    )
+
+    def clean(self):
+        given = super().clean()
+        if given.get("foot") and not given.get("view"):
+            raise forms.ValidationError("Choose the view as well as the foot.")
+        return given
+
+
+class LengthsForm(forms.Form):
+    """Lengths in mm, written by a person: one or two, or a height and how sure it is."""
+
+    lengths = forms.CharField(max_length=60, required=False)
+
+    def clean_lengths(self):
+        words = self.cleaned_data["lengths"].replace("×", " ").replace("x", " ").replace(",", ".").replace("mm", " ")
+        try:
+            numbers = [float(word) for word in words.split()]
+        except ValueError as error:
+            raise forms.ValidationError("Write millimetres as numbers, such as 85.6 or 85.6 × 53.98.") from error
+        if not all(math.isfinite(number) for number in numbers):
+            raise forms.ValidationError("Write millimetres as numbers, such as 85.6 or 85.6 × 53.98.")
+        return numbers
+
+
+def points_from(text):
+    """Points [[x, y], …] from JSON. Raises ValidationError ``bad_points``."""
+    try:
+        points = [[float(x), float(y)] for x, y in json.loads(text)]
+    except (TypeError, ValueError) as error:
+        raise forms.ValidationError("bad_points") from error
+    if len(points) > 2000 or not all(math.isfinite(number) for point in points for number in point):
+        raise forms.ValidationError("bad_points")
+    return points
+
+
+class PointsForm(forms.Form):
+    """Points drawn on a photograph, as JSON [[x, y], …]."""
+
+    points = forms.CharField()
+
+    def clean_points(self):
+        return points_from(self.cleaned_data["points"])

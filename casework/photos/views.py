@@ -1,0 +1,157 @@
+"""Photographs of a case and the phone's page: parse, one action or query, render."""
+
+from django.contrib import messages
+from django.contrib.auth.decorators import login_not_required
+from django.http import FileResponse, Http404, JsonResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
+from django.views.decorators.http import require_GET, require_http_methods, require_POST
+
+from assay.errors import AssayError
+from casework import wording
+from casework.access import case_for, open_case_for
+from casework.actions import work_photo
+from casework.actions.add_case_photo import add_case_photo
+from casework.actions.open_link import count_files, link_behind, open_link
+from casework.models import Note
+from casework.photos import queries as photo_queries
+from casework.photos.forms import LengthsForm, PhotoForm, PointsForm
+from casework.photos.phone_link import is_loopback, qr_code
+
+
+@require_POST
+def photos(request, number):
+    """Files dropped or chosen. A script that sends them one by one asks for JSON and shows what it says."""
+    case = open_case_for(request.user, number)
+    form = PhotoForm(request.POST)
+    problems = _problems_of(form) or _take_in_all(request, case, user=request.user, **form.cleaned_data)
+    if "application/json" in request.headers.get("Accept", ""):
+        return JsonResponse({"problems": problems}, status=422 if problems else 200)
+    for problem in problems:
+        messages.error(request, problem)
+    return redirect("intake", number=number)
+
+
+def _problems_of(form) -> list[str]:
+    return [error for errors in form.errors.values() for error in errors]
+
+
+def _take_in_all(request, case, **where) -> list[str]:
+    uploads = request.FILES.getlist("files")
+    problems = [] if uploads else [wording.sentence("no_file")]
+    for upload in uploads:
+        try:
+            add_case_photo(case=case, upload=upload, **where)
+        except AssayError as error:
+            problems.append(f"{upload.name}: {wording.of_error(error)}")
+    return problems
+
+
+@require_GET
+def tray(request, number):
+    return _tray(request, case_for(request.user, number))
+
+
+def _tray(request, case):
+    """The tray; once nothing in it is being read any more, the rest of the page is told."""
+    page = photo_queries.tray(case)
+    response = render(request, "casework/photo/_tray.html", page)
+    if not page["reading"] and not case.to_analyse:
+        response["HX-Trigger"] = "photos-read"
+    return response
+
+
+def _photo_of(case, pk):
+    return get_object_or_404(case.pair.photos.select_related("pair__house"), pk=pk)
+
+
+@require_GET
+def photo_show(request, number, pk):
+    case = case_for(request.user, number)
+    return _photo_page(request, case, _photo_of(case, pk))
+
+
+def _photo_page(request, case, photo, problem="", lengths=""):
+    page = {**photo_queries.photo_page(case, photo), "problem": problem, "lengths": lengths}
+    return render(request, "casework/photo/show.html", page, status=422 if problem else 200)
+
+
+def _sort(case, photo, request):
+    view, _, foot = request.POST.get("place", "").partition(" ")
+    work_photo.sort_photo(case=case, photo=photo, user=request.user, view=view, foot=foot)
+
+
+def _aside(case, photo, request):
+    work_photo.set_photo_aside(case=case, photo=photo, user=request.user, aside=request.POST.get("aside") != "no")
+
+
+def _scale(case, photo, request):
+    lengths, points = LengthsForm(request.POST), PointsForm(request.POST)
+    if not lengths.is_valid():
+        raise AssayError("bad_lengths")
+    if not points.is_valid():
+        raise AssayError("bad_points")
+    given = {"points": points.cleaned_data["points"], "lengths_mm": lengths.cleaned_data["lengths"]}
+    work_photo.scale_photo(case=case, photo=photo, user=request.user, **given)
+
+
+def _id1(case, photo, request):
+    work_photo.scale_photo_by_id1(case=case, photo=photo, user=request.user)
+
+
+def _height(case, photo, request):
+    lengths = LengthsForm(request.POST)
+    if not lengths.is_valid() or len(lengths.cleaned_data["lengths"]) not in (1, 2):
+        raise AssayError("bad_height")
+    above, unknown = [*lengths.cleaned_data["lengths"], 1.0][:2]
+    work_photo.set_photo_height(case=case, photo=photo, user=request.user, above_mm=above, unknown_mm=unknown)
+
+
+PHOTO_DEEDS = {"sort": _sort, "aside": _aside, "scale": _scale, "id1": _id1, "height": _height}
+
+
+@require_POST
+def photo_work(request, number, pk, deed):
+    if deed not in PHOTO_DEEDS:
+        raise Http404
+    case = open_case_for(request.user, number)
+    photo = _photo_of(case, pk)
+    try:
+        PHOTO_DEEDS[deed](case, photo, request)
+    except AssayError as error:
+        photo.refresh_from_db()
+        return _photo_page(request, case, photo, wording.of_error(error), request.POST.get("lengths", ""))
+    if request.htmx:
+        return _tray(request, case)
+    return redirect("photo-show", number=number, pk=pk)
+
+
+@require_POST
+def link(request, number):
+    case = open_case_for(request.user, number)
+    secret = open_link(case=case, user=request.user)
+    address = request.build_absolute_uri(reverse("phone", args=[secret]))
+    page = {"case": case, "address": address, "qr": qr_code(address), "alone": is_loopback(request.get_host())}
+    return render(request, "casework/photo/_link.html", page)
+
+
+@login_not_required
+@require_http_methods(["GET", "POST"])
+def phone(request, secret):
+    """The phone's own page: what is wanted, and a button. It shows nothing else of the case."""
+    behind = link_behind(secret)
+    if behind is None:
+        return render(request, "casework/photo/phone_over.html", status=410)
+    problems = []
+    if request.method == "POST":
+        problems = _take_in_all(request, behind.case, user=behind.made_by, how="phone link")
+        count_files(behind, len(request.FILES.getlist("files")))
+    sent = request.method == "POST"
+    page = {"link": behind, "wanted": photo_queries.wanted(behind.case), "problems": problems, "sent": sent}
+    return render(request, "casework/photo/phone.html", page, status=422 if problems else 200)
+
+
+@require_GET
+def note_crop(request, pk):
+    found = get_object_or_404(Note, pk=pk, case__house__members=request.user)
+    return FileResponse(found.crop.open("rb"), content_type="image/jpeg")

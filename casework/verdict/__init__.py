@@ -1,0 +1,1 @@
+"""The verdict page, signing, the house's rule."""

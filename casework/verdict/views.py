@@ -1,0 +1,46 @@
+"""The verdict: parse, one action or query, render."""
+
+from django.contrib import messages
+from django.shortcuts import redirect, render
+from django.views.decorators.http import require_http_methods, require_POST
+
+from assay.errors import AssayError
+from casework import wording
+from casework.access import case_for
+from casework.actions.set_policy import set_policy
+from casework.actions.sign_opinion import sign_opinion
+from casework.verdict import queries
+from casework.verdict.forms import OpinionForm, PolicyForm
+
+
+@require_http_methods(["GET", "POST"])
+def verdict(request, number):
+    case = case_for(request.user, number)
+    form = OpinionForm(request.POST or None)
+    problem = ""
+    if request.method == "POST":
+        problem = "Choose a verdict: legit, fake or undecided." if not form.is_valid() else _sign(request, case, form)
+        if not problem:
+            return redirect("verdict", number=number)
+    page = {**queries.verdict(case), "problem": problem, "form": form, "policy_form": PolicyForm()}
+    return render(request, "casework/verdict/show.html", page, status=422 if problem else 200)
+
+
+def _sign(request, case, form) -> str:
+    try:
+        sign_opinion(case=case, user=request.user, **form.cleaned_data)
+    except AssayError as error:
+        return wording.of_error(error)
+    return ""
+
+
+@require_POST
+def policy(request, number):
+    case = case_for(request.user, number)
+    form = PolicyForm(request.POST)
+    if form.is_valid():
+        share = form.cleaned_data["coverage"] / 100
+        set_policy(house=case.house, user=request.user, red_flags=form.cleaned_data["red_flags"], coverage=share)
+    else:
+        messages.error(request, "Red flags go from 1 to 9, coverage from 0 to 100 percent. Nothing was changed.")
+    return redirect("verdict", number=number)
