@@ -18,7 +18,6 @@ from scipy.spatial import cKDTree
 from assay.compare.comparing import Comparing
 from assay.contracts import Comparison, Descriptor, Stroke, StrokeKind
 from assay.errors import CannotAlign, CannotJudge
-from assay.numeric.quantile import quantile
 
 STEP_MM = 0.4
 # Which way round a contour lies is found on every so many of its places; a contour that scatters by less lies right at
@@ -174,7 +173,7 @@ def _fit(tree: cKDTree, reference: np.ndarray, normal: np.ndarray, start: tuple)
     turn, shift, scale = start
     for _ in range(ROUNDS):
         distance, spots = _distances(tree, reference, normal, turn, shift)
-        scatter = max(LEAST_SCATTER_MM, 1.4826 * float(quantile(np.abs(distance), 0.5)))
+        scatter = max(LEAST_SCATTER_MM, 1.4826 * float(np.quantile(np.abs(distance), 0.5)))
         # From forgiving to strict: what departs is given up step by step.
         scale = scatter * 3 if scale is None else max(2 * scatter, 0.75 * scale)
         weight = 1 / (1 + (distance / scale) ** 2) ** 2
@@ -188,7 +187,7 @@ def _fit(tree: cKDTree, reference: np.ndarray, normal: np.ndarray, start: tuple)
         turn, shift = spin @ turn, spin @ (shift - middle) + middle + step[:2]
         if np.abs(step[:2]).max() < SETTLED_MM and abs(step[2]) < SETTLED_MM / ARM_MM:
             break
-    return _Fitted(turn, shift, 1.4826 * float(quantile(np.abs(distance), 0.5)))
+    return _Fitted(turn, shift, 1.4826 * float(np.quantile(np.abs(distance), 0.5)))
 
 
 def _distances(tree: cKDTree, reference: np.ndarray, normal: np.ndarray, turn: np.ndarray, shift: np.ndarray) -> tuple:

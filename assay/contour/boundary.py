@@ -11,7 +11,6 @@ import cv2
 import numpy as np
 from scipy.ndimage import gaussian_filter1d, median_filter
 
-from assay.numeric.quantile import quantile
 from assay.numeric.viterbi import best_path, refined
 
 # A curve's steps, px, and how far it is smoothed, in steps.
@@ -69,9 +68,9 @@ def follow_step(roots: np.ndarray, curve: np.ndarray, reach: float) -> tuple[np.
 def outer_firm(strength: np.ndarray) -> tuple[np.ndarray, float]:
     """How much each place of a band (N, R), outwards, is worth as the outermost firm, sharp step; and the ground's own
     scatter, seen at its outer side."""
-    noise = float(quantile(strength[:, -max(3, strength.shape[1] // 6) :], 0.5)) + 1e-4
+    noise = float(np.quantile(strength[:, -max(3, strength.shape[1] // 6) :], 0.5)) + 1e-4
     # A step that is clear is as good as any clearer one: a shoe's own edges are often stronger than its contour.
-    full = max(FULL * noise, FULL_SHARE * float(quantile(strength.max(1), 0.5)))
+    full = max(FULL * noise, FULL_SHARE * float(np.quantile(strength.max(1), 0.5)))
     firm = np.minimum(strength / full, 1.0) + 0.1 * np.minimum(strength / full, 3.0)
     firm *= sharpness(strength, noise)
     outside = np.maximum.accumulate(firm[:, ::-1], axis=1)[:, ::-1]
@@ -145,8 +144,8 @@ def _healed(strength: np.ndarray, at: np.ndarray, curve: np.ndarray, normal: np.
         on = _on_top(strength[run], straight, round(STRAIGHT_ON_PX))
         usually, shows, astray = usual[ends].min(), strength[run, on], seen[run]
         core = slice(ASIDE, -ASIDE)
-        much_more = quantile(shows[core], 0.5) > max(MUCH_MORE * quantile(astray[core], 0.5), FAINTLY * usually)
-        if much_more or quantile(shows, 0.1) > GOES_ON * usually:
+        much_more = np.quantile(shows[core], 0.5) > max(MUCH_MORE * np.quantile(astray[core], 0.5), FAINTLY * usually)
+        if much_more or np.quantile(shows, 0.1) > GOES_ON * usually:
             at[run] = refined(strength[run], on)
     return np.roll(at, turn)
 

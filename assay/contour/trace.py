@@ -32,7 +32,6 @@ from assay.errors import CannotMeasure
 from assay.imaging.foreground import find_foregrounds
 from assay.imaging.identity_cache import IdentityCache
 from assay.imaging.pyramid import pyramid_of
-from assay.numeric.quantile import quantile
 from assay.numeric.viterbi import best_path
 
 # How far from the ground's colour (Lab) the thing is looked for: pale on pale is tried where the first is not sure.
@@ -193,7 +192,7 @@ def _further_out(roots: np.ndarray, contour: Contour, within_px: np.ndarray | No
     across = STRAIGHT_ON_PX + np.arange(2 * round(OUT_SHARE * size / 2))
     as_it_is = even(contour.points, FURTHER_PX)
     curve, normal, strength = unrolled(roots, as_it_is, across)
-    noise = float(quantile(strength[:, -len(across) // 4 :], 0.5)) + 1e-4
+    noise = float(np.quantile(strength[:, -len(across) // 4 :], 0.5)) + 1e-4
     firm = np.minimum(strength / (FULL * noise), 1.0) * sharpness(strength, noise)
     # Columns go by twos: linings end steeply. The first stands for the contour as it is.
     firm = np.maximum(firm[:, ::2], firm[:, 1::2])

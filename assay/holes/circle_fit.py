@@ -6,8 +6,6 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 
-from assay.numeric.quantile import quantile
-
 SMALLEST_RADIUS_PX = 2.5
 RAYS = 40
 AROUND = 7
@@ -70,7 +68,7 @@ def _fit_rims(work: np.ndarray, spots: list[CircleCandidate]) -> list[CircleCand
     ways = np.stack([np.cos(angle), np.sin(angle)], 1)
     rays = _rays(work, x[:, None, None] + ways[:, :1] * reach[:, None], y[:, None, None] + ways[:, 1:] * reach[:, None])
     slope = np.gradient(rays, axis=2)
-    usual = np.where(cast & (reach >= 0.35 * first[:, None]), quantile(slope, 0.5, axis=1), -np.inf)
+    usual = np.where(cast & (reach >= 0.35 * first[:, None]), np.quantile(slope, 0.5, axis=1), -np.inf)
     rows, at = np.arange(len(spots)), usual.argmax(1)
     rough = reach[rows, at][:, None]
     local = np.where((cast & (reach >= 0.68 * rough) & (reach <= 1.38 * rough))[:, None], slope, -np.inf)
@@ -82,7 +80,7 @@ def _fit_rims(work: np.ndarray, spots: list[CircleCandidate]) -> list[CircleCand
     within = cast & (reach < 0.7 * size)
     around = cast & (reach > 1.2 * size) & (reach < 1.2 * size + np.maximum(2.0, 0.5 * size))
     inner = _median(rays.reshape(len(spots), -1), np.tile(within, RAYS))
-    level = quantile(_median(rays, np.broadcast_to(around[:, None], rays.shape)), 0.45, axis=1)
+    level = np.quantile(_median(rays, np.broadcast_to(around[:, None], rays.shape)), 0.45, axis=1)
     stands_out = (usual[rows, at] > 0) & within.any(1) & around.any(1) & (level - inner >= LEAST_CONTRAST)
     stands_out &= np.hypot(*centre.T) <= first
     roundness = _roundness(rim - centre[:, None], agree)
@@ -125,7 +123,7 @@ def _agreeing(rim: np.ndarray, steep: np.ndarray) -> np.ndarray:
     """(S, N) which places of each rim lie on its circle and are a rim's."""
     centre, radius = _circles(rim, np.ones(steep.shape))
     residual = np.abs(np.linalg.norm(rim - centre[:, None], axis=2) - radius[:, None])
-    typical = quantile(steep, 0.5, axis=1)[:, None]
+    typical = np.quantile(steep, 0.5, axis=1)[:, None]
     return (residual < np.maximum(0.9, 0.17 * radius)[:, None]) & (steep > 0.3 * typical) & (typical > 0)
 
 

@@ -20,7 +20,6 @@ from assay.errors import CannotMeasure
 from assay.imaging.card import COLOUR_PATCHES, GREY_PATCHES, PAPER, PAPER_SPOTS, PATCH_MM, WIDTH_MM
 from assay.imaging.colour import linear_to_lab, linear_to_srgb, srgb_to_linear
 from assay.imaging.plane import Plane, through
-from assay.numeric.quantile import quantile
 
 # Resolution at which the card is looked at.
 PX_PER_MM = 2
@@ -169,8 +168,7 @@ def _medians(rgb: np.ndarray, plane: Plane, middles_mm: Sequence, half_mm: float
     squares = np.broadcast_arrays(x[:, None, None] + around, y[:, None, None] + around[:, None])
     at = plane.to_px(np.stack(squares, -1).reshape(-1, 2) * printed / PX_PER_MM).reshape(len(x), -1, 2)
     spots = cv2.remap(rgb, at.astype(np.float32), None, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
-    # An odd number each. Whole numbers are sorted five times as fast as their median is picked.
-    return np.sort(spots, axis=1, kind="stable")[:, spots.shape[1] // 2].astype(float)
+    return np.median(spots, axis=1)
 
 
 def _falloff(spots_px: np.ndarray, paper: np.ndarray, size: tuple[int, int], middle_px: np.ndarray) -> Falloff:
@@ -182,7 +180,7 @@ def _falloff(spots_px: np.ndarray, paper: np.ndarray, size: tuple[int, int], mid
         heavy = rows * weight[:, None] ** 2
         found = np.linalg.solve(heavy.T @ rows + hold, heavy.T @ light)
         residual = np.abs(light - rows @ found)
-        weight = 1 / np.maximum(1.0, residual / (2.5 * quantile(residual, 0.5) + 1e-4))
+        weight = 1 / np.maximum(1.0, residual / (2.5 * np.quantile(residual, 0.5) + 1e-4))
     return Falloff(size, tuple(float(term) for term in found[1:]), (float(middle_px[0]), float(middle_px[1])))
 
 

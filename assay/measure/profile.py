@@ -9,6 +9,7 @@ from collections.abc import Callable, Mapping
 from itertools import pairwise
 from types import MappingProxyType
 
+import cv2
 import numpy as np
 
 from assay.contour.orient import OrientedContour, orient
@@ -169,17 +170,12 @@ def _dip(oriented: OrientedContour, heel: float, reach: float) -> tuple[float, l
 
 
 def _upper_hull(points: np.ndarray) -> list[int]:
-    """Which points a straight edge laid on from above touches (Andrew's monotone chain), in their order."""
-    kept: list[int] = []
-    turn = np.sign(points[-1, 0] - points[0, 0])
-    for n, point in enumerate(points):
-        while len(kept) > 1:
-            one, other = points[kept[-2]], points[kept[-1]]
-            if turn * ((other[0] - one[0]) * (point[1] - one[1]) - (other[1] - one[1]) * (point[0] - one[0])) < 0:
-                break
-            kept.pop()
-        kept.append(n)
-    return kept
+    """Which points a straight edge laid on from above touches, in their order."""
+    around = cv2.convexHull(points.astype(np.float32), returnPoints=False).ravel()
+    ends = {0, len(points) - 1}
+    share = (points[:, 0] - points[0, 0]) / (points[-1, 0] - points[0, 0])
+    chord = points[0, 1] + share * (points[-1, 1] - points[0, 1])
+    return sorted(n for n in around.tolist() if n in ends or points[n, 1] > chord[n])
 
 
 def _flanks(oriented: OrientedContour, collar_at: float, base_at: float, waist_at: float) -> float:

@@ -1,1 +1,1 @@
-"""Arithmetic that any subject may need: quantiles, a best path, peaks, circles, lines. Knows no pictures."""
+"""Arithmetic that any subject may need: a best path through a field of scores. Knows no pictures."""

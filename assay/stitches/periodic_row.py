@@ -10,7 +10,6 @@ import cv2
 import numpy as np
 from scipy.ndimage import gaussian_filter, gaussian_filter1d
 
-from assay.numeric.quantile import quantile
 from assay.stitches.strip import Strip, smooth_along
 
 # A stitch this long across, in pitches or as a share of the strip's half width, is a bar.
@@ -99,7 +98,7 @@ def _middles(energy: np.ndarray, line: np.ndarray, period: float) -> list[float]
     """Where the row's middle may lie off a line: between a bar's two crests of energy (their mean), or on one crest."""
     rows = np.arange(energy.shape[0]) - energy.shape[0] // 2
     near = np.exp(-0.5 * ((rows + line.mean()) / (NEAR_PATH * period)) ** 2)
-    profile = np.clip(_profile(energy, line) - quantile(energy, 0.5), 0, None) * near
+    profile = np.clip(_profile(energy, line) - np.quantile(energy, 0.5), 0, None) * near
     crests = [k for k in range(1, len(rows) - 1) if profile[k - 1] <= profile[k] > profile[k + 1]]
     crests = [float(rows[k]) for k in crests if profile[k] > CREST * profile.max()]
     middle = float((profile * rows).sum() / (profile.sum() + 1e-12))
@@ -232,7 +231,7 @@ def _patches(band: np.ndarray, places: Sequence[int], period: float) -> np.ndarr
 
 def _mean(patches: np.ndarray) -> np.ndarray:
     """Their median."""
-    return quantile(patches, 0.5, axis=0) if len(patches) > 4 else patches.mean(0)
+    return np.quantile(patches, 0.5, axis=0) if len(patches) > 4 else patches.mean(0)
 
 
 def _middle(wide: np.ndarray, period: float, bar_from: float) -> int:
@@ -312,7 +311,7 @@ def _slid(template: np.ndarray, band: np.ndarray) -> np.ndarray:
 def choose_places(match: np.ndarray, period: float) -> list[int]:
     """Places that match best and follow each other most evenly (dynamic programming)."""
     tops = cv2.dilate(match[None].astype(np.float32), np.ones((1, max(3, int(period))), np.uint8))
-    typical = float(quantile(tops, 0.6))
+    typical = float(np.quantile(tops, 0.6))
     if typical <= 0:
         return []
     gain = np.clip(match / typical, -1, 1.3) - PLACE_FROM
