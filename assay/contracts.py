@@ -31,6 +31,8 @@ class Picture:
     mm_per_px: float | None = None
     """Size of one pixel on the object, mm; None where no scale is known."""
     light: Light = Light.NONE
+    u_light_de00: float = 0.0
+    """Standard uncertainty of a colour by what is not known of the light, dE00."""
     doubts: tuple[str, ...] = ()
     """Reason codes found when the picture was opened: ``blurred``, ``clipped`` …"""
     card: tuple[Point, ...] = ()
@@ -47,6 +49,8 @@ class MarkKind(StrEnum):
 
     PATH = "path"
     REGION = "region"
+    PLACES = "places"
+    """Places that each mean something of their own: the line through them may cross itself."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -65,7 +69,7 @@ class Marks:
         points = np.asarray(self.points, dtype=float).reshape(-1, 2)
         if not np.isfinite(points).all():
             raise CannotMeasure("marks_off_picture", width=size[0], height=size[1])
-        if self.kind is MarkKind.PATH:
+        if self.kind is not MarkKind.REGION:
             length = float(np.hypot(*np.diff(points, axis=0).T).sum()) if len(points) > 1 else 0.0
             if length < 1:
                 raise CannotMeasure("path_too_short", points=len(points))
@@ -73,7 +77,7 @@ class Marks:
             raise CannotMeasure("region_too_small", points=len(points))
         if (points < 0).any() or (points > np.asarray(size) - 1).any():
             raise CannotMeasure("marks_off_picture", width=size[0], height=size[1])
-        if crosses_itself(points, closed=self.kind is MarkKind.REGION):
+        if self.kind is not MarkKind.PLACES and crosses_itself(points, closed=self.kind is MarkKind.REGION):
             raise CannotMeasure("marks_cross", points=len(points))
         return points
 
@@ -151,6 +155,12 @@ class Descriptor:
     """(N, K) what was seen at each place or, with one row, of the whole: a colour, texture numbers."""
     light: Light = Light.NONE
     """Whether its colours are true."""
+    image: np.ndarray | None = None
+    """(h, w) uint8 of what was seen, where places are not enough: a mark's cover, a print's tones."""
+    image_at: tuple[float, float] = (0.0, 0.0)
+    """Where its first pixel lies in the frame that its measure names, in ``unit``."""
+    image_step: float = 1.0
+    """Size of its pixels, in ``unit``."""
     facing: int = 0
     """1: the toe lies at the left, −1: at the right, 0: no side of a shoe."""
     relative_uncertainty: float = 0.0

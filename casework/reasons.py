@@ -23,6 +23,11 @@ REASONS = {
     "cut_by_frame": "The shoe runs out of the region. Move its marks (M), or show all of the shoe.",
     "rim_unclear": "{share} % of the rim cannot be told from the ground. Use another ground, without shadows.",
     "rims_too_unlike": "The two outlines have too little in common. Check that both show the same view and foot.",
+    "no_mark_found": "No mark stands out from what touches the region’s border. Draw it a little outside the mark, on "
+    "one ground.",
+    "nothing_usable": "Only {percent} % of the region can be used: the rest is burnt out or lost in the dark. Change "
+    "the light, or the region.",
+    "glare_on_region": "A lamp glares on {percent} % of the region. Move the lamp or the shoe, and take it again.",
     "no_points_left": "No mark is left. If the row or hole is missing altogether, choose “Can’t tell” and say so.",
     "bad_points": "The marks did not arrive whole. Try again.",
     "no_common_features": "The photo could not be laid onto the reference by itself. Put the marks in place by hand.",

@@ -15,6 +15,8 @@ NOT_COMPARED = {
     "no_retail_pairs": "no verified retail pair has a reading",
     "no_scatter_known": "not known by how much retail varies",
     "no_scale": "the photo has no scale in mm",
+    "too_few_bands": "too few sizes of grain show on both photographs: take them closer",
+    "marks_too_unlike": "the two marks have too little in common: check the region (M), or that it is the same mark",
     "one_retail_pair": "one verified pair is known: nobody can say yet by how much retail pairs differ from each other",
     "no_true_colour": "colours are true only with the bench card in both pictures, and it is not",
     "nothing_to_compare": "the verified pairs were read before such things were kept: have them measured again",

@@ -1,9 +1,11 @@
 """Readings compared with each other: contours, patterns of holes, layers. Each two are compared once and kept."""
 
+from base64 import b64decode, b64encode
 from collections.abc import Iterable, Mapping
 from dataclasses import asdict
 from types import MappingProxyType
 
+import cv2
 import numpy as np
 
 from assay.compare.typical import typical
@@ -30,12 +32,25 @@ def descriptor_kept(found: Measurement, facing: int) -> dict | None:
         "light": kept.light.value,
         "facing": facing,
         "relative_uncertainty": round(kept.relative_uncertainty, 6),
+        **(_image_kept(kept) if kept.image is not None else {}),
     }
+
+
+def _image_kept(kept: Descriptor) -> dict:
+    """A descriptor's image as PNG in base64, and where it lies."""
+    data = cv2.imencode(".png", kept.image)[1].tobytes()
+    place = {"image_at": [round(n, 4) for n in kept.image_at], "image_step": round(kept.image_step, 6)}
+    return {"image": b64encode(data).decode(), **place}
 
 
 def descriptor_of(kept: dict) -> Descriptor:
     """The same back again."""
     values = np.array(kept["values"], float)
+    image = {}
+    if "image" in kept:
+        data = np.frombuffer(b64decode(kept["image"]), np.uint8)
+        image = {"image": cv2.imdecode(data, cv2.IMREAD_GRAYSCALE), "image_at": tuple(kept["image_at"])}
+        image |= {"image_step": kept["image_step"]}
     return Descriptor(
         kept["kind"],
         np.array(kept["points"], float).reshape(-1, 2),
@@ -43,8 +58,9 @@ def descriptor_of(kept: dict) -> Descriptor:
         kept["unit"],
         values if values.ndim == 2 else np.zeros((0, 0)),
         Light(kept["light"]),
-        kept["facing"],
-        kept["relative_uncertainty"],
+        facing=kept["facing"],
+        relative_uncertainty=kept["relative_uncertainty"],
+        **image,
     )
 
 

@@ -19,3 +19,5 @@ class Comparing:
     """The other foot's, as a mirror shows it."""
     parts: Mapping[str, str]
     """Numbers that come of it, and their units."""
+    sometimes: frozenset[str] = frozenset()
+    """Those of them that are only there where there is such a thing."""

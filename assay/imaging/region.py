@@ -14,7 +14,7 @@ from types import MappingProxyType
 import cv2
 import numpy as np
 
-from assay.contracts import Descriptor, Light, Marks, Measurement, Picture, Point, Stroke
+from assay.contracts import Descriptor, Marks, Measurement, Picture, Point, Stroke
 from assay.imaging.identity_cache import IdentityCache
 from assay.imaging.plane import Plane, through
 from assay.imaging.pyramid import half_of
@@ -56,7 +56,8 @@ def measure_region(
     part = _cache.of(picture.rgb, name, lambda: _cut(picture.rgb, onto, size, coarser=step / own))
     back = np.linalg.inv(onto)
     if light is not None:
-        part, picture = light.corrected(part, onto), replace(picture, light=Light.CARD)
+        part, picture = light.corrected(part, onto), replace(picture, light=light.light)
+        picture = replace(picture, u_light_de00=light.uncertainty_de00)
         picture = replace(picture, doubts=tuple(dict.fromkeys((*picture.doubts, *light.doubts))))
     region = replace(picture, rgb=part, mm_per_px=step, card=tuple(_points(through(back, picture.card))))
     given = [Marks(marks.kind, tuple(_points(through(back, drawn))))]
@@ -72,6 +73,8 @@ def _in_mm(found: Descriptor, step: float, low: np.ndarray, plane: Plane) -> Des
     """What is kept for comparing, on the object's plane; radii and the like are lengths as well."""
     places = {name: getattr(found, name) * step + low for name in ("points", "marks") if len(getattr(found, name))}
     values = found.values * step if found.values.shape[1:] == (1,) else found.values
+    if found.image is not None:
+        places |= {"image_step": found.image_step * step, "image_at": tuple(n * step for n in found.image_at)}
     return replace(found, **places, values=values, unit="mm", relative_uncertainty=plane.relative_uncertainty)
 
 

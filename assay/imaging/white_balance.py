@@ -16,6 +16,7 @@ import cv2
 import numpy as np
 from skimage.color import deltaE_ciede2000
 
+from assay.contracts import Light
 from assay.errors import CannotMeasure
 from assay.imaging.card import COLOUR_PATCHES, GREY_PATCHES, PAPER, PAPER_SPOTS, PATCH_MM, WIDTH_MM
 from assay.imaging.colour import linear_to_lab, linear_to_srgb, srgb_to_linear
@@ -76,6 +77,7 @@ class Correction:
     """Share by which the light differs over the card."""
     doubts: tuple[str, ...] = ()
     falloff: "Falloff | None" = None
+    light: Light = Light.CARD
 
     def lab(self, rgb: np.ndarray, at_px: np.ndarray | None = None) -> np.ndarray:
         """True colour of values (…, 3), 0 to 255, as Lab (D65).

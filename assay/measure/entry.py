@@ -12,6 +12,7 @@ from assay.measure.sample import Sample
 # Reasons that marks themselves may be refused for, by their kind.
 OF_MARKS = {
     MarkKind.PATH: frozenset({"path_too_short", "marks_off_picture", "marks_cross", "beyond_horizon"}),
+    MarkKind.PLACES: frozenset({"path_too_short", "marks_off_picture", "beyond_horizon"}),
     MarkKind.REGION: frozenset({"region_too_small", "marks_off_picture", "marks_cross", "beyond_horizon"}),
 }
 MOVE_THE_MARKS = "move_the_region"

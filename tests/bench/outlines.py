@@ -10,7 +10,7 @@ import cv2
 import numpy as np
 from scipy.spatial import cKDTree
 
-from assay.compare.contour import lay
+from assay.compare.contour import register_contour
 from assay.contour.orient import OrientedContour
 from assay.contour.trace import contour_of
 from assay.contracts import MarkKind, Marks, Picture
@@ -52,10 +52,10 @@ def pair(job: tuple[str, int]) -> dict:
     rng = np.random.default_rng([seed, 5])
     bump = 0.0 if seed % 5 == 0 else float(rng.choice([-1, 1]) * rng.uniform(1, 4))
     ours, theirs = drawn.shoe(level, seed, (float(rng.uniform(0.05, 0.95)), bump)), drawn.shoe(level, seed + 1000)
-    true = lay(ours.outline_mm, theirs.outline_mm).largest
+    true = register_contour(ours.outline_mm, theirs.outline_mm).largest
     try:
         contours = [contour_of(*_given(one))[0].points * drawn.MM_PER_PX for one in (ours, theirs)]
-        found = lay(*contours).largest
+        found = register_contour(*contours).largest
     except AssayError:
         found = None
     return {"bump": bump, "true": true, "ours": found, "simple": _closest_points(_otsu(ours), _otsu(theirs))}

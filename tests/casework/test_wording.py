@@ -30,6 +30,8 @@ FINDINGS_ONLY = {
     "nothing_to_compare",
     "other_marks",
     "patterns_too_unlike",
+    "too_few_bands",
+    "marks_too_unlike",
 }
 
 

@@ -1,0 +1,182 @@
+"""Two marks in the frames of their edges: how one is turned, moved, grown against the other, what is missing or too
+much.
+
+The covers are laid on each other by maximising their correlation under an affine map, coarse to fine (enhanced
+correlation coefficient; Evangelidis & Psarakis, IEEE PAMI 30(10), 2008), started from their middles.
+"""
+
+from dataclasses import replace
+from types import MappingProxyType
+
+import cv2
+import numpy as np
+
+from assay.compare.comparing import Comparing
+from assay.contracts import Comparison, Descriptor, Stroke, StrokeKind
+from assay.errors import CannotAlign, CannotJudge
+
+KIND = "mark"
+"""``image``: cover, 0 to 255, in the edge's frame; ``points``: that frame's origin and its unit steps along and across;
+``values`` (1, 4): stroke and spacing in image pixels, what is unsure of the edge's lean (deg) and place (image
+pixels)."""
+MISSING = "missing part"
+TOO_MUCH = "too much"
+LONGEST_PX = 420
+"""Longest side at which marks are laid on each other."""
+ROOM = 0.12
+SOFTENED = (0.03, 0.012)
+"""Standard deviations of the softening, coarse to fine, as shares of the longer side."""
+STEPS = (cv2.TERM_CRITERIA_EPS | cv2.TERM_CRITERIA_COUNT, 100, 1e-6)
+LEAST_LIKE = 0.55
+"""Covers that correlate by less are not of one mark."""
+LEAST_PART = 0.012
+"""A part that is missing or too much is at least so large a share of the mark's own area."""
+TOLERATED = 0.45
+"""How far an outline may lie off before what is beside it counts, as a share of the stroke."""
+U_TILT_DEG = 0.10
+U_PLACE_MM = 0.06
+U_SIZE_PCT = 0.4
+U_STROKE_PCT = 4.0
+U_SPACING_PCT = 0.6
+"""Standard uncertainties of what laying on gives: practice marks, realistic."""
+
+
+def compare(theirs: Descriptor, ours: Descriptor) -> Comparison:
+    """Parts: ``turned_deg``, ``across_mm`` (away from the edge), ``shifted_mm`` (along it), ``size_pct``,
+    ``stroke_pct``, ``spacing_pct`` (ours against theirs), ``missing``, ``too_much`` (counted), ``like_ratio``
+    (correlation).
+
+    Raises CannotJudge ``no_scale``, CannotAlign ``marks_too_unlike``.
+    """
+    if theirs.unit != "mm" or ours.unit != "mm" or theirs.image is None or ours.image is None:
+        raise CannotJudge("no_scale")
+    step = max(theirs.image_step, ours.image_step, _longest_mm(theirs) / LONGEST_PX)
+    one, one_at = _resampled(theirs, step)
+    other, other_at = _resampled(ours, step)
+    onto, like = _laid(one, other)
+    if like < LEAST_LIKE:
+        raise CannotAlign("marks_too_unlike")
+    turned = float(np.degrees(np.arctan2(onto[1, 0] - onto[0, 1], onto[0, 0] + onto[1, 1])))
+    word = bool(theirs.values[0, 1] and ours.values[0, 1])
+    grown = _grown(onto, one, word=word)
+    middle = _middle(one)
+    moved = (onto[:, :2] @ middle + onto[:, 2] + other_at - middle - one_at) * step
+    strokes = ours.values[0, 0] * ours.image_step / max(theirs.values[0, 0] * theirs.image_step, 1e-9)
+    u_lean = float(np.hypot(theirs.values[0, 2], ours.values[0, 2]))
+    u_edge = float(np.hypot(theirs.values[0, 3] * theirs.image_step, ours.values[0, 3] * ours.image_step))
+    parts = {
+        "turned_deg": turned,
+        "turned_deg_uncertainty": float(np.hypot(U_TILT_DEG, u_lean)),
+        "across_mm": float(moved[1]),
+        "across_mm_uncertainty": float(np.hypot(U_PLACE_MM, u_edge)),
+        "shifted_mm": float(moved[0]),
+        "shifted_mm_uncertainty": 0.6,
+        "size_pct": 100 * (grown - 1),
+        "size_pct_uncertainty": float(np.hypot(U_SIZE_PCT, 100 * ours.relative_uncertainty)),
+        "stroke_pct": 100 * (strokes / grown - 1),
+        "stroke_pct_uncertainty": U_STROKE_PCT,
+        "like_ratio": like,
+    }
+    if word:
+        spacing = ours.values[0, 1] * ours.image_step / (theirs.values[0, 1] * theirs.image_step)
+        parts |= {"spacing_pct": 100 * (spacing / grown - 1), "spacing_pct_uncertainty": U_SPACING_PCT}
+    overlay, counts = _differences(one, other, onto, (other_at * step, step, ours))
+    return Comparison(MappingProxyType(parts | counts), overlay)
+
+
+def mirrored(descriptor: Descriptor) -> Descriptor:
+    """As a mirror shows it: along the edge the other way."""
+    flipped = np.ascontiguousarray(descriptor.image[:, ::-1])
+    at = (-(descriptor.image_at[0] + (descriptor.image.shape[1] - 1) * descriptor.image_step), descriptor.image_at[1])
+    frame = descriptor.points * [-1, 1]
+    return replace(descriptor, image=flipped, image_at=at, points=frame, marks=descriptor.marks * [-1, 1])
+
+
+def _longest_mm(descriptor: Descriptor) -> float:
+    return max(descriptor.image.shape) * descriptor.image_step
+
+
+def _resampled(descriptor: Descriptor, step: float) -> tuple[np.ndarray, np.ndarray]:
+    """The cover at a common step, cut to the mark with some room, 0 to 1; where its first pixel lies, in steps."""
+    scale = descriptor.image_step / step
+    size = tuple(max(8, round(n * scale)) for n in descriptor.image.shape[::-1])
+    cover = cv2.resize(descriptor.image.astype(np.float32) / 255, size, interpolation=cv2.INTER_AREA)
+    rows, columns = np.flatnonzero((cover > 0.5).any(1)), np.flatnonzero((cover > 0.5).any(0))
+    room = round(ROOM * max(np.ptp(rows), np.ptp(columns)) + 6)
+    padded = cv2.copyMakeBorder(cover, room, room, room, room, cv2.BORDER_CONSTANT, value=0)
+    top, left = rows[0], columns[0]
+    cut = padded[top : rows[-1] + 2 * room + 1, left : columns[-1] + 2 * room + 1]
+    at = np.array(descriptor.image_at) / step + [left - room, top - room]
+    return np.ascontiguousarray(cut), at
+
+
+def _laid(one: np.ndarray, other: np.ndarray) -> tuple[np.ndarray, float]:
+    """2 × 3, pixels of one to pixels of the other, and their correlation there. Raises CannotAlign."""
+    onto = np.eye(2, 3, dtype=np.float32)
+    onto[:, 2] = _middle(other) - _middle(one)
+    side = max(one.shape)
+    like = 0.0
+    for share in SOFTENED:
+        soft = [cv2.GaussianBlur(cover, (0, 0), max(0.8, share * side)) for cover in (one, other)]
+        try:
+            like, onto = cv2.findTransformECC(soft[0], soft[1], onto, cv2.MOTION_AFFINE, STEPS, None, 1)
+        except cv2.error as error:
+            raise CannotAlign("marks_too_unlike") from error
+    return onto.astype(float), float(like)
+
+
+def _grown(onto: np.ndarray, one: np.ndarray, *, word: bool) -> float:
+    """How many times as large ours is. Of a word by its height: along it, wider gaps would pass for size."""
+    if not word:
+        return float(np.sqrt(abs(np.linalg.det(onto[:, :2]))))
+    rows, columns = (np.ptp(np.flatnonzero((one > 0.5).any(axis))) for axis in (1, 0))
+    across = np.array([0.0, 1.0]) if columns >= rows else np.array([1.0, 0.0])
+    return float(np.hypot(*(onto[:, :2] @ across)))
+
+
+def _middle(cover: np.ndarray) -> np.ndarray:
+    own = np.where(cover > 0.3, cover, 0)
+    y, x = np.mgrid[: own.shape[0], : own.shape[1]]
+    return np.array([(own * x).sum(), (own * y).sum()]) / max(float(own.sum()), 1e-9)
+
+
+def _differences(one: np.ndarray, other: np.ndarray, onto: np.ndarray, place: tuple) -> tuple[tuple, dict]:
+    """Outlines of what theirs has and ours has not, and the other way round; and how many there are."""
+    size = other.shape[::-1]
+    laid = cv2.warpAffine(one, onto, size, flags=cv2.INTER_LINEAR)
+    (at_mm, step, ours) = place
+    stroke = ours.values[0, 0] * ours.image_step / step
+    reach = 2 * max(1, round(TOLERATED * stroke)) + 1
+    kernel = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (reach, reach))
+    least = LEAST_PART * float((laid > 0.5).sum())
+    origin, along, across = ours.points[0], *(ours.points[1:] - ours.points[0])
+    along, across = along / np.hypot(*along), across / np.hypot(*across)
+    overlay, counts = [], {}
+    for label, key, has, lacks in ((MISSING, "missing", laid, other), (TOO_MUCH, "too_much", other, laid)):
+        apart = (has > 0.5).astype(np.uint8) & ~cv2.dilate((lacks > 0.4).astype(np.uint8), kernel)
+        curves, _ = cv2.findContours(apart, cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)
+        large = [curve[:, 0] for curve in curves if cv2.contourArea(curve) >= max(least, 4.0)]
+        counts |= {key: float(len(large)), f"{key}_uncertainty": 0.2}
+        for curve in large:
+            spots = np.vstack([curve, curve[:1]]) * step + at_mm
+            placed = origin + spots @ np.stack([along, across])
+            overlay.append(Stroke(StrokeKind.LINE, tuple((float(x), float(y)) for x, y in placed), label))
+    return tuple(overlay), counts
+
+
+COMPARING = Comparing(
+    KIND,
+    compare,
+    mirrored,
+    {
+        "turned_deg": "deg",
+        "across_mm": "mm",
+        "shifted_mm": "mm",
+        "size_pct": "%",
+        "stroke_pct": "%",
+        "spacing_pct": "%",
+        "missing": "count",
+        "too_much": "count",
+    },
+    frozenset({"spacing_pct"}),
+)

@@ -1,0 +1,62 @@
+"""The colour of a region: typical, how it scatters, and whether it is one tone at all."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from assay.errors import CannotMeasure
+from assay.imaging.colour import de00
+from assay.surface.piece import Piece
+
+MOST_SAMPLES = 20_000
+"""So many pixels are looked at, at most."""
+TWO_TONES_DE = 9.0
+"""Two halves of a region's pixels whose middles lie further apart than this are two materials, if each is of a size."""
+SMALLER_SHARE = 0.15
+LEAST_U_DE = 0.15
+"""Standard uncertainty of a typical colour that more pixels do not make smaller: quantising, sharpening, JPEG."""
+INDEPENDENT = 0.02
+"""Share of pixels that are independent of their neighbours: grain and JPEG blocks make them alike."""
+
+
+@dataclass(frozen=True, slots=True)
+class Tone:
+    """A region's colour."""
+
+    lab: np.ndarray
+    """(3,) median CIELAB."""
+    scatter_de: float
+    """Robust scatter of single pixels, CIELAB units."""
+    u_de: float
+    """Standard uncertainty of the median by that scatter alone."""
+    two_tones: bool
+
+
+def tone_of(piece: Piece) -> Tone:
+    """The tone of what is usable. Raises CannotMeasure ``nothing_usable``."""
+    usable = piece.usable
+    if usable.sum() < 0.3 * piece.inside.sum():
+        raise CannotMeasure("nothing_usable", percent=round(100 * float(usable.sum() / piece.inside.sum())))
+    lab = piece.lab[usable]
+    lab = lab[:: max(1, len(lab) // MOST_SAMPLES)]
+    middle = np.median(lab, axis=0)
+    scatter = float(1.4826 * np.median(np.linalg.norm(lab - middle, axis=1)))
+    u = float(np.hypot(LEAST_U_DE, 1.25 * scatter / np.sqrt(max(1.0, INDEPENDENT * len(lab)))))
+    return Tone(middle, scatter, u, _two_tones(lab))
+
+
+def _two_tones(lab: np.ndarray) -> bool:
+    """Whether pixels fall into two groups (two means along the longest axis), far apart against their own scatter."""
+    centred = lab - lab.mean(0)
+    _, _, axes = np.linalg.svd(centred, full_matrices=False)
+    along = centred @ axes[0]
+    cut = 0.0
+    for _ in range(12):
+        low, high = along[along <= cut], along[along > cut]
+        if not len(low) or not len(high):
+            return False
+        cut = (low.mean() + high.mean()) / 2
+    share = min(len(low), len(high)) / len(along)
+    own = float(np.hypot(low.std(), high.std()))
+    apart = de00(np.median(lab[along <= cut], axis=0), np.median(lab[along > cut], axis=0))
+    return share > SMALLER_SHARE and apart > TWO_TONES_DE and high.mean() - low.mean() > 3.2 * own

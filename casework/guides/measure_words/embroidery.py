@@ -1,0 +1,20 @@
+"""What is said of the measure ``embroidery``."""
+
+from casework.guides.measure_words.words import MeasureWords
+
+WORDS = MeasureWords(
+    heading="An embroidered field",
+    how="Click round it, a few mm outside, on plain ground.",
+    numbers={
+        "": "Loose or jumping threads",
+        "threads_per_mm": "Threads per mm",
+        "direction_deg": "Direction of the threads",
+        "cover_ratio": "Cover: ground showing through",
+        "edge_mm": "Width of its outline",
+        "parts": "How many pieces",
+    },
+    doubts={
+        "threads_not_told": "single threads cannot be told apart: photograph it closer",
+        "loose_threads": "something like a loose thread is drawn: look whether it is one",
+    },
+)

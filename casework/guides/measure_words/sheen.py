@@ -1,0 +1,12 @@
+"""What is said of the measure ``sheen``."""
+
+from casework.guides.measure_words.words import MeasureWords
+
+WORDS = MeasureWords(
+    heading="Sheen, as highlight contrast",
+    how="Click round one material that a highlight falls on. The lamp must stand alike on every pair.",
+    numbers={
+        "": "Highlight over its own tone",
+        "width_ratio": "Share of it that shines",
+    },
+)
