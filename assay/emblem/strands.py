@@ -11,13 +11,13 @@ import numpy as np
 from skimage.feature import hessian_matrix, hessian_matrix_eigvals
 from skimage.morphology import skeletonize
 
-STANDS_OFF = 9.0
+STANDS_OFF = 5.0
 """A strand's ridge against the ground's own scatter of ridges."""
-HOLDS = 4.5
+HOLDS = 2.5
 """And as weak as this where it goes on from a stronger piece."""
-ONE_WAY = 0.45
+ONE_WAY = 0.7
 """The bend along a strand is at most this share of the bend across it."""
-SLIM = 4.0
+SLIM = 2.0
 """A strand is at least so many times as long as it is wide."""
 
 

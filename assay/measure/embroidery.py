@@ -28,6 +28,8 @@ STRAND_PX = 3.0
 """Width of a thread; pixels without a scale."""
 LEAST_LOOSE_MM = 1.2
 LEAST_LOOSE_PX = 14.0
+U_LOOSE = 0.5
+"""Standard uncertainty of none found, threads: half of drawn ones hide; such a count accuses nobody unseen."""
 CLOSED_MM = 0.8
 CLOSED_PX = 8.0
 """Gaps between threads up to this are the field's inside."""
@@ -66,7 +68,7 @@ def measure(picture: Picture, marks: Marks) -> Measurement:
     overlay = tuple(
         Stroke(StrokeKind.LINE, tuple((float(x), float(y)) for x, y in line + ink.corner)) for line in drawn
     )
-    u = 0.3 + 0.25 * len(loose) ** 0.5 if loose else 0.2
+    u = U_LOOSE * (1 + len(loose)) ** 0.5
     return Measurement(len(loose), "count", u, MappingProxyType(parts), overlay, tuple(dict.fromkeys(doubts)))
 
 

@@ -15,7 +15,7 @@ from scipy.ndimage import gaussian_filter
 from assay.errors import CannotMeasure
 from assay.surface.piece import Piece, evened
 
-SIZES_MM = (0.22, 0.31, 0.44, 0.62, 0.88, 1.25)
+SIZES_MM = (0.18, 0.25, 0.35, 0.5, 0.7, 1.0, 1.4)
 """Standard deviations of the inner Gaussian of each band; the outer one is ``RATIO`` times as wide."""
 RATIO = 1.6
 FINEST_PX = 0.9
@@ -25,7 +25,7 @@ DIRECTIONS = 4
 """Ways in which a band's slopes are summed: 0, 45, 90 and 135° to the region's first side."""
 TILES = 3
 """A region is read in so many tiles a side, to tell how even it is."""
-LEAST_SIDE_SIGMAS = 14.0
+LEAST_SIDE_SIGMAS = 9.0
 """A band is read only where the region is so many times as wide as its inner Gaussian."""
 
 

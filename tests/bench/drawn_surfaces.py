@@ -156,7 +156,7 @@ def embroidered(level: str, seed: int) -> tuple[np.ndarray, float, np.ndarray, i
     drawn = np.zeros(size, np.float32)
     for n in range(loose):
         angle = 2 * np.pi * (n / max(loose, 1) + rng.uniform(-0.08, 0.08))
-        start = np.array([12, 9]) + [6.3 * np.cos(angle), 4.1 * np.sin(angle)]
+        start = np.array([12 + 6.3 * np.cos(angle), 9 + 4.1 * np.sin(angle)])
         steps = np.cumsum(rng.normal(0, 0.35, (10, 2)) + 0.3 * np.array([np.cos(angle), np.sin(angle)]), axis=0)
         line = np.clip(np.vstack([start, start + steps]), [1.3, 1.3], [22.7, 16.7]) / step
         cv2.polylines(

@@ -1,4 +1,4 @@
-"""Materials, weaves, specks and embroidery, drawn without the simulator: accuracy beside straightforward library use."""
+"""Materials, weaves, specks and embroidery, drawn without the simulator: accuracy beside plain library use."""
 
 import os
 from pathlib import Path
@@ -22,7 +22,7 @@ EACH = 40
 def main(pool) -> None:
     print(f"\nsurfaces, drawn on no simulator: {PAIRS} pairs, {EACH} pictures a line")
     print(
-        "                 texture AUC (LBP)   same, 95 %  other, 5 %  refused | period error median, 95 % (FFT)  refused"
+        "                 texture AUC (LBP)   same, 95 %  other, 5 %  refused | period off median, 95 % (FFT)  refused"
     )
     for level in drawn.LOOKS:
         jobs = [(level, seed) for seed in range(PAIRS)]
@@ -38,9 +38,7 @@ def main(pool) -> None:
             f"   {np.percentile(other, 5):8.2f}  {len(pairs) - len(told):7} |   {np.median(found):.2f} %"
             f" {np.percentile(found, 95):.2f} % ({np.median(plain):.2f} %)  {sum(p is None for p, *_ in periods):7}"
         )
-    print(
-        "             specks exact, within 2u, worst   | loose threads found, false a picture, pictures sure but wrong"
-    )
+    print("             specks exact, within 2u, worst   | loose threads found, false a picture, sure but wrong")
     for level in drawn.LOOKS:
         jobs = [(level, seed) for seed in range(EACH)]
         rows = list(pool.map(_specks, jobs, chunksize=4))
