@@ -17,8 +17,8 @@ from assay.errors import CannotAlign, CannotJudge
 
 KIND = "mark"
 """``image``: cover, 0 to 255, in the edge's frame; ``points``: that frame's origin and its unit steps along and across;
-``values`` (1, 4): stroke and spacing in image pixels, what is unsure of the edge's lean (deg) and place (image
-pixels)."""
+``values`` (1, 6): stroke and spacing in image pixels, what is unsure of the edge's lean (deg) and place (image pixels),
+how many parts, contrast with the ground (dE00)."""
 MISSING = "missing part"
 TOO_MUCH = "too much"
 LONGEST_PX = 420
@@ -35,10 +35,14 @@ TOLERATED = 0.45
 """How far an outline may lie off before what is beside it counts, as a share of the stroke."""
 U_TILT_DEG = 0.10
 U_PLACE_MM = 0.06
-U_SIZE_PCT = 0.4
+U_SIZE_PCT = 0.6
 U_STROKE_PCT = 4.0
 U_SPACING_PCT = 0.6
-"""Standard uncertainties of what laying on gives: practice marks, realistic."""
+"""Standard uncertainties of what laying on gives, of a mark that stands out clearly: drawn marks of other making."""
+CLEAR_DE = 30.0
+FADES = 1.6
+"""A mark that stands out by less than ``CLEAR_DE`` is so much less sure: the power by which it grows, by the same
+marks."""
 
 
 def compare(theirs: Descriptor, ours: Descriptor) -> Comparison:
@@ -57,7 +61,9 @@ def compare(theirs: Descriptor, ours: Descriptor) -> Comparison:
     if like < LEAST_LIKE:
         raise CannotAlign("marks_too_unlike")
     turned = float(np.degrees(np.arctan2(onto[1, 0] - onto[0, 1], onto[0, 0] + onto[1, 1])))
+    alike = theirs.values[0, 4] == ours.values[0, 4]
     word = bool(theirs.values[0, 1] and ours.values[0, 1])
+    faint = max(faintness(theirs.values[0, 5]), faintness(ours.values[0, 5]))
     grown = _grown(onto, one, word=word)
     middle = _middle(one)
     moved = (onto[:, :2] @ middle + onto[:, 2] + other_at - middle - one_at) * step
@@ -66,22 +72,32 @@ def compare(theirs: Descriptor, ours: Descriptor) -> Comparison:
     u_edge = float(np.hypot(theirs.values[0, 3] * theirs.image_step, ours.values[0, 3] * ours.image_step))
     parts = {
         "turned_deg": turned,
-        "turned_deg_uncertainty": float(np.hypot(U_TILT_DEG, u_lean)),
+        "turned_deg_uncertainty": float(np.hypot(faint * U_TILT_DEG, u_lean)),
         "across_mm": float(moved[1]),
-        "across_mm_uncertainty": float(np.hypot(U_PLACE_MM, u_edge)),
+        "across_mm_uncertainty": float(np.hypot(faint * U_PLACE_MM, u_edge)),
         "shifted_mm": float(moved[0]),
         "shifted_mm_uncertainty": 0.6,
         "size_pct": 100 * (grown - 1),
-        "size_pct_uncertainty": float(np.hypot(U_SIZE_PCT, 100 * ours.relative_uncertainty)),
+        "size_pct_uncertainty": float(np.hypot(faint * U_SIZE_PCT, 100 * ours.relative_uncertainty)),
         "stroke_pct": 100 * (strokes / grown - 1),
-        "stroke_pct_uncertainty": U_STROKE_PCT,
+        "stroke_pct_uncertainty": faint * U_STROKE_PCT,
         "like_ratio": like,
     }
-    if word:
+    # Letters that run together on one of the two would pass for wider gaps.
+    if word and alike:
         spacing = ours.values[0, 1] * ours.image_step / (theirs.values[0, 1] * theirs.image_step)
-        parts |= {"spacing_pct": 100 * (spacing / grown - 1), "spacing_pct_uncertainty": U_SPACING_PCT}
+        parts |= {"spacing_pct": 100 * (spacing / grown - 1), "spacing_pct_uncertainty": faint * U_SPACING_PCT}
     overlay, counts = _differences(one, other, onto, (other_at * step, step, ours))
     return Comparison(MappingProxyType(parts | counts), overlay)
+
+
+def faintness(contrast_de: float) -> float:
+    """How many times less sure a mark is read that stands out from its ground by so much.
+
+    >>> faintness(60.0), round(faintness(10.0), 1)
+    (1.0, 5.8)
+    """
+    return max(1.0, (CLEAR_DE / max(contrast_de, 1.0)) ** FADES)
 
 
 def mirrored(descriptor: Descriptor) -> Descriptor:

@@ -67,14 +67,15 @@ def measure(picture: Picture, marks: Marks) -> Measurement:
         "contrast_dE_uncertainty": 1.0,
     }
     if form.axis_deg is not None:
-        parts |= {"tilt_deg": form.axis_deg, "tilt_deg_uncertainty": float(np.hypot(U_AXIS_DEG, u_lean))}
+        u_axis = U_AXIS_DEG * compared.faintness(ink.contrast_de)
+        parts |= {"tilt_deg": form.axis_deg, "tilt_deg_uncertainty": float(np.hypot(u_axis, u_lean))}
     if (spacing := _spacing(stats, labels)) is not None:
         parts |= {f"spacing_{name}": spacing * unit, f"spacing_{name}_uncertainty": U_MIDDLE_PX * unit}
     kept = Descriptor(
         compared.KIND,
         np.array([frame[0], frame[0] + frame[1], frame[0] + frame[2]]),
         np.asarray(marks.points),
-        values=np.array([[form.stroke, spacing or 0.0, u_lean, u_edge]]),
+        values=np.array([[form.stroke, spacing or 0.0, u_lean, u_edge, len(stats), ink.contrast_de]]),
         image=np.round(255 * np.where(labels > 0, cover, np.minimum(cover, 0.2))).astype(np.uint8),
         image_at=(float(corner[0]), float(corner[1])),
     )

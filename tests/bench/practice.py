@@ -1,7 +1,7 @@
 """Pictures of other making, scored where they lie: a folder with ``truth.json``, named by WAHRHEIT_PRACTICE.
 
-Each item has ``family``, ``kind``, ``difficulty``, ``images``, ``given`` and ``truth``. Of marks: words and emblems against
-a sewn panel's edge, and circled letters. They are for learning what fails, not for fitting.
+Each item has ``family``, ``kind``, ``difficulty``, ``images``, ``given`` and ``truth``. Of marks: words and emblems
+against a sewn panel's edge, and circled letters. They are for learning what fails, not for fitting.
 """
 
 import json
@@ -26,9 +26,7 @@ def main(folder: Path) -> None:
         if item["family"] == "marks":
             (rings if item["kind"] == "ring" else marks)[item["difficulty"]].append(item)
     print("\nmarks of other making: median off (95 %), of retail and suspect laid on each other")
-    print(
-        "             refused   tilt, deg      place, mm      size, %        stroke, %       spacing, %     within 2u"
-    )
+    print("             refused   tilt, deg    place, mm      size, %      stroke, %     spacing, %   within 2u")
     for level, items in sorted(marks.items()):
         rows = [_mark(folder, item) for item in items]
         told = [row for row in rows if row]
