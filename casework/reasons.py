@@ -59,6 +59,8 @@ REASONS = {
     "neutral_not_usable": "The neutral spot is burnt out or too dark. Choose a light grey part that is not glaring.",
     "no_true_colour": "Colour is not compared: {why}. A bench card in both pictures makes it possible; or click a part "
     "that is the same neutral grey or white in both, as second point.",
+    "one_place": "One place is wanted, {got} came. Click a part that is plain white or grey, and not glaring.",
+    "not_sorted": "Say first what the photograph shows.",
     "no_such_view": "Choose one of the views, and left or right.",
     "bad_lengths": "Write millimetres as numbers, such as 85.6 or 85.6 × 53.98.",
     "bad_height": "Write the height in mm, and behind it how sure it is, such as 12 3.",
@@ -95,6 +97,7 @@ REASONS = {
     "chart_not_rising": "Line {line}: {system} does not rise. Sizes go from small to large, each line larger.",
     "not_allowed": "Only a guide writer may change what is known of a maker. Ask one.",
     "no_other_foot": "No check of the other foot reads the same number. Draw one on the other foot’s photograph first.",
+    "view_exists": "There is a kind of photograph called “{name}” already.",
     "no_name": "Give it a name, as it shall stand on the rail.",
     "signed_with": "Case {number} was signed with it, and its words would change there as well. Take it off the guide "
     "and draw it anew under the words you want.",

@@ -107,6 +107,10 @@ DEEDS = {
     "photo_sorted": "said what a photograph shows",
     "photo_set_aside": "set a photograph aside",
     "photo_taken_back": "took a photograph back",
+    "photo_lit": "named a neutral part",
+    "photo_preferred": "chose which photograph of a view is used",
+    "view_added": "added a kind of photograph",
+    "retail_photo_added": "added a photograph of a retail pair",
     "photo_scaled": "gave a photograph its scale",
     "laid_on": "laid the reference on by hand",
     "note_pinned": "pinned a measured value",
@@ -174,6 +178,8 @@ def scale_words(photo) -> str:
 
 def light_words(photo) -> str:
     """Whether colour can be trusted, and by how much."""
+    if "neutral_px" in photo.light:
+        return "Colour true against the neutral part that was clicked; lightness as the camera exposed it."
     if "matrix" in photo.light:
         uneven = round(100 * photo.light["uneven"])
         return f"Colour true to ΔE {photo.light['residual_de00']:.1f} by the card’s patches; light {uneven} % uneven."

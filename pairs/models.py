@@ -115,6 +115,7 @@ class Photo(models.Model):
     state = models.CharField(max_length=8, choices=State, default=State.ARRIVED)
     sorted_by = models.CharField(max_length=8, choices=SortedBy, blank=True, default=SortedBy.NOBODY)
     set_aside = models.BooleanField(default=False, help_text="Kept, but not used")
+    preferred = models.BooleanField(default=False, help_text="A person wants this one of its view")
     full = models.FileField(upload_to=full_name)
     preview = models.FileField(upload_to=preview_name, blank=True)
     features = models.FileField(upload_to=features_name, blank=True, help_text="What it offers for recognition")

@@ -9,7 +9,7 @@ import cv2
 import numpy as np
 from django.core.files.base import ContentFile
 
-from assay.contracts import MarkKind, Marks, Picture, Stroke
+from assay.contracts import Light, MarkKind, Marks, Picture, Stroke
 from assay.errors import CannotOpen
 from assay.imaging.opening import decode
 from assay.imaging.plane import CameraModel, Plane, camera_model_of
@@ -100,7 +100,8 @@ def correction(photo: Photo) -> Correction | None:
         kept["residual_de00"],
         kept["uneven"],
         tuple(kept["doubts"]),
-        Falloff((photo.width, photo.height), tuple(kept["fall"]), tuple(kept["middle_px"])),
+        Falloff((photo.width, photo.height), tuple(kept["fall"]), tuple(kept["middle_px"])) if kept["fall"] else None,
+        Light(kept.get("light", Light.CARD)),
     )
 
 
@@ -112,8 +113,9 @@ def light_kept(found: Correction) -> dict:
         "residual_de00": found.residual_de00,
         "uneven": found.uneven,
         "doubts": list(found.doubts),
-        "fall": [round(number, 5) for number in found.falloff.terms],
-        "middle_px": [round(number, 1) for number in found.falloff.middle_px],
+        "fall": [round(number, 5) for number in found.falloff.terms] if found.falloff else [],
+        "middle_px": [round(number, 1) for number in found.falloff.middle_px] if found.falloff else [],
+        "light": found.light.value,
     }
 
 

@@ -11,21 +11,29 @@ from pairs.models import Inscription, Marking, Pair, Photo, PhotoAlignment, Read
 # Of a reading and its photograph: large, and of no use to who judges.
 DRAWN = ("overlay", "descriptor", "marks", "photo__scale", "photo__light", "photo__guess", "photo__codes")
 
+# Photographs by their verdict, the fittest first.
+FITTEST = {"usable": 0, "doubts": 0, "retake": 1}
+
 
 def photos_in_use(pair: Pair) -> dict[tuple[str, str], Photo]:
-    """The latest sorted photograph of every view and foot. One query."""
+    """Of every view and foot the photograph that is used: what a person prefers, else the fittest, of those the latest.
+    One query."""
     in_use = {}
-    for photo in pair.photos.all():
+    for photo in sorted(pair.photos.all(), key=_standing):
         if photo.view and photo.state == Photo.State.READ and not photo.set_aside:
             in_use.setdefault((photo.view, photo.foot), photo)
     return in_use
 
 
+def _standing(photo: Photo) -> tuple:
+    return not photo.preferred, FITTEST.get(photo.fitness.get("verdict"), len(FITTEST)), -photo.pk
+
+
 def in_use(photo: Photo) -> bool:
     """Whether it is the one that ``photos_in_use`` has for its view and foot. One query."""
     alike = Photo.objects.filter(pair=photo.pair_id, view=photo.view, foot=photo.foot, state=Photo.State.READ)
-    latest = alike.filter(set_aside=False).values_list("pk", flat=True).first()
-    return bool(photo.view) and latest == photo.pk
+    best = min(alike.filter(set_aside=False).only("preferred", "fitness"), key=_standing, default=None)
+    return bool(photo.view) and best == photo
 
 
 def beside(photos: dict[tuple[str, str], Photo], view: str, foot: str) -> Photo | None:

@@ -24,6 +24,8 @@ DOORS = {
     "kit": (None, "get", 200),
     "kit-sizes": (None, "get", 200),
     "guides": (None, "get", 200),
+    "guide-kinds": (None, "get", 200),
+    "guide-retail-photo": (("RETAIL_PAIR",), "post", 302),
     "guide-draw": (("RETAIL",), "get", 200),
     "guide-try": (("RETAIL",), "post", 422),
     "guide-check": (("RETAIL", "bar"), "get", 200),
@@ -73,6 +75,8 @@ class Doors(TestCase):
     def knock(self, name, method, args):
         if args and args[0] == "RETAIL":
             return getattr(self.client, method)(reverse(name, args=[self.retail.pk, *args[1:]])).status_code
+        if args == ("RETAIL_PAIR",):
+            return getattr(self.client, method)(reverse(name, args=[self.retail.pair_id])).status_code
         args = args and [self.photo.pk if arg == "PHOTO" else arg for arg in args]
         url = reverse(name, args=[self.case.number, *args] if args is not None else [])
         return getattr(self.client, method)(url).status_code

@@ -6,12 +6,9 @@ import numpy as np
 
 from assay.errors import CannotMeasure
 from assay.imaging.colour import TO_XYZ, de00, linear_to_lab, srgb_to_linear
-from assay.imaging.white_balance import CLIPPED, Correction
+from assay.imaging.white_balance import CLIPPED, NEUTRAL_DE, NEUTRAL_FROM, Correction
 
-# A neutral part darker than this, 0 to 255, has too few levels to be a measure for others.
-NEUTRAL_FROM = 30
-# The same for colour seen relative to a neutral part, and for two spots of one picture, where only the light differs.
-NEUTRAL_DE = 2.5
+# Standard uncertainty of two spots of one picture, where only the light differs, dE00.
 SAME_FRAME_DE = 1.5
 
 

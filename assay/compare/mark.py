@@ -10,6 +10,8 @@ from types import MappingProxyType
 
 import cv2
 import numpy as np
+from scipy.spatial import cKDTree
+from skimage.measure import find_contours
 
 from assay.compare.comparing import Comparing
 from assay.contracts import Comparison, Descriptor, Stroke, StrokeKind
@@ -27,12 +29,20 @@ ROOM = 0.12
 SOFTENED = (0.03, 0.012)
 """Standard deviations of the softening, coarse to fine, as shares of the longer side."""
 STEPS = (cv2.TERM_CRITERIA_EPS | cv2.TERM_CRITERIA_COUNT, 100, 1e-6)
+REACHES = (0.06, 0.05, 0.04, 0.03, 0.02, 0.015, 0.01, 0.007, *[0.005] * 5)
+"""How far off an outline still has a say, as a share of the longer side, step by step."""
+LEAST_REACH_PX = 2.0
+FEWEST_ON_OUTLINE = 40
+LEAST_ON_OUTLINE = 0.5
+"""Where less of the outline than this lies on the other, the correlation's map stays."""
 LEAST_LIKE = 0.55
 """Covers that correlate by less are not of one mark."""
 LEAST_PART = 0.012
 """A part that is missing or too much is at least so large a share of the mark's own area."""
 TOLERATED = 0.45
-"""How far an outline may lie off before what is beside it counts, as a share of the stroke."""
+"""How far an outline may lie off before what is beside it counts, as a share of the stroke …"""
+TOLERATED_OF_SIDE = 0.02
+"""… and of the longer side: the stroke of a panel is its whole width."""
 U_TILT_DEG = 0.10
 U_PLACE_MM = 0.06
 U_SIZE_PCT = 0.6
@@ -138,7 +148,52 @@ def _laid(one: np.ndarray, other: np.ndarray) -> tuple[np.ndarray, float]:
             like, onto = cv2.findTransformECC(soft[0], soft[1], onto, cv2.MOTION_AFFINE, STEPS, None, 1)
         except cv2.error as error:
             raise CannotAlign("marks_too_unlike") from error
-    return onto.astype(float), float(like)
+    return _settled(one, other, onto.astype(float)), float(like)
+
+
+def _settled(one: np.ndarray, other: np.ndarray, onto: np.ndarray) -> np.ndarray:
+    """The same by the outlines, with ever less say for what lies off: a part that is missing would turn the whole.
+
+    Point to line with biweights (Chen & Medioni, Image Vision Comput. 10(3), 1992; Beaton & Tukey, Technometrics 16(2),
+    1974)."""
+    theirs, ours = _outline(one), _outline(other)
+    if min(len(theirs), len(ours)) < FEWEST_ON_OUTLINE:
+        return onto
+    normals = _normals(ours)
+    tree = cKDTree(ours[:, :2])
+    middle = theirs[:, :2].mean(0)
+    for share in REACHES:
+        reach = max(share * max(one.shape), LEAST_REACH_PX)
+        laid = theirs[:, :2] @ onto[:, :2].T + onto[:, 2]
+        away, nearest = tree.query(laid)
+        normal = normals[nearest]
+        off = ((ours[nearest, :2] - laid) * normal).sum(1)
+        weight = np.where(away < reach, (1 - np.minimum(away / reach, 1) ** 2) ** 2, 0)
+        if (weight > 0).mean() < LEAST_ON_OUTLINE:
+            return onto
+        design = np.c_[normal, normal * (theirs[:, :1] - middle[0]), normal * (theirs[:, 1:2] - middle[1])]
+        scale = np.array([1, 1, *[1 / max(one.shape)] * 4])
+        root = np.sqrt(weight)[:, None]
+        step = np.linalg.lstsq(design * scale * root, off * root[:, 0], rcond=1e-3)[0] * scale
+        turn = np.stack([step[2:4], step[4:6]], 1)
+        onto = np.c_[onto[:, :2] + turn, onto[:, 2] + step[:2] - turn @ middle]
+    return onto
+
+
+def _outline(cover: np.ndarray) -> np.ndarray:
+    """(N, 4): places on the outlines, a pixel or two apart, and the way they run."""
+    curves = []
+    for curve in find_contours(cover, 0.5):
+        if len(curve) < 8:
+            continue
+        places = np.fliplr(curve)
+        curves.append(np.c_[places, np.roll(places, -2, axis=0) - np.roll(places, 2, axis=0)][2:-2])
+    return np.vstack(curves) if curves else np.zeros((0, 4))
+
+
+def _normals(outline: np.ndarray) -> np.ndarray:
+    across = np.stack([-outline[:, 3], outline[:, 2]], 1)
+    return across / (np.hypot(*across.T)[:, None] + 1e-9)
 
 
 def _grown(onto: np.ndarray, one: np.ndarray, *, word: bool) -> float:
@@ -162,7 +217,7 @@ def _differences(one: np.ndarray, other: np.ndarray, onto: np.ndarray, place: tu
     laid = cv2.warpAffine(one, onto, size, flags=cv2.INTER_LINEAR)
     (at_mm, step, ours) = place
     stroke = ours.values[0, 0] * ours.image_step / step
-    reach = 2 * max(1, round(TOLERATED * stroke)) + 1
+    reach = 2 * max(1, round(min(TOLERATED * stroke, TOLERATED_OF_SIDE * max(one.shape)))) + 1
     kernel = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (reach, reach))
     least = LEAST_PART * float((laid > 0.5).sum())
     origin, along, across = ours.points[0], *(ours.points[1:] - ours.points[0])
@@ -170,7 +225,10 @@ def _differences(one: np.ndarray, other: np.ndarray, onto: np.ndarray, place: tu
     overlay, counts = [], {}
     for label, key, has, lacks in ((MISSING, "missing", laid, other), (TOO_MUCH, "too_much", other, laid)):
         apart = (has > 0.5).astype(np.uint8) & ~cv2.dilate((lacks > 0.4).astype(np.uint8), kernel)
-        curves, _ = cv2.findContours(apart, cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)
+        # Told by what lies well off, outlined with all that belongs to it.
+        _, labels = cv2.connectedComponents(((has > 0.5) & (lacks < 0.4)).astype(np.uint8))
+        whole = np.isin(labels, np.setdiff1d(np.unique(labels[apart > 0]), [0])).astype(np.uint8)
+        curves, _ = cv2.findContours(whole, cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)
         large = [curve[:, 0] for curve in curves if cv2.contourArea(curve) >= max(least, 4.0)]
         counts |= {key: float(len(large)), f"{key}_uncertainty": 0.2}
         for curve in large:

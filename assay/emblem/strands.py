@@ -8,7 +8,6 @@ from dataclasses import dataclass
 
 import cv2
 import numpy as np
-from skimage.feature import hessian_matrix, hessian_matrix_eigvals
 from skimage.morphology import skeletonize
 
 STANDS_OFF = 5.0
@@ -19,6 +18,8 @@ ONE_WAY = 0.7
 """The bend along a strand is at most this share of the bend across it."""
 SLIM = 2.0
 """A strand is at least so many times as long as it is wide."""
+FURTHEST_NEXT_PX = 3.0
+"""What lies further from the rest of a strand is a spur of it, and is not drawn."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -34,7 +35,7 @@ class Strand:
 def strands_in(light: np.ndarray, where: np.ndarray, width_px: float, least_px: float) -> list[Strand]:
     """Strands of about that width in a luminance (h, w), where ``where`` says, at least ``least_px`` long."""
     sigma = max(0.8, width_px / 2.2)
-    bent = hessian_matrix_eigvals(hessian_matrix(light.astype(np.float64), sigma=sigma, use_gaussian_derivatives=False))
+    bent = _bends(cv2.GaussianBlur(light.astype(np.float64), (0, 0), sigma))
     strong = np.where(np.abs(bent[0]) > np.abs(bent[1]), bent[0], bent[1])
     weak = np.where(np.abs(bent[0]) > np.abs(bent[1]), bent[1], bent[0])
     ridge = np.abs(strong) * (np.abs(weak) < ONE_WAY * np.abs(strong))
@@ -46,28 +47,38 @@ def strands_in(light: np.ndarray, where: np.ndarray, width_px: float, least_px: 
         return []
     level = 1.4826 * float(np.median(np.abs(strong[inside]))) + 1e-9
     firm, faint = inside & (ridge > STANDS_OFF * level), inside & (ridge > HOLDS * level)
-    count, labels = cv2.connectedComponents(faint.astype(np.uint8), connectivity=8)
-    seeded = np.unique(labels[firm])
+    _, labels, stats, _ = cv2.connectedComponentsWithStats(faint.astype(np.uint8), connectivity=8)
     found = []
-    for n in range(1, count):
-        if n not in seeded:
+    for n in np.unique(labels[firm]):
+        x0, y0, width, height, area = stats[n]
+        if width + height < least_px:
             continue
-        part = labels == n
-        middle = skeletonize(part)
+        # A pixel of room: what touches the piece's border is thinned otherwise.
+        middle = skeletonize(np.pad(labels[y0 : y0 + height, x0 : x0 + width] == n, 1))
         length = float(middle.sum())
-        if length >= least_px and length >= SLIM * part.sum() / max(length, 1.0):
+        if length >= least_px and length >= SLIM * area / max(length, 1.0):
             y, x = np.nonzero(middle)
-            found.append(Strand(_in_order(np.stack([x, y], 1).astype(float)), length))
+            found.append(Strand(_in_order(np.stack([x + x0 - 1, y + y0 - 1], 1).astype(float)), length))
     return found
+
+
+def _bends(smooth: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Eigenvalues of the Hessian everywhere, the larger first."""
+    down, right = np.gradient(smooth)
+    (dd, dr), (_, rr) = np.gradient(down), np.gradient(right)
+    middle, half = (dd + rr) / 2, np.sqrt(((dd - rr) / 2) ** 2 + dr**2)
+    return middle + half, middle - half
 
 
 def _in_order(points: np.ndarray) -> np.ndarray:
     """Places of a middle line from one end to the other, the nearest next."""
-    far = points[np.argmax(np.hypot(*(points - points.mean(0)).T))]
-    left, ordered, here = list(range(len(points))), [], far
-    while left:
-        nearest = min(left, key=lambda n: float(np.hypot(*(points[n] - here))))
-        here = points[nearest]
+    here = int(np.hypot(*(points - points.mean(0)).T).argmax())
+    left, ordered = np.ones(len(points), bool), [here]
+    for _ in range(len(points) - 1):
+        left[here] = False
+        away = np.where(left, np.hypot(*(points - points[here]).T), np.inf)
+        here = int(away.argmin())
+        if away[here] > FURTHEST_NEXT_PX:
+            break
         ordered.append(here)
-        left.remove(nearest)
-    return np.array(ordered[:: max(1, len(ordered) // 40)])
+    return points[ordered][:: max(1, len(ordered) // 40)]

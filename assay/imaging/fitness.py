@@ -72,6 +72,8 @@ class Needs:
 
     mm_per_px: float | None = None
     """Coarsest pixel that will do; None: nothing is measured in it."""
+    close_up: bool = False
+    """A part fills the picture: that no whole thing stands out is as it should be."""
 
 
 def judge_fitness(
@@ -112,13 +114,14 @@ def judge_fitness(
         checks.append(("too_coarse", mm_per_px, needs.mm_per_px, 2 * needs.mm_per_px))
     elif not mm_per_px:
         checks.append(("small_in_frame", -numbers["shoe_length_px"], -LENGTH_DOUBT_PX, -LENGTH_RETAKE_PX))
-    return _verdict(checks, numbers, foreground)
+    return _verdict(checks, numbers, foreground, close_up=needs.close_up)
 
 
-def _verdict(checks: list, numbers: dict, foreground: Foreground) -> Fit:
+def _verdict(checks: list, numbers: dict, foreground: Foreground, *, close_up: bool) -> Fit:
     retake = tuple(name for name, value, _, worst in checks if value > worst)
     doubts = tuple(name for name, value, doubt, worst in checks if doubt < value <= worst)
-    doubts += ("shoe_not_found",) * (not foreground.found) + ("shoe_cut_off",) * foreground.cut_off
+    if not close_up:
+        doubts += ("shoe_not_found",) * (not foreground.found) + ("shoe_cut_off",) * foreground.cut_off
     fitness = Fitness.RETAKE if retake else Fitness.DOUBTS if doubts else Fitness.USABLE
     return Fit(fitness, doubts, retake, MappingProxyType(numbers))
 

@@ -55,11 +55,8 @@ def measure_region(
     name = onto.tobytes() + bytes(str(size), "ascii")
     part = _cache.of(picture.rgb, name, lambda: _cut(picture.rgb, onto, size, coarser=step / own))
     back = np.linalg.inv(onto)
-    if light is not None:
-        part, picture = light.corrected(part, onto), replace(picture, light=light.light)
-        picture = replace(picture, u_light_de00=light.uncertainty_de00)
-        picture = replace(picture, doubts=tuple(dict.fromkeys((*picture.doubts, *light.doubts))))
-    region = replace(picture, rgb=part, mm_per_px=step, card=tuple(_points(through(back, picture.card))))
+    lit = in_true_light(replace(picture, rgb=part), light, onto)
+    region = replace(lit, mm_per_px=step, card=tuple(_points(through(back, picture.card))))
     given = [Marks(marks.kind, tuple(_points(through(back, drawn))))]
     if points is not None:
         given.append(_points(through(back, np.asarray(points, float))))
@@ -67,6 +64,19 @@ def measure_region(
     if found.descriptor is not None:
         found = replace(found, descriptor=_in_mm(found.descriptor, step, low, plane))
     return _widened(_brought_back(found, onto), plane.relative_uncertainty)
+
+
+def in_true_light(picture: Picture, light: Correction | None, onto: np.ndarray | None = None) -> Picture:
+    """The picture as it would look in even daylight, if the light is known; ``onto``: see ``Correction.corrected``."""
+    if light is None:
+        return picture
+    return replace(
+        picture,
+        rgb=light.corrected(picture.rgb, np.eye(3) if onto is None else onto),
+        light=light.light,
+        u_light_de00=light.uncertainty_de00,
+        doubts=tuple(dict.fromkeys((*picture.doubts, *light.doubts))),
+    )
 
 
 def _in_mm(found: Descriptor, step: float, low: np.ndarray, plane: Plane) -> Descriptor:

@@ -19,13 +19,19 @@ from skimage.color import deltaE_ciede2000
 from assay.contracts import Light
 from assay.errors import CannotMeasure
 from assay.imaging.card import COLOUR_PATCHES, GREY_PATCHES, PAPER, PAPER_SPOTS, PATCH_MM, WIDTH_MM
-from assay.imaging.colour import linear_to_lab, linear_to_srgb, srgb_to_linear
+from assay.imaging.colour import TO_XYZ, linear_to_lab, linear_to_srgb, srgb_to_linear
 from assay.imaging.plane import Plane, through
 
 # Resolution at which the card is looked at.
 PX_PER_MM = 2
 CLIPPED = 251
 UNDEREXPOSED = 6
+# A neutral part darker than this, 0 to 255, has too few levels to be a measure for others; one that is so many times as
+# strong in one channel as in another is no neutral in any lamp's light.
+NEUTRAL_FROM = 30
+NEUTRAL_TINT = 3.0
+# Standard uncertainty of a colour seen relative to a neutral part, dE00; from the bench.
+NEUTRAL_DE = 2.5
 # Ridge towards no correction, against noise in twelve patches.
 RIDGE = 0.002
 # Where on the card the light is taken as the measure, and how far (log) its falloff is gone on with beyond the card.
@@ -138,6 +144,24 @@ def correction_from_card(rgb: np.ndarray, plane: Plane, printed: float = 1.0) ->
     return Correction(
         curves, matrix, round(float(np.median(residual)), 3), round(patches.uneven, 3), doubts, patches.falloff
     )
+
+
+def correction_from_neutral(rgb: np.ndarray, at: tuple[float, float], radius_px: float) -> Correction:
+    """A correction by one spot that is known to be neutral: colours become true against it, lightness stays as the
+    camera exposed it. Raises CannotMeasure ``neutral_not_usable`` or ``marks_off_picture``."""
+    x, y = (round(n) for n in at)
+    height, width = rgb.shape[:2]
+    if not (0 <= x < width and 0 <= y < height):
+        raise CannotMeasure("marks_off_picture", width=width, height=height)
+    reach = max(1, round(radius_px))
+    spot = rgb[max(0, y - reach) : y + reach + 1, max(0, x - reach) : x + reach + 1]
+    seen = np.median(spot.reshape(-1, 3), axis=0)
+    if seen.max() >= CLIPPED or seen.max() < NEUTRAL_FROM or seen.max() > NEUTRAL_TINT * max(seen.min(), 1):
+        raise CannotMeasure("neutral_not_usable")
+    light = srgb_to_linear(seen)
+    gain = float(light @ TO_XYZ[1]) / light
+    curves = srgb_to_linear(np.arange(256))[None] * gain[:, None]
+    return Correction(curves, np.eye(3), NEUTRAL_DE, 0.0, light=Light.SAME_FRAME)
 
 
 def read_patches(rgb: np.ndarray, plane: Plane, printed: float = 1.0) -> Patches:

@@ -30,6 +30,8 @@ LEAST_LOOSE_MM = 1.2
 LEAST_LOOSE_PX = 14.0
 U_LOOSE = 0.5
 """Standard uncertainty of none found, threads: half of drawn ones hide; such a count accuses nobody unseen."""
+BORDER_WIDTHS = 2.0
+"""A strand that keeps within so many widths of the region's border is that border's."""
 CLOSED_MM = 0.8
 CLOSED_PX = 8.0
 """Gaps between threads up to this are the field's inside."""
@@ -59,7 +61,9 @@ def measure(picture: Picture, marks: Marks) -> Measurement:
         parts |= {f"edge_{name}": edge * unit, f"edge_{name}_uncertainty": 0.3 * unit}
     doubts = [*picture.doubts, *ink.doubts]
     with suppress(CannotMeasure):
-        parts |= _threads(piece.luminance, within, unit, name, polygon)
+        threads, unclear = _threads(piece.luminance, within, unit, name, polygon)
+        parts |= threads
+        doubts += ["every_second_thread"] * unclear
     if f"threads_per_{name}" not in parts:
         doubts.append("threads_not_told")
     if loose:
@@ -88,7 +92,10 @@ def _loose(light: np.ndarray, ink: Ink, field: np.ndarray, mm_per_px: float | No
     ground = ink.inside & ~near
     # The field is left out before the light is made even: beside it the ground would seem to bend.
     flat = cv2.GaussianBlur(evened(light + 1e-4, ground, 6 * width), (0, 0), 0.6)
-    return strands_in(flat, ground, width, least)
+    # Along the region's own border the light seems to bend as well.
+    depth = cv2.distanceTransform(np.pad(ink.inside, 1).astype(np.uint8), cv2.DIST_L2, 5)[1:-1, 1:-1]
+    found = strands_in(flat, ground, width, least)
+    return [one for one in found if np.median(depth[tuple(one.points.astype(int).T[::-1])]) > BORDER_WIDTHS * width]
 
 
 def _edge(ink: Ink, outlines: tuple) -> float | None:
@@ -110,8 +117,11 @@ def _edge(ink: Ink, outlines: tuple) -> float | None:
     return float(np.median(widths)) if len(widths) > 8 else None
 
 
-def _threads(light: np.ndarray, within: np.ndarray, unit: float, name: str, polygon: np.ndarray) -> dict[str, float]:
-    """The threads' count and direction. Raises CannotMeasure where they cannot be told apart."""
+def _threads(
+    light: np.ndarray, within: np.ndarray, unit: float, name: str, polygon: np.ndarray
+) -> tuple[dict[str, float], bool]:
+    """The threads' count and direction; whether each was counted is unclear. Raises CannotMeasure where they cannot be
+    told apart."""
     side = float(np.sqrt(within.sum()))
     found = lattice_of(np.log(evened(light + 1e-4, within, max(4.0, 0.25 * side))), within)
     period = 1 / float(np.hypot(*found.first)) * unit
@@ -122,7 +132,7 @@ def _threads(light: np.ndarray, within: np.ndarray, unit: float, name: str, poly
         f"threads_per_{name}_uncertainty": max(found.u_share, 0.01) / period,
         "direction_deg": float((ridge + 90) % 180 - 90),
         "direction_deg_uncertainty": 1.0,
-    }
+    }, found.multiple_unclear
 
 
 def _curves(field: np.ndarray) -> list[np.ndarray]:

@@ -53,6 +53,8 @@ def measure(picture: Picture, marks: Marks) -> Measurement:
     doubts = [*picture.doubts, *piece.doubts]
     if found.regularity < IRREGULAR:
         doubts.append("pattern_hardly_shows")
+    if found.multiple_unclear:
+        doubts.append("every_second_thread")
     overlay = _drawn(found, np.asarray(marks.checked(picture.size)))
     u = found.u_share * pitch
     return Measurement(pitch, name, u, MappingProxyType(parts), overlay, tuple(dict.fromkeys(doubts)))

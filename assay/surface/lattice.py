@@ -21,8 +21,10 @@ STANDS_OUT = 9.0
 """A peak's power against the median of its ring of the spectrum."""
 OF_STRONGEST = 0.10
 """Weaker peaks than this share (amplitude) of the strongest do not span the lattice."""
-HALF_OF_STRONGEST = 0.06
-"""The same for a peak at half a stronger one's frequency: that one is its overtone."""
+HALF_OF_STRONGEST = 0.5
+"""The same for a peak at half a stronger one's frequency: from here on that one is its overtone."""
+HALF_UNCLEAR = (0.15, 0.8)
+"""Between these shares it is not sure whether every thread was counted, or every second one."""
 LEAST_ANGLE_DEG = 18.0
 PEAKS = 12
 CLIMBS = 3
@@ -40,6 +42,8 @@ class Lattice:
     """Share of the variance that lies in the peaks, 0 to 1."""
     u_share: float
     """Relative standard uncertainty of the first wave's period."""
+    multiple_unclear: bool = False
+    """Whether the period may be a half or a multiple of what was found."""
 
 
 def lattice_of(even: np.ndarray, inside: np.ndarray) -> Lattice:
@@ -53,7 +57,7 @@ def lattice_of(even: np.ndarray, inside: np.ndarray) -> Lattice:
         raise CannotMeasure("no_period_found")
     found = [(_climbed(values, frequency), power) for frequency, power in found]
     strongest = found[0][1]
-    first = _fundamental(found)
+    first, unclear = _fundamental(found)
     others = [
         frequency
         for frequency, power in found
@@ -66,7 +70,7 @@ def lattice_of(even: np.ndarray, inside: np.ndarray) -> Lattice:
     noise = total / values.size * 2
     # Of a frequency by its sharpness against noise (Rife & Boorstyn, IEEE Trans. Inform. Theory 20(5), 1974).
     u = np.sqrt(6 * noise / max(signal, 1e-12)) / (2 * np.pi * side) / np.hypot(*first)
-    return Lattice(first, second, share, float(max(u, 0.0008)))
+    return Lattice(first, second, share, float(max(u, 0.0008)), unclear)
 
 
 def _windowed(even: np.ndarray, inside: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
@@ -126,15 +130,21 @@ def _power(values: np.ndarray, frequency: np.ndarray) -> float:
     return float(np.abs(rows @ values @ columns) ** 2)
 
 
-def _fundamental(found: list[tuple[np.ndarray, float]]) -> np.ndarray:
-    """The strongest wave, or the one at half, a third of its frequency that it is an overtone of."""
+def _fundamental(found: list[tuple[np.ndarray, float]]) -> tuple[np.ndarray, bool]:
+    """The strongest wave, or the one at half, a third of its frequency that it is an overtone of; and whether that
+    choice is unclear: every second thread of a weave looks a little different from the others."""
     strongest, power = found[0]
-    for part in (3, 2):
-        for frequency, weaker in found[1:]:
-            same_way = min(np.hypot(*(part * sign * frequency - strongest)) for sign in (1, -1))
-            if same_way < 0.03 * np.hypot(*strongest) and np.sqrt(weaker / power) > HALF_OF_STRONGEST:
-                return frequency
-    return strongest
+    slower = [
+        (float(np.sqrt(weaker / power)), frequency)
+        for frequency, weaker in found[1:]
+        for part in (2, 3)
+        if min(np.hypot(*(part * sign * frequency - strongest)) for sign in (1, -1)) < 0.03 * np.hypot(*strongest)
+    ]
+    if not slower:
+        return strongest, False
+    share, frequency = max(slower, key=lambda one: one[0])
+    low, high = HALF_UNCLEAR
+    return (frequency if share > HALF_OF_STRONGEST else strongest), low < share < high
 
 
 def _angle(one: np.ndarray, other: np.ndarray) -> float:

@@ -113,7 +113,9 @@ def needs_of(checkpoints) -> dict[str, Needs]:
     for checkpoint in checkpoints:
         wanted = MEASURES[checkpoint.measure].coarsest_mm_per_px
         coarsest[checkpoint.view] = min(wanted, coarsest.get(checkpoint.view, wanted))
-    return {view: Needs(mm_per_px=step) for view, step in coarsest.items()}
+    close = set(known_views.keys_where(close_up=True))
+    asked = {view: Needs(mm_per_px=step, close_up=view in close) for view, step in coarsest.items()}
+    return {view: Needs(close_up=True) for view in close} | asked
 
 
 def _left_to_others(case: Case) -> bool:

@@ -17,7 +17,7 @@ from library.models import Foot
 from pairs.actions.align_photo import keep_alignment
 from pairs.actions.mark_photo import carry_markings
 from pairs.actions.read_photo import read_codes
-from pairs.actions.scale_photo import scale_by_id1, scale_by_points, set_height
+from pairs.actions.scale_photo import scale_by_id1, scale_by_points, set_height, set_neutral
 from pairs.actions.take_reading import correct_reading, measure_photo
 from pairs.models import Marking, Photo
 from pairs.queries import alignment_of, beside, latest_readings, photos_in_use
@@ -66,6 +66,30 @@ def scale_photo_by_id1(*, case: Case, photo: Photo, user) -> None:
 def set_photo_height(*, case: Case, photo: Photo, user, above_mm: float, unknown_mm: float) -> None:
     """How far the measured side lies above the card. Raises CannotMeasure."""
     _rescale(case, photo, user, lambda: set_height(photo=photo, above_mm=above_mm, unknown_mm=unknown_mm))
+
+
+def set_photo_neutral(*, case: Case, photo: Photo, user, points: list) -> None:
+    """One place on it is neutral. Raises CannotMeasure ``neutral_not_usable``, AssayError ``one_place``."""
+    if len(points) != 1:
+        raise AssayError("one_place", got=len(points))
+    with transaction.atomic():
+        set_neutral(photo=photo, at=tuple(points[0]))
+        _measure_again(photo, user)
+        regrade(case)
+        note(case, user, "photo_lit", photo=photo.pk)
+
+
+def prefer_photo(*, case: Case, photo: Photo, user) -> None:
+    """Of several photographs of one view, this one is used. Raises AssayError ``not_sorted``."""
+    if not photo.view:
+        raise AssayError("not_sorted")
+    with transaction.atomic():
+        case.pair.photos.filter(view=photo.view, foot=photo.foot).update(preferred=False)
+        photo.preferred, photo.set_aside = True, False
+        photo.save(update_fields=["preferred", "set_aside"])
+        note(case, user, "photo_preferred", photo=photo.pk)
+        regrade(case)
+    request_analysis(case=case, user=user)
 
 
 def _rescale(case: Case, photo: Photo, user, change: Callable) -> None:

@@ -5,14 +5,59 @@ from django.utils.text import slugify
 
 from casework.guides.wording import choices
 from casework.photos.forms import points_from
-from library.models import Checkpoint
+from library.models import Checkpoint, View
 
 # Kinds of size rules, as the core names them.
 FIXED = "fixed"
 LENGTH = "length"
 SLOPE = "slope"
 SAME = "bands"
+UV_CAUTION = "UV lamp: never into eyes or on skin; UV-blocking glasses; shortest time; follow the lamp’s own sheet."
 UNWORN = {"fact": "condition", "is": ["deadstock", "tried_on"]}
+
+
+SKETCHES = [
+    ("side", "a shoe from the side"),
+    ("top", "from above"),
+    ("rear", "from behind"),
+    ("sole", "a sole"),
+    ("tag", "a tag or label"),
+    ("box", "a box"),
+    ("close", "a part, close"),
+]
+
+
+class ViewForm(forms.Form):
+    """A kind of photograph, as a guide writer describes it."""
+
+    name = forms.CharField(max_length=60, error_messages={"required": "Give it a name, such as “emblem, close”."})
+    how = forms.CharField(max_length=300, required=False)
+    feet = forms.ChoiceField(choices=[("yes", "one of either foot"), ("no", "one a pair")], required=False)
+    sketch = forms.ChoiceField(choices=SKETCHES, required=False)
+    laid_on = forms.ChoiceField(choices=View.LaidOn.choices, required=False)
+    close_up = forms.BooleanField(required=False)
+    ultraviolet = forms.BooleanField(required=False)
+
+    def as_given(self) -> dict:
+        """What the action takes."""
+        clean = self.cleaned_data
+        return {
+            "name": clean["name"].strip(),
+            "how": clean["how"],
+            "feet": clean["feet"] != "no",
+            "sketch": clean["sketch"] or "close",
+            "laid_on": clean["laid_on"] or View.LaidOn.FEATURES,
+            "close_up": clean["close_up"],
+            "ultraviolet": clean["ultraviolet"],
+            "caution": UV_CAUTION if clean["ultraviolet"] else "",
+        }
+
+
+class RetailPhotoForm(forms.Form):
+    """A photograph of a verified pair."""
+
+    place = forms.CharField(max_length=60, error_messages={"required": "Say what it shows."})
+    file = forms.FileField(error_messages={"required": "No file was chosen. Pick a photograph."})
 
 
 class WordsForm(forms.Form):

@@ -7,7 +7,7 @@ from casework.actions.join_feet import other_feet
 from casework.guides.wording import WORDS, choices
 from casework.wording import of_error
 from library.known_views import views
-from library.models import Checkpoint, Release
+from library.models import Checkpoint, Foot, Release
 from pairs.actions.draw_checkpoint import Tried, number_of
 from pairs.models import House, Photo, Standing
 from pairs.pictures import mark_kind
@@ -36,6 +36,15 @@ def _guide(release: Release, house: House) -> dict:
             for photo in sorted(photos.values(), key=lambda photo: (list(views()).index(photo.view), photo.foot))
         ],
     }
+
+
+def places() -> list[tuple[str, str]]:
+    """Every view and foot that a photograph may show, and its name."""
+    return [
+        (f"{view.key} {foot}".strip(), ", ".join(filter(None, (foot and Foot(foot).label, view.name))))
+        for view in views().values()
+        for foot in (Foot.values if view.feet else ("",))
+    ]
 
 
 def drawing_desk(photo: Photo, only: Checkpoint | None = None) -> dict:

@@ -12,17 +12,20 @@ from assay.errors import AssayError
 from casework import wording
 from casework.access import house_of
 from casework.actions.add_check import add_check
+from casework.actions.add_retail_photo import add_retail_photo
+from casework.actions.add_view import add_view
 from casework.actions.change_check import bring_back, change_check, move_marks, withdraw_check
 from casework.actions.join_feet import join_feet
 from casework.bench.drawings import marks_drawn
 from casework.guides import queries as guide_queries
-from casework.guides.forms import ChangeForm, CheckForm
+from casework.guides.forms import ChangeForm, CheckForm, RetailPhotoForm, ViewForm
 from casework.guides.wording import choices, choices_of, pickable
 from casework.photos.forms import points_from
+from library.known_views import views
 from library.models import Checkpoint
 from library.writers import MAY_CHECK
 from pairs.actions.draw_checkpoint import try_checkpoint
-from pairs.models import Photo, Standing
+from pairs.models import Pair, Photo, Standing
 
 # What is done to a check besides changing it, and what is said then.
 DEEDS = {
@@ -35,7 +38,45 @@ DEEDS = {
 def guides(request):
     """Retail pairs by release, with what is drawn on their photographs."""
     house = house_of(request.user)
-    return render(request, "casework/guides/show.html", {"house": house, "guides": guide_queries.guides(house)})
+    page = {"house": house, "guides": guide_queries.guides(house), "places": guide_queries.places()}
+    page["may"] = request.user.has_perm(MAY_CHECK)
+    return render(request, "casework/guides/show.html", page)
+
+
+@require_http_methods(["GET", "POST"])
+def kinds(request):
+    """Kinds of photograph: those there are, and a new one."""
+    form, problem = ViewForm(request.POST or None), ""
+    if request.method == "POST" and form.is_valid():
+        try:
+            made = add_view(house=house_of(request.user), user=request.user, given=form.as_given())
+        except AssayError as error:
+            problem = wording.of_error(error)
+        else:
+            messages.success(request, f"Kept: {made.name}. Add a photograph of it to a retail pair, then draw on it.")
+            return redirect("guide-kinds")
+    page = {"form": form, "problem": problem, "kinds": views().values(), "may": request.user.has_perm(MAY_CHECK)}
+    return render(request, "casework/guides/kinds.html", page, status=422 if problem or form.errors else 200)
+
+
+@require_POST
+def retail_photo(request, pk):
+    """One more photograph of a verified pair."""
+    known = Pair.objects.filter(house=house_of(request.user), standing=Standing.RETAIL).select_related(
+        "release", "house"
+    )
+    pair, form = get_object_or_404(known, pk=pk), RetailPhotoForm(request.POST, request.FILES)
+    if not form.is_valid():
+        messages.error(request, next(iter(form.errors.values()))[0])
+        return redirect("guides")
+    view, _, foot = form.cleaned_data["place"].partition(" ")
+    try:
+        photo = add_retail_photo(pair=pair, user=request.user, upload=form.cleaned_data["file"], view=view, foot=foot)
+    except AssayError as error:
+        messages.error(request, wording.of_error(error))
+        return redirect("guides")
+    messages.success(request, f"Added to {pair.label}: {photo.showing}.")
+    return redirect("guide-draw", photo.pk)
 
 
 @require_http_methods(["GET", "POST"])

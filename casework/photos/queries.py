@@ -48,6 +48,7 @@ def shots(case: Case, checkpoints=()) -> list[dict]:
                 "ultraviolet": view in views() and views()[view].ultraviolet,
                 "photo": photo,
                 "feeds": feeds.get((view, foot), []),
+                "asked": (view, foot) in feeds or not feeds,
                 "fitness": wording.fitness_words(photo.fitness) if photo else "",
                 "moved": photo and belongs_elsewhere(photo),
             }
@@ -83,7 +84,9 @@ def tray(case: Case) -> dict:
 
 def photo_page(case: Case, photo) -> dict:
     """One photograph, large, with what was found in it. About eight queries."""
-    scale = photo.scale
+    scale, ours = photo.scale, photos_in_use(case.pair)
+    used = ours.get((photo.view, photo.foot))
+    others = case.pair.photos.filter(view=photo.view, foot=photo.foot).exclude(pk=photo.pk) if photo.view else []
     reference = beside(photos_in_use(case.reference), photo.view, photo.foot) if photo.view else None
     alignment = alignment_of(reference, photo) if reference else None
     return {
@@ -98,6 +101,8 @@ def photo_page(case: Case, photo) -> dict:
         "height": scale.get("above_mm", 0.0),
         "height_unknown": scale.get("above_unknown_mm", card_off_mm(photo)),
         "caution": views()[photo.view].caution if photo.view in views() else "",
+        "used": used == photo,
+        "others": [{"pk": one.pk, "name_given": one.name_given, "used": one == used} for one in others],
         "card_lay": _card_lay(photo),
         "carded": scale.get("source") in ("card", "id1", "rectangle"),
         "alignment": wording.alignment_words(alignment) if alignment else "",
@@ -123,7 +128,7 @@ def _card_lay(photo) -> dict | None:
 
 def wanted(case: Case) -> list[dict]:
     """What a phone is asked for: shots that have no photograph yet. Names and how to take them, nothing else."""
-    return [{"name": s["name"], "how": s["how"]} for s in shots(case, _fed(case)) if not s["photo"]]
+    return [{"name": s["name"], "how": s["how"]} for s in shots(case, _fed(case)) if s["asked"] and not s["photo"]]
 
 
 def _fed(case: Case) -> list:

@@ -107,7 +107,19 @@ def _height(case, photo, request):
     work_photo.set_photo_height(case=case, photo=photo, user=request.user, above_mm=above, unknown_mm=unknown)
 
 
+def _neutral(case, photo, request):
+    points = PointsForm(request.POST)
+    if not points.is_valid():
+        raise AssayError("bad_points")
+    work_photo.set_photo_neutral(case=case, photo=photo, user=request.user, points=points.cleaned_data["points"])
+
+
+def _prefer(case, photo, request):
+    work_photo.prefer_photo(case=case, photo=photo, user=request.user)
+
+
 PHOTO_DEEDS = {"sort": _sort, "aside": _aside, "scale": _scale, "id1": _id1, "height": _height}
+PHOTO_DEEDS |= {"neutral": _neutral, "prefer": _prefer}
 
 
 @require_POST

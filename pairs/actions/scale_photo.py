@@ -6,10 +6,14 @@ from assay.errors import CannotMeasure
 from assay.imaging.plane import Plane
 from assay.imaging.pyramid import pyramid_of
 from assay.imaging.scale import ID1_MM, find_id1, from_rectangle, from_two_points
+from assay.imaging.white_balance import correction_from_neutral
 from pairs.models import Photo
-from pairs.pictures import camera, pixels
+from pairs.pictures import camera, light_kept, pixels
 
 MOST_ABOVE_MM = 200
+# The spot that a neutral part is read off: at least so many pixels, and this share of the picture's longer side.
+NEUTRAL_RADIUS_PX = 4
+NEUTRAL_RADIUS_SHARE = 0.003
 
 
 def scale_by_points(*, photo: Photo, points: list, lengths_mm: list[float]) -> Plane:
@@ -38,6 +42,14 @@ def set_height(*, photo: Photo, above_mm: float, unknown_mm: float) -> None:
     kept["doubts"] = [doubt for doubt in kept.get("doubts", ()) if doubt != "scale_disagrees"]
     photo.scale = {**kept, "above_mm": above_mm, "above_unknown_mm": unknown_mm}
     photo.save(update_fields=["scale"])
+
+
+def set_neutral(*, photo: Photo, at: tuple[float, float]) -> None:
+    """One place is neutral: colours are true against it. Raises CannotMeasure ``neutral_not_usable``."""
+    radius = max(NEUTRAL_RADIUS_PX, NEUTRAL_RADIUS_SHARE * max(photo.width, photo.height))
+    found = correction_from_neutral(pixels(photo.full.path), at, radius)
+    photo.light = light_kept(found) | {"neutral_px": [round(n, 1) for n in at]}
+    photo.save(update_fields=["light"])
 
 
 def _keep(photo: Photo, plane: Plane, corners=()) -> Plane:

@@ -7,7 +7,7 @@ import numpy as np
 
 from assay.contracts import Measurement, Stroke
 from assay.errors import AssayError
-from assay.imaging.region import measure_region
+from assay.imaging.region import in_true_light, measure_region
 from assay.measure.registry import MEASURES
 from library.models import Checkpoint
 from pairs.comparisons import descriptor_kept
@@ -84,9 +84,9 @@ def _measured(checkpoint: Checkpoint, photo: Photo, points: list, *put_right: li
     """On the straightened surface where its scale is known, otherwise on the photograph as it is."""
     measure, surface, drawn = MEASURES[checkpoint.measure], plane(photo), marks(checkpoint, points)
     read = measure.read_again if put_right else measure.read
-    if surface is None:
-        return read(picture(photo), drawn, *put_right)
     light = correction(photo) if measure.true_light else None
+    if surface is None:
+        return read(in_true_light(picture(photo), light), drawn, *put_right)
     return measure_region(read, picture(photo), surface, drawn, *put_right, most_px=measure.most_px, light=light)
 
 

@@ -16,20 +16,22 @@ from casework.actions.sign_opinion import sign_opinion
 from casework.actions.start_case import start_case
 from casework.actions.work_checkpoint import answer, confirm
 from casework.actions.work_checkpoint import inscribe as inscribe_case
+from casework.actions.work_photo import set_photo_neutral
 from casework.grading import regrade
 from casework.models import Case, HousePolicy
-from library.models import Batch, Checkpoint, Maker, Release, ShoeModel, SizeChart
+from library.models import Batch, Checkpoint, Maker, Release, ShoeModel, SizeChart, View
 from pairs.actions.align_photo import align_photo
 from pairs.actions.compare_feet import compare_feet
 from pairs.actions.mark_photo import carry_markings, mark_photo
 from pairs.actions.read_photo import read_photo
 from pairs.actions.receive_photo import receive_photo
+from pairs.actions.scale_photo import set_neutral
 from pairs.actions.take_paper import inscribe
 from pairs.actions.take_reading import SAID, measure_photo, say
 from pairs.instruments import THINGS
 from pairs.models import House, Marking, Pair, Standing
 from pairs.queries import photos_in_use
-from wahrheit.demo import boxes, papers
+from wahrheit.demo import boxes, close_ups, papers
 from wahrheit.demo import scenario as demo
 from wahrheit.demo.shots import JOBS, path_of, take_all
 
@@ -94,6 +96,8 @@ def _people() -> dict:
 
 
 def _library() -> None:
+    for given in close_ups.VIEWS:
+        View.objects.get_or_create(key=given["key"], defaults=given)
     for name, mask in demo.MAKERS.items():
         maker, _ = Maker.objects.get_or_create(name=name, defaults={"style_code_mask": mask, **papers.MAKERS[name]})
         for group, csv in papers.CHARTS[name]:
@@ -154,6 +158,8 @@ def _retail_pair(house: House, release: Release, label: str, shots_dir: Path, us
     photos = _photos(pair, label, shots_dir, user)
     for photo in photos.values():
         read_photo(photo=photo, references=known, needs=needs_of(release.checkpoints.exclude(measure="")))
+        if photo.view in close_ups.TAKES:
+            set_neutral(photo=photo, at=close_ups.neutral_px(label))
     for checkpoint in release.checkpoints.exclude(view=""):
         photo = photos.get((checkpoint.view, checkpoint.foot))
         if photo is None:
@@ -179,6 +185,8 @@ def _case(token, release: Release, shots_dir: Path, facts: dict, said: dict, use
     save_intake(case=case, user=user, facts=facts)
     _photos(case.pair, key, shots_dir, user)
     analyse_case(case=case, user=user)
+    for photo in case.pair.photos.filter(view__in=close_ups.TAKES):
+        set_photo_neutral(case=case, photo=photo, user=user, points=[list(close_ups.neutral_px(key))])
     for name, value in said.items():
         answer(case=case, checkpoint=release.checkpoints.get(key=name), user=user, choice=value)
     read = boxes.READ.get(key, {})

@@ -4,7 +4,7 @@ from dataclasses import replace
 
 from assay.simulator.camera import Camera
 from assay.simulator.court_shoe import FRAME, CourtShoe, Palette
-from wahrheit.demo import boxes, papers
+from wahrheit.demo import boxes, close_ups, papers
 
 HOUSE = "Pier Nine"
 PASSWORD = "lindhaven-demo"  # noqa: S105 - printed on the demo's start screen
@@ -77,6 +77,8 @@ REAR_MM_PER_PX = 0.1
 
 def drawn(key: str, view: str, foot: str) -> list[list[float]]:
     """A drawn mark in pixels of the reference photograph."""
+    if view in close_ups.TAKES:
+        return close_ups.drawn(key)
     step = REAR_MM_PER_PX if view == "rear" else MM_PER_PX
     if view == "rear":
         points, at = AROUND_HEEL, REAR_AT
@@ -274,6 +276,7 @@ CHECKPOINTS = [
         ],
         "caution": "Fingertip only, no nail: pressing a seam or the coat can mark the pair.",
     },
+    *close_ups.CHECKPOINTS,
 ]
 
 RUNNER_CODE = "305518-402"

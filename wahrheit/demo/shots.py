@@ -13,7 +13,7 @@ from assay.simulator.labels import size_tag
 from assay.simulator.runner import Runner, runner_from_side
 from assay.simulator.scene import CardPlace, Scene
 from assay.simulator.shading import UV_LAMP, Lamp, lamp_colour
-from wahrheit.demo import boxes
+from wahrheit.demo import boxes, close_ups
 from wahrheit.demo import scenario as demo
 from wahrheit.demo.scenario import BENCH_AT, LABEL_END_AT, LID_AT, MM_PER_PX, REAR_AT, REAR_MM_PER_PX
 
@@ -116,6 +116,9 @@ def _jobs() -> dict[str, list[Job]]:
     for n, (key, box) in enumerate(boxes.BOXES.items()):
         if key != first:
             jobs.setdefault(key, []).extend(_box(box, 1.2 - 0.5 * (n % 5), lid=key not in ("R2", "R3", "O1", "H1")))
+    for key, shown in close_ups.SHOWN.items():
+        camera = close_ups.CAMERAS[key]
+        jobs.setdefault(key, []).extend(Job(v, "left", take, shown, camera) for v, take in close_ups.TAKES.items())
     runners = {foot: Runner(foot=foot, seed=71) for foot in ("left", "right")}
     jobs[demo.RUNNER_PAIR] += [
         Job("side_out", foot, runner_from_side, shoe, Camera(mm_per_px=MM_PER_PX), bench())

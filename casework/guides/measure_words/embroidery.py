@@ -14,6 +14,7 @@ WORDS = MeasureWords(
         "parts": "How many pieces",
     },
     doubts={
+        "every_second_thread": "it is unclear whether every thread was counted or every second one: look at the lines",
         "threads_not_told": "single threads cannot be told apart: photograph it closer",
         "loose_threads": "something like a loose thread is drawn: look whether it is one",
     },

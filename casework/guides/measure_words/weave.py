@@ -17,6 +17,7 @@ WORDS = MeasureWords(
         "no_period_found": "Nothing repeats in the region. Draw it on an even piece, or photograph it closer.",
     },
     doubts={
+        "every_second_thread": "it is unclear whether every thread was counted or every second one: look at the lines",
         "pattern_hardly_shows": "what repeats hardly shows: look closely",
     },
 )

@@ -1,7 +1,7 @@
 // One photograph, large: zoom, pan, and points put for a scale. The points are sent; nothing is computed here.
 
 const SVG = "http://www.w3.org/2000/svg";
-const HINTS = { 2: "Click the two ends of a known length. Backspace takes the last one back.", 4: "Click the four corners: top left, top right, bottom right, bottom left. Backspace takes the last one back." };
+const HINTS = { 1: "Click a part that is plain white or grey, not glaring, on the shoe or beside it.", 2: "Click the two ends of a known length. Backspace takes the last one back.", 4: "Click the four corners: top left, top right, bottom right, bottom left. Backspace takes the last one back." };
 // Points drawn without end: a path or a region for a new check.
 const DRAWING = Infinity;
 let desk = null; // { svg, size, box, wanted, points }
@@ -63,6 +63,7 @@ function put(point) {
   if (desk.wanted === DRAWING) forget();
   desk.points.push(point);
   paint();
+  if (desk.wanted === 1) { sendNeutral(); return; }
   if (desk.points.length === desk.wanted) document.getElementById("lengths").focus();
 }
 
@@ -74,12 +75,19 @@ function paint() {
   line.setAttribute("points", desk.points.map((p) => p.join(",")).join(" "));
   group.append(line);
   for (const [x, y] of desk.points) { const dot = document.createElementNS(SVG, "circle"); dot.setAttribute("cx", x); dot.setAttribute("cy", y); group.append(dot); }
-  document.querySelector(".put-form [name=points]").value = JSON.stringify(desk.points);
+  const field = document.querySelector(".put-form [name=points]");
+  if (field) field.value = JSON.stringify(desk.points);
   const how = document.getElementById("how");
   if (how) { how.textContent = chosen()?.dataset.how ?? ""; return; }
   const hint = document.querySelector(".photo-large .tool-hint");
   hint.hidden = !desk.wanted;
   hint.textContent = desk.points.length === desk.wanted ? "Now write the length in mm and press Enter." : (HINTS[desk.wanted] ?? "");
+}
+
+function sendNeutral() {
+  const form = document.querySelector("[data-neutral]");
+  form.points.value = JSON.stringify(desk.points);
+  form.requestSubmit();
 }
 
 const chosen = () => document.getElementById("choice")?.selectedOptions[0];
@@ -133,6 +141,7 @@ export function deskKey(event, key) {
   if (!desk?.svg.isConnected) return false;
   if (desk.wanted === DRAWING) return drawingKey(event, key);
   if ((key === "1" || key === "2") && document.querySelector("[data-put]")) { start(key === "1" ? 2 : 4); return true; }
+  if (key === "5" && document.querySelector("[data-neutral]")) { start(1); return true; }
   if (event.key === "Backspace" && desk.wanted) { desk.points.pop(); paint(); return true; }
   if (event.key === "Escape" && desk.wanted) { desk.wanted = 0; desk.points = []; paint(); return true; }
   return viewKey(key);
