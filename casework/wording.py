@@ -191,6 +191,7 @@ def alignment_words(alignment) -> str:
     """How the reference was laid on, and how well."""
     how = {
         "features": f"{alignment.matches} places of the reference found again",
+        "appearance": "laid on by where panels and edges meet: check the marks",
         "outline": "laid on by its outline alone: check the marks",
         "landmarks": f"laid on by {alignment.matches} landmarks of yours",
         "nudged": "nudged by hand",

@@ -208,7 +208,7 @@ class PhotoAlignment(models.Model):
     anchors = models.JSONField(default=list, help_text="Places that agree, and what the matrix misses there")
     matches = models.PositiveIntegerField()
     error_px = models.FloatField()
-    how = models.CharField(max_length=10, default="features", help_text="features, outline, landmarks or nudged")
+    how = models.CharField(max_length=10, default="features", help_text="features, outline, appearance, …")
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, null=True, blank=True, related_name="+")
 
     class Meta:

@@ -128,13 +128,14 @@ def features(photo: Photo) -> Features | None:
 @lru_cache(maxsize=96)
 def _offered(path: str, size: tuple[int, int]) -> Features:
     with np.load(path) as kept:
-        return Features(kept["points"], kept["descriptors"], kept["outline"], size)
+        small = (kept["small"],) if "small" in kept else ()
+        return Features(kept["points"], kept["descriptors"], kept["outline"], size, *small)
 
 
 def features_file(found: Features) -> ContentFile:
     """The same as a file."""
     target = io.BytesIO()
-    np.savez(target, points=found.points, descriptors=found.descriptors, outline=found.outline)
+    np.savez(target, points=found.points, descriptors=found.descriptors, outline=found.outline, small=found.small)
     return ContentFile(target.getvalue())
 
 

@@ -5,13 +5,15 @@ agreeing features win, if clearly; then the outlines. A guess says how sure it i
 """
 
 from collections.abc import Callable
+from contextlib import suppress
 from dataclasses import dataclass
 
 import cv2
 import numpy as np
 
+from assay.errors import CannotAlign
 from assay.imaging.pyramid import Pyramid
-from assay.register.affine import OUTLINE_AGREES, Alignment, by_features, by_outlines
+from assay.register.affine import OUTLINE_AGREES, Alignment, by_appearance, by_features, by_outlines
 from assay.register.features import Features, mirrored
 from assay.register.matching import prefilter_score
 
@@ -45,6 +47,8 @@ class KnownView:
     two_feet: bool
     """There is such a view of the other foot."""
     features: Features
+    close_up: bool = False
+    """A part fills the picture: it is known by where panels meet in it."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -54,7 +58,7 @@ class Guess:
     key: str | None
     """None: not sure enough."""
     how: str
-    """``features``, ``mirror`` (the other foot of the view ``key`` names), ``outline`` or ``nothing``."""
+    """``features``, ``mirror`` (the other foot of the view ``key`` names), ``outline``, ``appearance``, ``nothing``."""
     alignment: Alignment | None
     ultraviolet: bool
 
@@ -79,7 +83,8 @@ def sort_view(
     against views that are known of one foot alone.
     """
     ultraviolet = is_ultraviolet(pyramid)
-    alike = [view for view in known if view.ultraviolet == ultraviolet]
+    close_ups = [view for view in known if view.ultraviolet == ultraviolet and view.close_up]
+    alike = [view for view in known if view.ultraviolet == ultraviolet and not view.close_up]
     tried = _tried(features, alike)
     most, second = ([matches for matches, *_ in tried] + [0, 0])[:2]
     sure = most >= max(FEWEST_TO_SORT, CLEARLY * second)
@@ -90,7 +95,8 @@ def sort_view(
         return Guess(other[1].key, "mirror", other[2], ultraviolet)
     if sure:
         return Guess(tried[0][1].key, "features", tried[0][2], ultraviolet)
-    return _unsure(ultraviolet) if tried else _by_outline(features, alike, ultraviolet=ultraviolet)
+    close = _close_up(features, close_ups, ultraviolet=ultraviolet)
+    return close or (_unsure(ultraviolet) if tried else _by_outline(features, alike, ultraviolet=ultraviolet))
 
 
 def _tried(
@@ -116,6 +122,15 @@ def _other_foot(turned: Features, alike: list[KnownView]) -> tuple[int, KnownVie
     kinds = [view.kind for view in alike]
     single = [view for view in alike if kinds.count(view.kind) == 1]
     return next(iter(_tried(turned, single, mirror=True)), None)
+
+
+def _close_up(features: Features, close_ups: list[KnownView], *, ultraviolet: bool) -> Guess | None:
+    """The one close-up that the picture can be laid on; None where there are two or none."""
+    laid = []
+    for view in close_ups:
+        with suppress(CannotAlign):
+            laid.append((view.key, by_appearance(view.features, features)))
+    return Guess(laid[0][0], "appearance", laid[0][1], ultraviolet) if len(laid) == 1 else None
 
 
 def _by_outline(features: Features, alike: list[KnownView], *, ultraviolet: bool) -> Guess:

@@ -15,6 +15,7 @@ import numpy as np
 
 from assay.contracts import Marks, Point
 from assay.errors import CannotAlign
+from assay.register.appearance import SMALL_SIDE, lay
 from assay.register.contour_icp import ContourFit, fit_contours
 from assay.register.features import WORKING_SIDE, Features, extent, mirrored
 from assay.register.matching import agreement, found_again, ratio_matches
@@ -35,6 +36,10 @@ FEWEST_OUTLINE = 20
 # Between two photographs of one view a thing is not larger than this; and another turn must fit so much worse.
 OUTLINE_SIZE = 1.6
 OUTLINE_CLEARLY = 1.4
+# Close-ups: how far off they were laid, in pixels of the small picture, on the simulator's; and how much likelier a
+# mirror image must be to be believed.
+APPEARANCE_OFF = 1.0
+MIRROR_CLEARLY = 0.02
 SEED = 7
 
 
@@ -45,11 +50,11 @@ class Alignment:
     matrix: np.ndarray
     """2 × 3, reference pixels to the other picture's pixels."""
     matches: int
-    """Features that agree; landmarks where a person placed them; 0 where only the outline speaks."""
+    """Features that agree; landmarks where a person placed them; 0 where only the outline or the whole speaks."""
     error_px: float
     """Their median distance after mapping, in pixels of the other picture."""
     how: str = "features"
-    """``features``, ``outline`` or ``landmarks``."""
+    """``features``, ``outline``, ``appearance`` or ``landmarks``."""
     anchors: np.ndarray = field(default_factory=lambda: np.zeros((0, 4)))
     """(K, 4) places that agree: x, y on the reference and what the matrix misses there, dx, dy."""
 
@@ -74,8 +79,10 @@ class Alignment:
         return Marks(marks.kind, tuple((float(x), float(y)) for x, y in points))
 
 
-def align(reference: Features, other: Features) -> Alignment:
-    """Lay the reference onto the other picture. Raises CannotAlign."""
+def align(reference: Features, other: Features, *, close_up: bool = False) -> Alignment:
+    """Lay the reference onto the other picture; a ``close_up`` by what it looks like as a whole. Raises CannotAlign."""
+    if close_up:
+        return by_appearance(reference, other)
     found = by_features(reference, other)
     if found is None and len(reference.outline) and len(other.outline):
         straight, turned = by_outline(reference, other), by_outline(mirrored(reference), other)
@@ -118,6 +125,16 @@ def by_features(ours: Features, theirs: Features, *, mirror: bool = False) -> Al
     one, other = found_again(agreeing, mapped, theirs.points, FOUND_AGAIN_PX * pixel)
     anchors = np.c_[ours.points[one], theirs.points[other] - mapped[one]]
     return Alignment(matrix, int(kept.sum()), float(np.median(residual)), "features", anchors)
+
+
+def by_appearance(ours: Features, theirs: Features) -> Alignment:
+    """The similarity under which panels meet alike. Raises CannotAlign ``mirrored`` or ``no_common_features``."""
+    straight, turned = (lay(ours.small, theirs.small, (ours.size, theirs.size), mirror=way) for way in (False, True))
+    if turned and (straight is None or turned.like > straight.like + MIRROR_CLEARLY):
+        raise CannotAlign("mirrored")
+    if straight is None:
+        raise CannotAlign("no_common_features")
+    return Alignment(straight.matrix, 0, APPEARANCE_OFF * max(theirs.size) / SMALL_SIDE, "appearance")
 
 
 def by_outline(ours: Features, theirs: Features) -> Alignment | None:

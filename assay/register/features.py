@@ -1,6 +1,6 @@
 """Local features of the thing in a picture, by which it is recognised and laid on (ORB; Rublee et al., ICCV 2011)."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import cv2
 import numpy as np
@@ -8,6 +8,7 @@ import numpy as np
 from assay.imaging.foreground import Foreground
 from assay.imaging.identity_cache import IdentityCache
 from assay.imaging.pyramid import Pyramid
+from assay.register.appearance import SMALL_SIDE, small_of
 
 # Longest side of the thing when features are sought on it: at 575 what repeats along a shoe was taken for a neighbour.
 WORKING_SIDE = 640
@@ -29,6 +30,8 @@ class Features:
     outline: np.ndarray
     """(M, 2) float32 contour of the thing, picture pixels; empty where nothing stands out."""
     size: tuple[int, int]
+    small: np.ndarray = field(default_factory=lambda: np.zeros((0, 0), np.uint8))
+    """(h, w) uint8: where panels meet, coarsely (``appearance.small_of``); what close-ups are laid on by."""
 
 
 def features_of(pyramid: Pyramid, foreground: Foreground, *, mirror: bool = False) -> Features:
@@ -51,7 +54,9 @@ def features_of(pyramid: Pyramid, foreground: Foreground, *, mirror: bool = Fals
     outline = foreground.outline if foreground.found else np.zeros((0, 2))
     if len(outline) > OUTLINE_POINTS:
         outline = outline[np.linspace(0, len(outline) - 1, OUTLINE_POINTS).astype(int)]
-    return Features(points, described, outline.astype(np.float32), pyramid.size)
+    return Features(
+        points, described, outline.astype(np.float32), pyramid.size, small_of(pyramid.at_least(SMALL_SIDE)[0])
+    )
 
 
 def _looked_at(pyramid: Pyramid, foreground: Foreground) -> tuple[np.ndarray, np.ndarray, float, np.ndarray]:

@@ -17,8 +17,8 @@ SHORTEST_PX = 2.5
 FEWEST_PERIODS = 4.0
 """So many periods must lie across the region."""
 LARGEST_SIDE = 512
-STANDS_OUT = 9.0
-"""A peak's power against the median of its ring of the spectrum."""
+STANDS_OUT = 25.0
+"""A peak's power against the median of its ring of the spectrum: white noise of half a million pixels reaches 20."""
 OF_STRONGEST = 0.10
 """Weaker peaks than this share (amplitude) of the strongest do not span the lattice."""
 HALF_OF_STRONGEST = 0.5

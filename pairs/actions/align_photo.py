@@ -6,6 +6,7 @@ from assay.imaging.foreground import find_foreground
 from assay.imaging.pyramid import pyramid_of
 from assay.register.affine import Alignment, align
 from assay.register.features import Features, features_of
+from library.known_views import keys_where
 from pairs.models import Photo, PhotoAlignment
 from pairs.pictures import features, features_file, pixels
 from pairs.queries import alignment_of
@@ -16,7 +17,7 @@ def align_photo(*, reference: Photo, photo: Photo) -> Alignment:
     known = alignment_of(reference, photo)
     if known:
         return known
-    found = align(offered(reference), offered(photo))
+    found = align(offered(reference), offered(photo), close_up=reference.view in keys_where(close_up=True))
     keep_alignment(reference=reference, photo=photo, alignment=found)
     return found
 
@@ -24,7 +25,7 @@ def align_photo(*, reference: Photo, photo: Photo) -> Alignment:
 def offered(photo: Photo) -> Features:
     """What a photograph offers for recognition; found now where it was read before such things were kept."""
     known = features(photo)
-    if known is None:
+    if known is None or not known.small.size:
         pyramid = pyramid_of(pixels(photo.full.path))
         known = features_of(pyramid, find_foreground(pyramid))
         photo.features.save("features.npz", features_file(known), save=False)

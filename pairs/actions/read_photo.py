@@ -74,8 +74,11 @@ def look_at(path: str, bar_mm: float) -> Look:
 
 def known_views(photos) -> list[KnownView]:
     """The views of a retail pair that a photograph can be recognised by."""
-    dark = keys_where(ultraviolet=True)
-    return [KnownView(str(one.pk), one.view, one.view in dark, bool(one.foot), offered(one)) for one in photos]
+    dark, near = keys_where(ultraviolet=True), keys_where(close_up=True)
+    return [
+        KnownView(str(one.pk), one.view, one.view in dark, bool(one.foot), offered(one), one.view in near)
+        for one in photos
+    ]
 
 
 def read_photo(

@@ -10,6 +10,7 @@ from django.test import TestCase
 from django.urls import reverse
 from PIL import Image
 
+from assay.contracts import Light
 from assay.errors import AssayError, CannotAlign, CannotMeasure
 from assay.imaging import opening
 from assay.register.affine import by_landmarks
@@ -24,7 +25,7 @@ from pairs.actions.mark_photo import carry_markings, mark_photo
 from pairs.actions.read_photo import read_photo
 from pairs.actions.receive_photo import receive_photo
 from pairs.models import Marking, Pair, Photo
-from pairs.pictures import picture
+from pairs.pictures import correction, picture
 from tests.assay.imaging.benches import card_bench
 from tests.assay.imaging.test_opening import file_of
 from tests.assay.paperwork.test_barcode import drawn
@@ -73,6 +74,32 @@ class WorkingOnPhotographs(WithPhotographs):
         parts = self.reading().parts
         self.assertAlmostEqual(parts["pitch_mm"], self.swatch.pitch_mm, delta=0.01 * self.swatch.pitch_mm)
         self.assertGreater(parts["pitch_mm_uncertainty"], 0.01 * parts["pitch_mm"])
+
+    def test_a_neutral_part_makes_colours_true_and_one_that_is_none_is_refused(self):
+        grey = np.full((300, 400, 3), (150, 140, 120), np.uint8)
+        grey[:, 200:] = (200, 60, 40)
+        photo = receive_photo(pair=self.case.pair, data=jpeg(grey), view="heel", foot="left", by=self.scene.mara)
+        read_photo(photo=photo, references={}, needs={})
+        given = self.given | {"photo": photo}
+        work_photo.set_photo_neutral(**given, points=[[60, 60]])
+        self.assertEqual(photo.light["light"], Light.SAME_FRAME)
+        seen = correction(photo).lab(np.array([[150, 140, 120]], np.uint8))[0]
+        np.testing.assert_allclose(seen[1:], 0, atol=0.5)
+        for points, reason in (([[300, 60]], "neutral_not_usable"), ([[9000, 60]], "marks_off_picture"), ([], "one_p")):
+            with self.assertRaisesMessage(AssayError, reason):
+                work_photo.set_photo_neutral(**given, points=points)
+
+    def test_of_several_photographs_of_one_view_the_preferred_one_is_measured(self):
+        place = {"view": "side_out", "foot": "left", "by": self.scene.mara}
+        again = receive_photo(pair=self.case.pair, data=jpeg((self.swatch.rgb * 0.8).astype(np.uint8)), **place)
+        analyse_case(case=self.case, user=self.scene.mara)
+        for wanted in (again, self.photo):
+            work_photo.prefer_photo(**self.given | {"photo": wanted})
+            analyse_case(case=self.case, user=self.scene.mara)
+            self.assertEqual(self.reading().photo, wanted)
+        stray = receive_photo(pair=self.case.pair, data=jpeg(self.swatch.rgb // 2), by=self.scene.mara)
+        with self.assertRaisesMessage(AssayError, "not_sorted"):
+            work_photo.prefer_photo(**self.given | {"photo": stray})
 
     def test_only_a_card_that_gives_the_scale_is_left_out_of_rims(self):
         """Another known rectangle may be the thing itself, or lie round it."""
