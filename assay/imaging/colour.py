@@ -5,7 +5,7 @@ Sources: IEC 61966-2-1 (sRGB); CIE 15 (Lab); Sharma, Wu & Dalal, Color Res. Appl
 
 import cv2
 import numpy as np
-from skimage.color import deltaE_ciede2000, xyz2lab
+from skimage.color import deltaE_ciede2000, lab2xyz, xyz2lab
 
 # sRGB primaries to XYZ, D65 (IEC 61966-2-1).
 TO_XYZ = np.array([[0.4124, 0.3576, 0.1805], [0.2126, 0.7152, 0.0722], [0.0193, 0.1192, 0.9505]])
@@ -19,6 +19,15 @@ def de00(one: np.ndarray, other: np.ndarray) -> float:
 def linear_to_lab(linear: np.ndarray) -> np.ndarray:
     """Linear sRGB light (…, 3), 0 to 1, to CIELAB for D65 and 2°."""
     return xyz2lab(np.clip(np.asarray(linear, float), 0, None) @ TO_XYZ.T)
+
+
+def lab_to_linear(lab: np.ndarray) -> np.ndarray:
+    """The way back, for showing: beyond what a screen has it is clipped.
+
+    >>> lab_to_linear(np.array([53.585, 0, 0])).round(3).tolist()
+    [0.216, 0.216, 0.216]
+    """
+    return np.clip(lab2xyz(np.asarray(lab, float)) @ np.linalg.inv(TO_XYZ).T, 0, 1)
 
 
 def srgb_to_linear(value: np.ndarray) -> np.ndarray:

@@ -1,7 +1,10 @@
 """What the bench and the verdict page say of one finding: the reading, what retail does, and what to do about it."""
 
+import numpy as np
+
 from assay.compare.contour import ZONES
 from assay.errors import CannotJudge
+from assay.imaging.colour import lab_to_linear, linear_to_srgb
 from assay.judge.grade import Grade
 from assay.judge.judgement import UNSURE_COUNT, Kind, spread_of
 from casework import paper_wording, wording
@@ -11,6 +14,8 @@ from casework.retail import from_unfit_photo, prior_of, quantity_of, uncertainty
 
 # Layers of a cut edge that may be named.
 MOST_LAYERS = 12
+# A smaller difference of a colour has no direction, dE00.
+LEAST_TOLD = 0.5
 
 
 def panel(finding) -> dict:
@@ -37,6 +42,7 @@ def panel(finding) -> dict:
         "drawing": None,
         "zones": _zones(finding),
         "layers": _layers(finding),
+        "tones": _tones(finding),
         "answers": [(*answer, "")[:3] for answer in checkpoint.answers],
         "p": "" if finding.tail_probability in (None, 1.0) else f"{finding.tail_probability:.4f}",
         "asks": _asks(finding),
@@ -87,6 +93,26 @@ def _layers(finding) -> list[str]:
     ]
 
 
+def _tones(finding) -> dict | None:
+    """Of colours compared: both as they look on screen, and which way this pair's lies off."""
+    known, seen = finding.compared.get("parts", {}), finding.reading.parts if finding.reading else {}
+    if not {"lighter", "redder", "yellower"} <= set(known) or not {"a", "b"} <= set(seen):
+        return None
+    here = np.array([float(finding.reading.value), seen["a"], seen["b"]])
+    away = [known["lighter"], known["redder"], known["yellower"]]
+    u = max(LEAST_TOLD, known.get("apart_dE00_uncertainty", 0.0))
+    return {
+        "here": _on_screen(here),
+        "retail": _on_screen(here - away),
+        "words": wording.tone_words({**known, "unsure": u}),
+    }
+
+
+def _on_screen(lab: np.ndarray) -> str:
+    red, green, blue = np.round(linear_to_srgb(lab_to_linear(lab))).astype(int)
+    return f"#{red:02x}{green:02x}{blue:02x}"
+
+
 def _signs(finding) -> list[dict]:
     """Sign by sign, where one code is compared with one code."""
     reading = finding.reading
@@ -128,6 +154,8 @@ def written(checkpoint, value, names: dict) -> str:
 
 
 def _plain(value: float, unit: str = "") -> str:
+    if unit == "dE00":
+        return f"{value:.1f}"
     if unit == "ratio":
         return f"{value:.3f}"
     return f"{value:.2f}" if abs(value) < 100 else f"{value:.1f}"
@@ -139,6 +167,8 @@ def _uncertainty_words(finding) -> str:
     if checkpoint.kind == Kind.CONTINUOUS:
         if checkpoint.unit == "ratio":
             return f"± {uncertainty:.4f}" if uncertainty else ""
+        if checkpoint.unit == "dE00" and uncertainty:
+            return f"± {uncertainty:.1f} dE00"
         return f"± {uncertainty:.3f} {checkpoint.unit}" if uncertainty else checkpoint.unit
     if checkpoint.kind == Kind.COUNT:
         return f"± {uncertainty:.1f}" if uncertainty >= 0.05 else "± 0"

@@ -76,6 +76,14 @@ class EveryReasonHasASentence(TestCase):
         self.assertEqual(set(Outcome), set(paper_wording.OUTCOMES))
         self.assertEqual(set(State), set(paper_wording.STATES))
 
+    def test_a_colour_is_said_to_be_off_no_surer_than_the_light_is(self):
+        far = {"lighter": -1.2, "redder": 9.4, "yellower": -13.8, "apart_dE00": 7.9, "unsure": 3.6}
+        self.assertEqual(wording.tone_words(far)[:3], ["Bluer by 13.8.", "Redder by 9.4.", "Darker by 1.2."])
+        self.assertIn("± 3.6 only", wording.tone_words(far)[3])
+        self.assertIn("No more than the light", wording.tone_words(far | {"apart_dE00": 3.0})[-1])
+        near = {"lighter": 0.1, "redder": 0.0, "yellower": 0.2, "apart_dE00": 0.2, "unsure": 0.1}
+        self.assertEqual(wording.tone_words(near), ["No different to tell."])
+
     def test_conditions_and_what_they_void_are_sentences(self):
         clauses = [
             {"fact": "condition", "is": ["deadstock", "tried_on"]},
