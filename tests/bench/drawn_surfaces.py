@@ -95,6 +95,19 @@ def piece(one: Material, level: str, seed: int, tone: float = 0.22) -> tuple[np.
     return rgb, step, region
 
 
+def two_panels(level: str, seed: int) -> tuple[np.ndarray, np.ndarray]:
+    """A photograph of two panels, 200 px each, and a grey tile at (300, 250), in a light of its own; and the panels'
+    linear colours: the same for seeds that differ by whole thousands."""
+    paint = np.random.default_rng([seed % 1000, 9])
+    first = paint.uniform(0.05, 0.6, 3)
+    second = np.clip(first * paint.uniform(0.75, 1.33, 3), 0.02, 0.7)
+    rng = np.random.default_rng([seed, 10])
+    light = np.empty((300, 400, 3))
+    light[:, :200], light[:, 200:], light[220:280, 270:330] = first, second, 0.3
+    light *= np.exp(0.04 * gaussian_filter(rng.normal(size=light.shape[:2]), 1.5) / 0.19)[..., None]
+    return taken(light, level, rng, tint=rng.uniform(0.7, 1.3, 3)), np.array([first, second])
+
+
 def mesh(level: str, seed: int) -> tuple[np.ndarray, float, np.ndarray, tuple[float, float]]:
     """A mesh or weave; the truth: spacing of its two ways, mm."""
     rng = np.random.default_rng([seed, 5])

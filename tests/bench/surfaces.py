@@ -7,12 +7,15 @@ import cv2
 import numpy as np
 from skimage.feature import local_binary_pattern
 
+from assay.compare import tone as tone_compare
 from assay.compare.texture import compare
-from assay.contracts import MarkKind, Marks, Picture
+from assay.contracts import Light, MarkKind, Marks, Picture
 from assay.errors import AssayError, CannotMeasure
+from assay.imaging.colour import de00, linear_to_lab
 from assay.imaging.plane import scaled
 from assay.imaging.region import measure_region
-from assay.measure import embroidery, speckle, texture, weave
+from assay.imaging.white_balance import correction_from_neutral
+from assay.measure import colour, contrast, embroidery, speckle, texture, weave
 from tests.bench import drawn_surfaces as drawn
 
 PAIRS = 60
@@ -51,6 +54,14 @@ def main(pool) -> None:
         print(
             f"{level:12} {np.mean([f == t for f, t in seen]):6.1%} {np.mean(within):8.1%}"
             f" {max(abs(f - t) for f, t in seen):6.0f} specks off   | {hit:6.2f} {false:12.2f} {wrong:12}"
+        )
+    print("             panels of one picture: dE00 off, median, 95 % | of two pictures in two lights, within 2u")
+    for level in drawn.LOOKS:
+        rows = [row for row in pool.map(_panels, [(level, seed) for seed in range(EACH)], chunksize=4) if row]
+        inside, across, within = np.array(rows).T
+        print(
+            f"{level:12} {np.median(inside):6.2f} {np.percentile(inside, 95):6.2f}   | {np.median(across):6.2f}"
+            f" {np.percentile(across, 95):6.2f} {within.mean():8.1%}; refused {EACH - len(rows)}"
         )
     if folder := os.environ.get("WAHRHEIT_PRACTICE"):
         from tests.bench import practice
@@ -129,6 +140,31 @@ def _loose(job):
     except CannotMeasure:
         return None, count, 0.0
     return found.value, count, found.uncertainty
+
+
+def _panels(job):
+    """How far off a colour difference is: inside one picture, and across two lights by the grey tile in both."""
+    level, seed = job
+    try:
+        seen, paints = zip(*(_neutral(*drawn.two_panels(level, n)) for n in (seed, seed + 1000)), strict=True)
+        truth = de00(*linear_to_lab(paints[0]))
+        inside = contrast.MEASURE.read(seen[0], Marks(MarkKind.PLACES, ((100, 100), (300, 100)))).value
+        boxes = [((x + 20, 20), (x + 180, 20), (x + 180, 180), (x + 20, 180)) for x in (0, 200)]
+        kept = [
+            colour.MEASURE.read(picture, Marks(MarkKind.REGION, box)).descriptor
+            for picture, box in zip(seen, boxes, strict=True)
+        ]
+    except CannotMeasure:
+        return None
+    across = tone_compare.compare(*kept).parts
+    off = abs(across["apart_dE00"] - truth)
+    return abs(inside - truth), off, off <= 2 * across["apart_dE00_uncertainty"]
+
+
+def _neutral(rgb, paints):
+    light = correction_from_neutral(rgb, (300, 250), 12)
+    true = light.corrected(rgb, np.eye(3))
+    return Picture(true, light=Light.SAME_FRAME, u_light_de00=light.uncertainty_de00), paints
 
 
 def _split(rows):
