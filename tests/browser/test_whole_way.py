@@ -180,9 +180,10 @@ class WholeWay(DemoInBrowser):
         self.assertEqual(show.complaints, [])
 
     def test_the_demo_s_pairs_end_as_they_should(self):
-        """Nothing of the genuine pair departs; the good copy is caught by counts and shape; the crude one is signed."""
+        """Nothing of the genuine pair departs; the good copy is caught by counts, shape and marks; the crude one is signed."""
         shoe = {"vents-right", "heel-bar-right", "heel-waist", "side-outline-left", "side-outline-right"}
         shoe |= {"vents-feet", "heel-bar-feet"}
+        shoe |= {"emblem-parts", "ring-gap", "seam-thread-shade"}
         box = {"packing"}
         self.assertEqual(FLAGS_AS_LOADED, {402: set(), 403: shoe, 404: set(), 405: box})
         self.assertEqual(Case.objects.get(number=401).opinions.get().verdict, "fake")
