@@ -55,7 +55,7 @@ def _measure(shots: Path) -> None:
     from casework.actions.analyse_case import analyse_case
     from casework.actions.start_case import start_case
     from pairs.actions.receive_photo import receive_photo
-    from pairs.models import Measurement
+    from pairs.models import Reading
     from pairs.pictures import pixels
 
     cv2.setNumThreads(1)
@@ -72,7 +72,7 @@ def _measure(shots: Path) -> None:
 
     cases = [of_all() for _ in range(ROUNDS)]
     alone = [_held_against(files, lambda case: _seconds(lambda: analyse_case(case=case, user=user)), c) for c in cases]
-    read = Measurement.objects.filter(pair=cases[0].pair).exclude(photo=None).count()
+    read = Reading.objects.filter(pair=cases[0].pair).exclude(photo=None).count()
     cases = [of_all() for _ in range(ROUNDS)]
     shared = [_held_against(files, lambda case: _shared_out(case, user), c) for c in cases]
     print(
