@@ -65,7 +65,7 @@ REASONS = {
     "bad_lengths": "Write millimetres as numbers, such as 85.6 or 85.6 × 53.98.",
     "bad_height": "Write the height in mm, and behind it how sure it is, such as 12 3.",
     "unknown_tool": "There is no such tool.",
-    "both_feet_needed": "Both feet must be read first; then left is held against right.",
+    "both_feet_needed": "Both photographs must be read first; then one is held against the other.",
     "marks_cross": "The drawn line crosses itself. Draw it anew, without a loop.",
     "line_misses_edge": "Line and edge run nearly side by side ({angle_deg}°). Choose an edge that it meets.",
     "nothing_drawn": "Nothing is drawn on the reference photograph for this check.",
@@ -96,7 +96,7 @@ REASONS = {
     "chart_cell": "Line {line}: {system} is “{got}”, which is no size.",
     "chart_not_rising": "Line {line}: {system} does not rise. Sizes go from small to large, each line larger.",
     "not_allowed": "Only a guide writer may change what is known of a maker. Ask one.",
-    "no_other_foot": "No check of the other foot reads the same number. Draw one on the other foot’s photograph first.",
+    "no_other_foot": "No check of the other foot, or of another close-up, reads the same number. Draw one there first.",
     "view_exists": "There is a kind of photograph called “{name}” already.",
     "no_name": "Give it a name, as it shall stand on the rail.",
     "signed_with": "Case {number} was signed with it, and its words would change there as well. Take it off the guide "

@@ -1,38 +1,49 @@
-"""Hold a pair's left against its right by a check of its own, made of two checks of the same number."""
+"""Hold one of a pair's photographs against another by a check of its own, made of two checks of the same number: its
+left shoe against its right, or one place photographed twice (brushed both ways, pressed and not, the lamp moved)."""
 
 from statistics import stdev
 
 from django.db import transaction
+from django.db.models import Q
 
 from assay.errors import AssayError
 from assay.judge.judgement import Kind
 from casework.grading import regrade
 from casework.ledger import note
 from casework.models import Case
-from library.models import OTHER_FOOT, Checkpoint, Foot
+from library.known_views import keys_where
+from library.models import OTHER_FOOT, Checkpoint
 from library.writers import MAY_CHECK, must
 from pairs.actions.compare_feet import compare_feet
 from pairs.actions.draw_checkpoint import BELIEVED_PAIRS, RARELY_OFF, free_key, place_in
 from pairs.models import House, Pair, Reading, Standing
 
 MINUTES = 0.1
+FEET = "Left less right. The two shoes of a retail pair differ in their own way, or not at all."
+TWICE = "The first less the second: one place photographed twice. Nothing else may move between the two."
 
 
 def other_feet(checkpoint: Checkpoint) -> list[Checkpoint]:
-    """Checks of the other foot that read the same number and are not held against one of this foot yet. One query."""
+    """Checks that read the same number and are not held against this one yet: of the other foot, or of another
+    close-up of this foot. Two queries."""
     if not checkpoint.foot or not checkpoint.measure:
         return []
-    same = {name: getattr(checkpoint, name) for name in ("release", "view", "measure", "quantity", "unit", "kind")}
-    mine = "left" if checkpoint.foot == Foot.LEFT else "right"
-    joined = Checkpoint.objects.filter(**{mine: checkpoint}).values("left" if mine == "right" else "right")
-    return list(Checkpoint.objects.filter(foot=OTHER_FOOT[checkpoint.foot], **same).exclude(pk__in=joined))
+    same = {name: getattr(checkpoint, name) for name in ("release", "measure", "quantity", "unit", "kind")}
+    feet = Q(foot=OTHER_FOOT[checkpoint.foot], view=checkpoint.view)
+    near = keys_where(close_up=True)
+    twice = Q(foot=checkpoint.foot, view__in=[key for key in near if key != checkpoint.view])
+    wanted = feet | twice if checkpoint.view in near else feet
+    joined = Checkpoint.objects.filter(Q(left=checkpoint) | Q(right=checkpoint)).values_list("left", "right")
+    taken = {one for both in joined for one in both}
+    return list(Checkpoint.objects.filter(wanted, **same).exclude(pk__in=taken))
 
 
 @transaction.atomic
 def join_feet(*, checkpoint: Checkpoint, other: str, name: str, house: House, user) -> Checkpoint:
-    """Keep a check of left less right; ``other``: the key of the other foot's check; ``name``: what it is called.
+    """Keep a check of left less right, or of first less second; ``other``: the other check's key; ``name``: what it is
+    called.
 
-    Its believed scatter is what the verified pairs' feet differ by. Raises AssayError ``not_allowed``,
+    Its believed scatter is what the verified pairs' own two differ by. Raises AssayError ``not_allowed``,
     ``no_other_foot`` or ``no_name``.
     """
     must(user, MAY_CHECK)
@@ -41,13 +52,13 @@ def join_feet(*, checkpoint: Checkpoint, other: str, name: str, house: House, us
         raise AssayError("no_other_foot")
     if not name.strip():
         raise AssayError("no_name")
-    feet = sorted((checkpoint, partner), key=lambda one: one.foot)
+    feet = sorted((checkpoint, partner), key=lambda one: (one.foot, one.position))
     release = checkpoint.release
     made = Checkpoint.objects.create(
         release=release,
         key=free_key(release, name),
         name=name.strip(),
-        instruction="Left less right. The two shoes of a retail pair differ in their own way, or not at all.",
+        instruction=TWICE if checkpoint.foot == partner.foot else FEET,
         section=checkpoint.section,
         position=place_in(release, checkpoint.section),
         minutes=MINUTES,

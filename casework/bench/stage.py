@@ -81,9 +81,12 @@ def _draw_compared(side: dict, overlay: list) -> None:
 
 
 def _both_feet(case: Case, checkpoint) -> list[dict]:
-    """The suspect's own two feet beside each other, each with what was read on it; the right one mirrored."""
+    """The suspect's own two feet beside each other, each with what was read on it, the right one mirrored; or one place
+    of one foot, photographed twice."""
     readings, sides = latest_readings([case.pair]), []
-    for foot, one in (("Left", checkpoint.left), ("Right", checkpoint.right)):
+    feet = checkpoint.left.foot != checkpoint.right.foot
+    names = ("Left", "Right") if feet else ("First", "Second")
+    for foot, one in zip(names, (checkpoint.left, checkpoint.right), strict=True):
         reading = readings.get((case.pair_id, one.pk))
         side = {
             "name": foot,
@@ -91,6 +94,7 @@ def _both_feet(case: Case, checkpoint) -> list[dict]:
             "photo": reading and reading.photo,
             "editable": False,
             "foot": one.foot,
+            "twice": not feet,
         }
         if side["photo"]:
             photo, points = side["photo"], reading.marks

@@ -77,6 +77,7 @@ def check_desk(photo: Photo, checkpoint: Checkpoint) -> dict:
     others = other_feet(checkpoint)
     choice = choices().get(f"{checkpoint.measure}:{checkpoint.quantity}")
     foot = str(photo.foot)
+    held = "both ways" if others and others[0].foot == photo.foot else "feet"
     return {
         "check": checkpoint,
         "points": own.points,
@@ -84,7 +85,7 @@ def check_desk(photo: Photo, checkpoint: Checkpoint) -> dict:
         "how": WORDS[choice.measure].how if choice else "",
         "closed": mark_kind(checkpoint) is MarkKind.REGION,
         "others": others,
-        "feet_name": f"{checkpoint.name.removesuffix(foot).rstrip(', ')}, feet" if others else "",
+        "feet_name": f"{checkpoint.name.removesuffix(foot).rstrip(', ')}, {held}" if others else "",
     }
 
 

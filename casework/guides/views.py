@@ -155,7 +155,7 @@ def check_feet(request, pk, key):
     photo, checkpoint = _drawn_check(request, pk, key)
     sent = {"other": request.POST.get("other", ""), "name": request.POST.get("feet_name", "")[:80]}
     act = partial(join_feet, checkpoint=checkpoint, **sent)
-    return _done(request, photo, checkpoint, act, "{} is held against the other foot now.", feet_name=sent["name"])
+    return _done(request, photo, checkpoint, act, "{} is held against the other now.", feet_name=sent["name"])
 
 
 def _done(request, photo, checkpoint, act, said: str, form=None, **sent):

@@ -180,7 +180,7 @@ class WholeWay(DemoInBrowser):
         self.assertEqual(show.complaints, [])
 
     def test_the_demo_s_pairs_end_as_they_should(self):
-        """Nothing of the genuine pair departs; the good copy is caught by counts, shape and marks; the crude one is signed."""
+        """Nothing of the genuine pair departs; counts, shape and marks catch the good copy; the crude one is signed."""
         shoe = {"vents-right", "heel-bar-right", "heel-waist", "side-outline-left", "side-outline-right"}
         shoe |= {"vents-feet", "heel-bar-feet"}
         shoe |= {"emblem-parts", "ring-gap", "seam-thread-shade"}

@@ -6,8 +6,10 @@ from django.test import TestCase
 from django.urls import reverse
 
 from assay.simulator.swatch import seam_swatch
-from library.models import View
-from pairs.models import Pair, Standing
+from casework.actions.join_feet import join_feet, other_feet
+from library.models import Checkpoint, View
+from pairs.actions.compare_feet import compare_feet
+from pairs.models import Pair, Reading, Standing
 from tests.casework.actions.test_analyse_case import jpeg
 from tests.scenes import small_case, small_house
 
@@ -56,3 +58,34 @@ class KindsOfPhotograph(TestCase):
         self.assertEqual(retail.photos.count(), before)
         self.assertEqual(self.add(self.case.pair, "side_out left").status_code, 404)
         self.assertNotEqual(self.case.pair.standing, Standing.RETAIL)
+
+    def test_one_place_photographed_twice_is_held_against_itself(self):
+        """Suede brushed both ways: its tone beside a panel's, once each way; the difference is the nap's."""
+        given = {"feet": True, "sketch": "close", "close_up": True}
+        ways = [View.objects.create(key=key, name=key, position=n, **given) for n, key in ((900, "to"), (901, "fro"))]
+        same = {"release": self.scene.release, "kind": "continuous", "unit": "L*", "group": "suede", "foot": "left"}
+        first, second = (
+            Checkpoint.objects.create(
+                key=f"suede-{way.key}", name=f"Suede, {way.key}", view=way.key, measure="contrast", quantity="lighter",
+                position=900 + n, section="Material", minutes=0.3, prior={"pairs": 2, "scatter": 1.0}, **same,
+            )
+            for n, way in enumerate(ways)
+        )  # fmt: skip
+        for pair, values in ((Pair.objects.get(label="R1"), (3.0, 9.0)), (self.case.pair, (5.0, 5.2))):
+            for check, value in zip((first, second), values, strict=True):
+                Reading.objects.create(
+                    pair=pair, checkpoint=check, value=abs(value), unit="dE00", uncertainty=0.5, method="contrast/1",
+                    parts={"lighter": value, "lighter_uncertainty": 0.5}, taken_by=self.scene.mara,
+                )  # fmt: skip
+        self.assertEqual(other_feet(first), [second])
+        made = join_feet(
+            checkpoint=second, other=first.key, name="Suede both ways", house=self.case.pair.house, user=self.scene.mara
+        )
+        self.assertEqual((made.left, made.right), (first, second))
+        compare_feet(pair=self.case.pair)
+        held = {reading.pair.label: reading.value for reading in Reading.objects.filter(checkpoint=made)}
+        self.assertEqual(held["R1"], -6.0)
+        self.assertAlmostEqual(held[self.case.pair.label], -0.2)
+        self.assertEqual(other_feet(first), [])
+        page = self.client.get(reverse("bench-at", args=[self.case.number, made.key]))
+        self.assertContains(page, "<strong>Second</strong> photograph")

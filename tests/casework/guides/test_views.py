@@ -213,7 +213,7 @@ class Drawing(TestCase):
         self.assertEqual((made.left.foot, made.right.foot, made.kind), ("left", "right", "count"))
         self.assertEqual(finding(self.case, "collar-row-feet").retail, [["R1", 0], ["R2", 0]])
         page = self.client.get(reverse("guide-check", args=[self.photos[0].pk, "collar-row"]))
-        self.assertNotContains(page, "Hold the feet against each other")
+        self.assertNotContains(page, "Hold them against each other")
 
     def test_only_guide_writers_keep_and_only_the_house_sees(self):
         self.send("guide-draw", name="Collar row", section="Stitches")
