@@ -4,8 +4,13 @@ from dataclasses import dataclass
 
 import cv2
 import numpy as np
+from scipy.ndimage import gaussian_filter1d, maximum_filter1d
 from skimage.measure import find_contours
 
+CORNER_SOFT_PX = 1.5
+CORNER_ARM_PX = 7
+CORNER_FROM_DEG = 40.0
+"""An outline that turns by as much within so many px to both sides has a corner there."""
 LEAST_AXES = 1.25
 """A mark whose long axis is less than this times its short one has no way of its own."""
 
@@ -25,6 +30,27 @@ class Form:
     """Twice the area over the outline: the width of a long stroke."""
     outlines: tuple[np.ndarray, ...]
     """(N, 2) each, half way between ink and ground, to a fraction of a pixel."""
+
+
+def corner_radius(outlines: tuple[np.ndarray, ...]) -> float | None:
+    """Radius of the typical corner of some outlines (N, 2), px; None where nothing turns sharply. A drawn point reads
+    two px or so: no camera resolves less."""
+    radii = []
+    for outline in outlines:
+        length = float(np.hypot(*np.diff(outline, axis=0).T).sum())
+        if length < 6 * CORNER_ARM_PX or np.hypot(*(outline[0] - outline[-1])) > 1.5:
+            continue
+        run = np.r_[0, np.cumsum(np.hypot(*np.diff(outline, axis=0).T))]
+        at = np.linspace(0, length, round(length), endpoint=False)
+        even = np.stack([np.interp(at, run, outline[:, axis]) for axis in (0, 1)], 1)
+        soft = gaussian_filter1d(even, CORNER_SOFT_PX, axis=0, mode="wrap")
+        way = np.unwrap(np.arctan2(*(np.roll(soft, -1, 0) - np.roll(soft, 1, 0)).T[::-1]))
+        turn = np.abs((np.roll(way, -1) - np.roll(way, 1) + np.pi) % (2 * np.pi) - np.pi) / 2
+        arms = np.roll(way, -CORNER_ARM_PX) - np.roll(way, CORNER_ARM_PX)
+        arms = np.abs((arms + np.pi) % (2 * np.pi) - np.pi)
+        top = (turn >= maximum_filter1d(turn, 2 * CORNER_ARM_PX + 1, mode="wrap")) & (turn > 0)
+        radii.extend(1 / turn[top & (np.degrees(arms) > CORNER_FROM_DEG)])
+    return float(np.median(radii)) if radii else None
 
 
 def form_of(cover: np.ndarray, kept: np.ndarray) -> Form:

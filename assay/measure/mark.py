@@ -15,7 +15,7 @@ import numpy as np
 
 from assay.compare import mark as compared
 from assay.contracts import Descriptor, MarkKind, Marks, Measurement, Picture, Stroke, StrokeKind
-from assay.emblem.form import Form, form_of
+from assay.emblem.form import Form, corner_radius, form_of
 from assay.emblem.ink import Ink, ink_in, parts_of
 from assay.errors import CannotMeasure
 from assay.imaging.straight_edge import HAND_PX, edge_along
@@ -27,6 +27,7 @@ U_MIDDLE_PX = 0.25
 """Standard uncertainty of a mark's middle, and of half its size, px: practice marks."""
 U_STROKE_SHARE = 0.04
 """The same of its stroke, as a share."""
+U_CORNER_PX = 1.0
 U_AXIS_DEG = 0.12
 ALONG_MM = 0.6
 """The same of the place along the edge, mm: its first place is carried there, not found."""
@@ -35,7 +36,8 @@ ALONG_MM = 0.6
 def measure(picture: Picture, marks: Marks) -> Measurement:
     """Value: ``from_edge_mm``, the mark's middle from the edge. Parts: ``along_mm`` (from the first place),
     ``tilt_deg`` of its longest way to the edge, ``width_mm``, ``height_mm`` (along and across the edge), ``stroke_mm``,
-    ``parts``, ``spacing_mm`` (between neighbouring parts' middles), ``contrast_dE``. Raises CannotMeasure."""
+    ``parts``, ``spacing_mm`` (between neighbouring parts' middles), ``corner_mm`` (radius of its typical corner),
+    ``contrast_dE``. Raises CannotMeasure."""
     points = marks.checked(picture.size)
     if len(points) < FEWEST_PLACES:
         raise CannotMeasure("edge_then_region", points=len(points))
@@ -71,6 +73,8 @@ def measure(picture: Picture, marks: Marks) -> Measurement:
         parts |= {"tilt_deg": form.axis_deg, "tilt_deg_uncertainty": float(np.hypot(u_axis, u_lean))}
     if (spacing := _spacing(stats, labels)) is not None:
         parts |= {f"spacing_{name}": spacing * unit, f"spacing_{name}_uncertainty": U_MIDDLE_PX * unit}
+    if (bend := corner_radius(form.outlines)) is not None:
+        parts |= {f"corner_{name}": bend * unit, f"corner_{name}_uncertainty": U_CORNER_PX * unit}
     kept = Descriptor(
         compared.KIND,
         np.array([frame[0], frame[0] + frame[1], frame[0] + frame[2]]),
@@ -157,9 +161,10 @@ MEASURE = Measure(
         "stroke_mm": "mm",
         "parts": "count",
         "spacing_mm": "mm",
+        "corner_mm": "mm",
         "contrast_dE": "dE00",
     },
-    sometimes=frozenset({"tilt_deg", "spacing_mm"}),
+    sometimes=frozenset({"tilt_deg", "spacing_mm", "corner_mm"}),
     comparing=compared.COMPARING,
     coarsest_mm_per_px=0.16,
     refuses=frozenset({"edge_then_region", "no_mark_found", "region_too_small", "glare_on_region"}),

@@ -22,6 +22,7 @@ WORDS = MeasureWords(
         "stroke_mm": "Weight of a stroke",
         "parts": "How many parts",
         "spacing_mm": "Spacing of its parts",
+        "corner_mm": "Radius of its corners",
         "contrast_dE": "Contrast with its ground",
     },
     reasons={

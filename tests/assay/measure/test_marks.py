@@ -10,7 +10,7 @@ from assay.errors import CannotAlign, CannotMeasure
 from assay.imaging.plane import scaled
 from assay.imaging.region import measure_region
 from assay.measure import embroidery, mark, ring, thread
-from assay.measure.sample import FINE, bar, canvas, exposed, outlined
+from assay.measure.sample import FINE, bar, canvas, disc, exposed, outlined
 from assay.simulator.swatch import seam_swatch
 
 PENNANT = np.array([[80, 70], [300, 40], [270, 90], [312, 140], [85, 150]], float)
@@ -60,6 +60,21 @@ class Emblems(SimpleTestCase):
         found = mark.measure(sample.picture, sample.marks(MarkKind.PLACES))
         self.assertAlmostEqual(found.parts["width_mm"], 55, delta=0.15)
         self.assertAlmostEqual(found.parts["from_edge_mm"], (240 - 90) * 0.25, delta=0.2)
+
+    def test_corners_that_were_rounded_read_rounder(self):
+        radii = []
+        for rounded in (0, 12):
+            drawing = canvas(420, 290, DARK)
+            bar(drawing, (0, 240, 420, 290), (150, 140, 128))
+            bar(drawing, (90 + rounded, 60, 310 - rounded, 160), PALE)
+            bar(drawing, (90, 60 + rounded, 310, 160 - rounded), PALE)
+            for x, y in ((90, 60), (310, 60), (90, 160), (310, 160)):
+                inner = (x + np.sign(200 - x) * rounded, y + np.sign(110 - y) * rounded)
+                disc(drawing, (inner[0] - 0.5, inner[1] - 0.5), rounded, PALE)
+            sample = exposed(drawing, 0.1, ROUND)
+            radii.append(mark.measure(sample.picture, sample.marks(MarkKind.PLACES)).parts["corner_mm"])
+        self.assertLess(radii[0], 0.35)
+        self.assertAlmostEqual(radii[1], 1.2, delta=0.2)
 
     def test_another_emblem_never_passes_as_the_same_and_a_bare_panel_has_none(self):
         bars = np.array([[80, 30], [100, 30], [100, 130], [290, 130], [290, 150], [80, 150]], float)
