@@ -128,6 +128,8 @@ def _resampled(descriptor: Descriptor, step: float) -> tuple[np.ndarray, np.ndar
     size = tuple(max(8, round(n * scale)) for n in descriptor.image.shape[::-1])
     cover = cv2.resize(descriptor.image.astype(np.float32) / 255, size, interpolation=cv2.INTER_AREA)
     rows, columns = np.flatnonzero((cover > 0.5).any(1)), np.flatnonzero((cover > 0.5).any(0))
+    if not len(rows):
+        raise CannotAlign("marks_too_unlike")
     room = round(ROOM * max(np.ptp(rows), np.ptp(columns)) + 6)
     padded = cv2.copyMakeBorder(cover, room, room, room, room, cv2.BORDER_CONSTANT, value=0)
     top, left = rows[0], columns[0]

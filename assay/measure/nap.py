@@ -13,6 +13,7 @@ import numpy as np
 
 from assay.compare import tone as compared
 from assay.contracts import Descriptor, Light, MarkKind, Marks, Measurement, Picture, Stroke, StrokeKind
+from assay.errors import CannotMeasure
 from assay.measure.entry import Measure
 from assay.measure.sample import FINE, Sample, canvas, exposed
 from assay.surface.piece import evened, piece_of
@@ -31,6 +32,8 @@ def measure(picture: Picture, marks: Marks) -> Measurement:
     tone = tone_of(piece)
     even = cv2.GaussianBlur(evened(piece.luminance + 1e-4, piece.inside, EVENED_PX), (0, 0), FINE_PX)
     core = cv2.erode(piece.usable.astype(np.uint8), np.ones((5, 5), np.uint8)) > 0
+    if not core.any():
+        raise CannotMeasure("nothing_usable")
     dy, dx = np.gradient(even)
     xx, yy, xy = (float((one * other)[core].mean()) for one, other in ((dx, dx), (dy, dy), (dx, dy)))
     ridge = np.arctan2(-2 * xy, -(xx - yy)) / 2

@@ -34,6 +34,8 @@ def measure(picture: Picture, marks: Marks) -> Measurement:
     size = (ink.cover.shape[1] * FINER, ink.cover.shape[0] * FINER)
     fine = cv2.resize(ink.cover, size, interpolation=cv2.INTER_CUBIC)
     labels, stats = parts_of(_finer(ink, fine))
+    if not len(stats):
+        raise CannotMeasure("no_ring_found", parts=0)
     ring = int(np.argmax(stats[:, 2] * stats[:, 3])) + 1
     hollow = _hole(labels == ring)
     if max(stats[ring - 1, 2:4]) < LEAST_RING_PX * FINER or not hollow.any():

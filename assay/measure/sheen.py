@@ -13,6 +13,7 @@ import cv2
 import numpy as np
 
 from assay.contracts import MarkKind, Marks, Measurement, Picture, Stroke, StrokeKind
+from assay.errors import CannotMeasure
 from assay.measure.entry import Measure
 from assay.measure.sample import FINE, Sample, canvas, exposed
 from assay.surface.piece import piece_of
@@ -35,6 +36,8 @@ def measure(picture: Picture, marks: Marks) -> Measurement:
     weight = cv2.GaussianBlur(piece.inside.astype(np.float32), (0, 0), sigma)
     soft = cv2.GaussianBlur(np.where(piece.inside, piece.luminance, 0), (0, 0), sigma) / np.maximum(weight, 1e-3)
     values = soft[piece.inside & (weight > 0.6)]
+    if not len(values):
+        raise CannotMeasure("nothing_usable")
     body, top = float(np.median(values)), float(np.percentile(values, BRIGHTEST))
     contrast = top / max(body, 1e-4)
     bright = piece.inside & (soft > body + HALF_UP * (top - body))

@@ -8,10 +8,13 @@ from scipy.interpolate import CubicSpline
 from scipy.ndimage import gaussian_filter1d
 
 from assay.contracts import Picture
+from assay.errors import CannotMeasure
 
 # Half the width of the strip that is looked at: wide enough for bar stitches (about 5 mm) and a wobbly path.
 HALF_STRIP_MM = 3.6
 HALF_STRIP_PX = 28
+# A shorter path has no direction, px.
+SHORTEST_PATH_PX = 3
 # Steps a standard deviation in which a strip's slow run is seen.
 STEPS = 4
 
@@ -54,6 +57,8 @@ def straighten(picture: Picture, points: np.ndarray, past_px: float = 0.0) -> St
     """Straighten the surroundings of a path (N, 2), past both ends by a strip's half width or ``past_px``, which is
     more."""
     path = smooth_path(points)
+    if len(path) < SHORTEST_PATH_PX:
+        raise CannotMeasure("path_too_short", points=len(points))
     half = HALF_STRIP_PX if picture.mm_per_px is None else int(np.clip(HALF_STRIP_MM / picture.mm_per_px, 10, 80))
     margin = max(half, round(past_px))
     tangent = np.gradient(gaussian_filter1d(path, 3, axis=0, mode="nearest"), axis=0)

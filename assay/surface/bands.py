@@ -20,6 +20,7 @@ SIZES_MM = (0.18, 0.25, 0.35, 0.5, 0.7, 1.0, 1.4)
 RATIO = 1.6
 FINEST_PX = 0.9
 """A band whose inner Gaussian is narrower than this, px, shows the camera, not the surface: left out."""
+FEWEST_TILES = 2
 FEWEST_BANDS = 3
 DIRECTIONS = 4
 """Ways in which a band's slopes are summed: 0, 45, 90 and 135° to the region's first side."""
@@ -77,8 +78,11 @@ def bands_of(piece: Piece, mm_per_px: float, first_side: np.ndarray) -> Bands:
         kurtosis[n] = float(np.log1p(max((z**4).mean() - 3, -0.9)))
         direction[n] = _direction(band, core, first_side)
         tiles.append(_tiles(band, core))
-    spread = np.nanstd(np.array(tiles), axis=1)
-    return Bands(strength, skewness, kurtosis, direction, float(np.nanmedian(spread)), float(np.log(noise + 1e-6)))
+    told = [one[np.isfinite(one)] for one in np.array(tiles)]
+    if min(map(len, told)) < FEWEST_TILES:
+        raise CannotMeasure("too_few_pixels_for_texture", bands=int(read.sum()), needed=FEWEST_BANDS)
+    spread = [float(one.std()) for one in told]
+    return Bands(strength, skewness, kurtosis, direction, float(np.median(spread)), float(np.log(noise + 1e-6)))
 
 
 def _band(even: np.ndarray, inside: np.ndarray, sigma: float) -> tuple[np.ndarray, np.ndarray]:

@@ -48,6 +48,8 @@ class Lattice:
 
 def lattice_of(even: np.ndarray, inside: np.ndarray) -> Lattice:
     """Find it in an evened luminance (h, w). Raises CannotMeasure ``no_period_found`` or ``region_too_small``."""
+    if inside.sum() < (FEWEST_PERIODS * SHORTEST_PX) ** 2:
+        raise CannotMeasure("region_too_small", points=0, pixels=int(inside.sum()))
     values, weight = _windowed(even, inside)
     side = float(np.sqrt((weight > 0.05).sum()))
     if side < FEWEST_PERIODS * SHORTEST_PX * 2:

@@ -18,6 +18,8 @@ GLARE_DOUBT = 0.03
 """Share of clipped pixels from which it is doubted."""
 SHADOWED = 12
 """Pixels whose brightest channel is below this, of 255, are lost in the dark."""
+COPY_SIGMA = 6.0
+"""Beyond this softening, px, it is done on a smaller copy."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -82,6 +84,13 @@ def piece_within(picture: Picture, polygon: np.ndarray, *, room: int = 0) -> Pie
 
 def evened(values: np.ndarray, inside: np.ndarray, sigma: float) -> np.ndarray:
     """Values (h, w) freed of what varies more slowly than ``sigma`` px: divided by their own slow run inside."""
-    weight = cv2.GaussianBlur(inside.astype(np.float32), (0, 0), sigma)
-    slow = cv2.GaussianBlur(np.where(inside, values, 0).astype(np.float32), (0, 0), sigma) / np.maximum(weight, 1e-6)
+    known, weight = np.where(inside, values, 0).astype(np.float32), inside.astype(np.float32)
+    # What varies slowly is known from a small copy.
+    small = max(1.0, sigma / COPY_SIGMA)
+    size = tuple(max(1, round(side / small)) for side in values.shape[::-1])
+    blurred = [
+        cv2.GaussianBlur(cv2.resize(one, size, interpolation=cv2.INTER_AREA), (0, 0), sigma / small)
+        for one in (known, weight)
+    ]
+    slow = cv2.resize(blurred[0] / np.maximum(blurred[1], 1e-6), values.shape[::-1], interpolation=cv2.INTER_LINEAR)
     return np.where(inside, values / np.maximum(slow, 1e-6), 1.0).astype(np.float32)

@@ -47,6 +47,26 @@ class EveryMeasure(SimpleTestCase):
                 reading = measure.read(replace(sample.picture, rgb=changed), Marks(measure.marks, tuple(points)))
                 self.assertEqual(reading.value, sample.count)
 
+    def test_whatever_is_drawn_on_whatever_it_reads_or_refuses_for_a_reason_it_lists(self):
+        rng = np.random.default_rng(12)
+        plain = [np.full((60, 80, 3), tone, np.uint8) for tone in (0, 120, 255)]
+        for measure, sample, marks in self.each():
+            for n in range(24):
+                rgb = sample.picture.rgb if n % 4 else plain[n // 4 % 3]
+                size = np.array(rgb.shape[1::-1])
+                # Now the sample's own marks drawn small or astray, now any places at all.
+                points = np.array(marks.points) * rng.uniform(0.02, 1) + rng.uniform(-0.2, 0.2) * size
+                if n % 3 == 0:
+                    points = rng.uniform(0, size, (rng.integers(2, 7), 2))
+                drawn = Marks(measure.marks, tuple(map(tuple, points.clip(0, size - 1).tolist())))
+                try:
+                    found = measure.read(Picture(rgb, (None, 0.05, 0.4)[n % 3]), drawn)
+                except CannotMeasure as refusal:
+                    self.assertIn(refusal.reason, measure.reasons)
+                else:
+                    numbers = [found.uncertainty, *found.parts.values()]
+                    self.assertTrue(np.isfinite(numbers).all())
+
     def test_without_a_scale_it_counts_and_gives_no_millimetres(self):
         for measure, sample, marks in self.each():
             try:
