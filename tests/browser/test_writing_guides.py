@@ -83,7 +83,7 @@ class Guides(DemoInBrowser):
         show.wait_for_selector("[data-join]")
         self.assertEqual(show.input_value("#feet_name"), "Lace holes, feet")
         show.click("[data-join]")
-        show.wait_for_selector(".notices .success:has-text('held against the other foot')")
+        show.wait_for_selector(".notices .success:has-text('held against the other now')")
         joined = Finding.objects.get(case__number=402, checkpoint__key="lace-holes-feet")
         self.assertEqual((joined.grade, joined.reading.value, len(joined.retail)), ("agrees", 0, 3))
 
