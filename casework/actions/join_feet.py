@@ -1,5 +1,6 @@
 """Hold one of a pair's photographs against another by a check of its own, made of two checks of the same number: its
-left shoe against its right, or one place photographed twice (brushed both ways, pressed and not, the lamp moved)."""
+left shoe against its right, one place photographed twice (brushed both ways, pressed and not, the lamp moved), or two
+places of one close-up (ends that must be level)."""
 
 from statistics import stdev
 
@@ -20,21 +21,21 @@ from pairs.models import House, Pair, Reading, Standing
 
 MINUTES = 0.1
 FEET = "Left less right. The two shoes of a retail pair differ in their own way, or not at all."
-TWICE = "The first less the second: one place photographed twice. Nothing else may move between the two."
+TWICE = "The first less the second: one place photographed twice, or two places that must keep their difference."
 
 
 def other_feet(checkpoint: Checkpoint) -> list[Checkpoint]:
-    """Checks that read the same number and are not held against this one yet: of the other foot, or of another
-    close-up of this foot. Two queries."""
+    """Checks that read the same number and are not held against this one yet: of the other foot, or of this
+    foot's close-ups. Two queries."""
     if not checkpoint.foot or not checkpoint.measure:
         return []
     same = {name: getattr(checkpoint, name) for name in ("release", "measure", "quantity", "unit", "kind")}
     feet = Q(foot=OTHER_FOOT[checkpoint.foot], view=checkpoint.view)
     near = keys_where(close_up=True)
-    twice = Q(foot=checkpoint.foot, view__in=[key for key in near if key != checkpoint.view])
+    twice = Q(foot=checkpoint.foot, view__in=near)
     wanted = feet | twice if checkpoint.view in near else feet
     joined = Checkpoint.objects.filter(Q(left=checkpoint) | Q(right=checkpoint)).values_list("left", "right")
-    taken = {one for both in joined for one in both}
+    taken = {checkpoint.pk, *(one for both in joined for one in both)}
     return list(Checkpoint.objects.filter(wanted, **same).exclude(pk__in=taken))
 
 

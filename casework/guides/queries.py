@@ -77,7 +77,7 @@ def check_desk(photo: Photo, checkpoint: Checkpoint) -> dict:
     others = other_feet(checkpoint)
     choice = choices().get(f"{checkpoint.measure}:{checkpoint.quantity}")
     foot = str(photo.foot)
-    held = "both ways" if others and others[0].foot == photo.foot else "feet"
+    held = "both" if others and others[0].foot == photo.foot else "feet"
     return {
         "check": checkpoint,
         "points": own.points,

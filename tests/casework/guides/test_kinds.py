@@ -77,7 +77,12 @@ class KindsOfPhotograph(TestCase):
                     pair=pair, checkpoint=check, value=abs(value), unit="dE00", uncertainty=0.5, method="contrast/1",
                     parts={"lighter": value, "lighter_uncertainty": 0.5}, taken_by=self.scene.mara,
                 )  # fmt: skip
-        self.assertEqual(other_feet(first), [second])
+        level = Checkpoint.objects.create(
+            key="level", name="Level", view="to", measure="contrast", quantity="lighter", position=903,
+            section="Material", minutes=0.3, prior={"pairs": 2, "scatter": 1.0}, **same,
+        )  # fmt: skip
+        # The same close-up's other places can be held against each other as well: ends that must be level.
+        self.assertEqual(set(other_feet(first)), {second, level})
         made = join_feet(
             checkpoint=second, other=first.key, name="Suede both ways", house=self.case.pair.house, user=self.scene.mara
         )
@@ -86,6 +91,6 @@ class KindsOfPhotograph(TestCase):
         held = {reading.pair.label: reading.value for reading in Reading.objects.filter(checkpoint=made)}
         self.assertEqual(held["R1"], -6.0)
         self.assertAlmostEqual(held[self.case.pair.label], -0.2)
-        self.assertEqual(other_feet(first), [])
+        self.assertEqual(other_feet(first), [level])
         page = self.client.get(reverse("bench-at", args=[self.case.number, made.key]))
         self.assertContains(page, "<strong>Second</strong> photograph")
