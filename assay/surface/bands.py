@@ -10,7 +10,6 @@ from dataclasses import dataclass
 
 import cv2
 import numpy as np
-from scipy.ndimage import gaussian_filter
 
 from assay.errors import CannotMeasure
 from assay.surface.piece import Piece, evened
@@ -87,13 +86,16 @@ def bands_of(piece: Piece, mm_per_px: float, first_side: np.ndarray) -> Bands:
 
 def _band(even: np.ndarray, inside: np.ndarray, sigma: float) -> tuple[np.ndarray, np.ndarray]:
     """A difference of Gaussians, normalised by what of it lies inside; and where it is to be trusted."""
-    weight = inside.astype(np.float32)
-    smooth = [
-        gaussian_filter(np.where(inside, even, 0), s) / np.maximum(gaussian_filter(weight, s), 0.05)
-        for s in (sigma, RATIO * sigma)
-    ]
-    core = inside & (gaussian_filter(weight, RATIO * sigma) > 0.8)
+    seen, weight = np.where(inside, even, 0).astype(np.float32), inside.astype(np.float32)
+    sigmas = (sigma, RATIO * sigma)
+    shares = [_soft(weight, s) for s in sigmas]
+    smooth = [_soft(seen, s) / np.maximum(share, 0.05) for s, share in zip(sigmas, shares, strict=True)]
+    core = inside & (shares[1] > 0.8)
     return smooth[0] - smooth[1], core if core.sum() > 50 else inside
+
+
+def _soft(values: np.ndarray, sigma: float) -> np.ndarray:
+    return cv2.GaussianBlur(values, (0, 0), float(sigma), borderType=cv2.BORDER_REFLECT)
 
 
 def _noise(even: np.ndarray, inside: np.ndarray) -> float:
