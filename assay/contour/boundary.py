@@ -57,7 +57,7 @@ def follow_step(roots: np.ndarray, curve: np.ndarray, reach: float) -> tuple[np.
     curve, normal, strength = unrolled(roots, curve, across)
     score, noise = outer_firm(strength)
     at = best_path(score, STIFF, closed=True)
-    at = refined(strength, _on_top(strength, at, round(TOP_PX)))
+    at = refined(strength, on_top(strength, at, round(TOP_PX)))
     at = _healed(strength, at, curve, normal)
     at = gaussian_filter1d(at, 1.2, mode="wrap")
     rows = np.arange(len(curve))
@@ -141,7 +141,7 @@ def _healed(strength: np.ndarray, at: np.ndarray, curve: np.ndarray, normal: np.
         places = curve[ends] + normal[ends] * (at[ends] - middle)[:, None]
         chord = np.stack([np.interp(run, ends, places[:, k]) for k in (0, 1)], 1)
         straight = ((chord - curve[run]) * normal[run]).sum(1) + middle
-        on = _on_top(strength[run], straight, round(STRAIGHT_ON_PX))
+        on = on_top(strength[run], straight, round(STRAIGHT_ON_PX))
         usually, shows, astray = usual[ends].min(), strength[run, on], seen[run]
         core = slice(ASIDE, -ASIDE)
         much_more = np.quantile(shows[core], 0.5) > max(MUCH_MORE * np.quantile(astray[core], 0.5), FAINTLY * usually)
@@ -150,7 +150,7 @@ def _healed(strength: np.ndarray, at: np.ndarray, curve: np.ndarray, normal: np.
     return np.roll(at, turn)
 
 
-def _on_top(strength: np.ndarray, at: np.ndarray, reach: int) -> np.ndarray:
+def on_top(strength: np.ndarray, at: np.ndarray, reach: int) -> np.ndarray:
     """For each row's column the steepest one within ``reach`` columns."""
     near = np.round(at).astype(int)[:, None] + np.arange(-reach, reach + 1)
     near = near.clip(0, strength.shape[1] - 1)

@@ -11,7 +11,7 @@ from types import MappingProxyType
 import numpy as np
 from scipy.ndimage import gaussian_filter, gaussian_filter1d
 
-from assay.contour.boundary import stretches
+from assay.contour.boundary import on_top, stretches
 from assay.contracts import MarkKind, Marks, Measurement, Picture, Stroke, StrokeKind
 from assay.errors import CannotMeasure
 from assay.measure.entry import Measure
@@ -90,11 +90,9 @@ def _edge(strip: Straight) -> np.ndarray:
     typical = float(np.median(steps.max(0))) + 1e-6
     away = np.abs(np.arange(steps.shape[0]) - middle)[:, None] / middle
     firm = np.minimum(steps / (FIRM * typical), 1.0) + 0.1 * steps / typical - AWAY_COSTS * away
-    rough = np.round(best_path(firm.T, STIFF, closed=False)).astype(int)
-    along = np.arange(steps.shape[1])
-    around = np.clip(rough[:, None] + np.arange(-2, 3), 0, steps.shape[0] - 1)
-    rows = refined(steps.T, around[along, steps.T[along[:, None], around].argmax(1)])
-    seen = steps[np.clip(np.round(rows).astype(int), 0, steps.shape[0] - 1), along]
+    rough = best_path(firm.T, STIFF, closed=False)
+    rows = refined(steps.T, on_top(steps.T, rough, 2))
+    seen = steps[np.clip(np.round(rows).astype(int), 0, steps.shape[0] - 1), np.arange(steps.shape[1])]
     if float(np.quantile(seen, 0.25)) < CLEAR * float(np.median(gaussian_filter(steps, 1.0))) + 0.02:
         raise CannotMeasure("no_edge_followed")
     path, normal = strip.path[strip.start : strip.stop], strip.normal[strip.start : strip.stop]

@@ -152,7 +152,7 @@ def _sample() -> Sample:
 
 MEASURE = Measure(
     name="embroidery",
-    version=1,
+    version=2,
     marks=MarkKind.REGION,
     measure=measure,
     unit="count",

@@ -10,6 +10,7 @@ from types import MappingProxyType
 import numpy as np
 from scipy.ndimage import gaussian_filter, gaussian_filter1d, maximum_filter1d
 
+from assay.contour.boundary import on_top
 from assay.contracts import MarkKind, Marks, Measurement, Picture, Stroke, StrokeKind
 from assay.errors import CannotMeasure
 from assay.measure.entry import Measure
@@ -83,10 +84,8 @@ def _line(steps: np.ndarray, side: str) -> np.ndarray:
     # Of a thread's two flanks the nearer one is the line.
     peaks = np.where(firm >= maximum_filter1d(firm, 5, axis=0), firm, 0)
     nearer = np.pad(np.maximum.accumulate(peaks, axis=0)[:-FLANK_PX], ((FLANK_PX, 0), (0, 0)))
-    rough = np.round(best_path((firm - NEARER_WINS * nearer).T, STIFF, closed=False)).astype(int)
-    around = np.clip(rough[:, None] + np.arange(-2, 3), 0, steps.shape[0] - 1)
-    top = around[np.arange(len(rough)), steps.T[np.arange(len(rough))[:, None], around].argmax(1)]
-    path = refined(steps.T, top)
+    rough = best_path((firm - NEARER_WINS * nearer).T, STIFF, closed=False)
+    path = refined(steps.T, on_top(steps.T, rough, 2))
     rows = np.clip(np.round(path).astype(int), 0, steps.shape[0] - 1)
     on_line = float(np.median(steps[rows, np.arange(steps.shape[1])]))
     if on_line < CLEAR * float(np.median(gaussian_filter(steps, 1.0))) + 0.02:

@@ -49,22 +49,23 @@ def measure(picture: Picture, marks: Marks) -> Measurement:
     centring = _centring(labels, ring, within) / FINER
     doubts = [*picture.doubts, *ink.doubts]
     unclear = gap < UNCLEAR_PX
+    u_gap = UNCLEAR_PX if unclear else U_GAP_PX
     if unclear:
         doubts.append("gap_unclear")
     parts = {
         "touches": float(not within),
         "touches_uncertainty": 0.5 if unclear else 0.05,
         f"gap_{name}": gap * unit,
-        f"gap_{name}_uncertainty": U_GAP_PX * unit,
+        f"gap_{name}_uncertainty": u_gap * unit,
         "gap_ratio": gap / max(stroke, 0.5),
-        "gap_ratio_uncertainty": U_GAP_PX / max(stroke, 0.5),
+        "gap_ratio_uncertainty": u_gap / max(stroke, 0.5),
         f"stroke_{name}": stroke * unit,
         f"stroke_{name}_uncertainty": U_GAP_PX * unit,
         f"centring_{name}": centring * unit,
         f"centring_{name}_uncertainty": U_GAP_PX * unit,
     }
     drawn = _drawn(labels, ring, ends, ink.corner)
-    return Measurement(gap * unit, name, U_GAP_PX * unit, MappingProxyType(parts), drawn, tuple(dict.fromkeys(doubts)))
+    return Measurement(gap * unit, name, u_gap * unit, MappingProxyType(parts), drawn, tuple(dict.fromkeys(doubts)))
 
 
 def _finer(ink: Ink, fine: np.ndarray) -> Ink:
@@ -136,7 +137,7 @@ def _sample() -> Sample:
 
 MEASURE = Measure(
     name="ring",
-    version=1,
+    version=2,
     marks=MarkKind.REGION,
     measure=measure,
     unit="mm",

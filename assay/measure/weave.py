@@ -93,7 +93,7 @@ def _sample() -> Sample:
 
 MEASURE = Measure(
     name="weave",
-    version=1,
+    version=2,
     marks=MarkKind.REGION,
     measure=measure,
     unit="mm",

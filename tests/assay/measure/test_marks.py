@@ -107,6 +107,7 @@ class CircledLetters(SimpleTestCase):
     def test_a_gap_as_narrow_as_the_camera_resolves_is_doubted_either_way(self):
         found = self.letter(1.0)
         self.assertTrue("gap_unclear" in found.doubts or found.parts["touches_uncertainty"] >= 0.3)
+        self.assertGreaterEqual(found.uncertainty, abs(found.value - 0.05) / 2)
 
 
 class Sewing(SimpleTestCase):

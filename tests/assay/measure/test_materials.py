@@ -114,6 +114,7 @@ class Textures(SimpleTestCase):
         found = weave.measure(picture, region(((2, 2), (297, 2), (297, 297), (2, 297))))
         self.assertAlmostEqual(found.value, 1.0, delta=0.01)
         self.assertIn("every_second_thread", found.doubts)
+        self.assertGreaterEqual(found.uncertainty, 0.5 * found.value)
 
     def test_noise_has_no_period(self):
         rng = np.random.default_rng(8)
