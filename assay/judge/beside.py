@@ -28,3 +28,16 @@ def beside_retail(value: float, uncertainty: float, retail: Sequence[float]) -> 
     low, high = min(known), max(known)
     far = OUTSIDE * uncertainty
     return Beside(fmean(known), low, high, uncertainty > 0 and not low - far <= value <= high + far)
+
+
+def stands_still(difference: float, uncertainty: float, retail: Sequence[float]) -> bool:
+    """Whether two photographs of one place, brushed or lit two ways, read the same where retail's differ.
+
+    The difference may be put down to its own uncertainty, no verified pair's may. Never with nothing known or without
+    an uncertainty.
+
+    >>> stands_still(0.4, 0.6, [11.8, 12.1]), stands_still(0.4, 0.6, [1.0, 12.1])
+    (True, False)
+    """
+    far = OUTSIDE * uncertainty
+    return bool(retail) and far > 0 and abs(difference) <= far and min(abs(one) for one in retail) > 2 * far

@@ -3,7 +3,8 @@
 What: median CIELAB (D65, 2°) of what is neither clipped nor lost in the dark, under the picture's corrected light.
 Valid: one material that fills the region, in the bench card's light or beside a known neutral. Without such light the
 colour is read, and never compared with another picture's.
-Refuses: ``nothing_usable``, ``glare_on_region``, ``region_too_small`` and what the marks refuse. Doubts ``two_tones``.
+Refuses: ``nothing_usable``, ``glare_on_region``, ``region_too_small`` and what the marks refuse. Doubts ``two_tones``,
+``mixed_light``.
 """
 
 from types import MappingProxyType
@@ -26,7 +27,7 @@ def measure(picture: Picture, marks: Marks) -> Measurement:
     lightness, a, b = tone.lab.tolist()
     parts = {"a": a, "b": b, "chroma": float(np.hypot(a, b)), "scatter_dE": tone.scatter_de}
     parts |= {f"{name}_uncertainty": u for name in ("a", "b", "chroma")}
-    doubts = (*picture.doubts, *piece.doubts, *(["two_tones"] if tone.two_tones else []))
+    doubts = (*picture.doubts, *piece.doubts, *tone.doubts)
     if picture.light is Light.NONE:
         doubts = (*doubts, "light_not_known")
     closed = tuple((float(x), float(y)) for x, y in (*marks.points, marks.points[0]))

@@ -51,8 +51,7 @@ def measure(picture: Picture, marks: Marks) -> Measurement:
         "depth_ratio": depth,
         "depth_ratio_uncertainty": 0.1 * depth,
     }
-    doubts = [*picture.doubts, *piece.doubts]
-    doubts += ["two_tones"] if tone.two_tones else []
+    doubts = [*picture.doubts, *piece.doubts, *tone.doubts]
     doubts += ["light_not_known"] if picture.light is Light.NONE else []
     lab = (*tone.lab.tolist(), u)
     kept = Descriptor(compared.KIND, points[:1], points, values=np.array([lab]), light=picture.light)

@@ -13,6 +13,10 @@ MOST_SAMPLES = 20_000
 TWO_TONES_DE = 9.0
 """Two halves of a region's pixels whose middles lie further apart than this are two materials, if each is of a size."""
 SMALLER_SHARE = 0.15
+DRIFT = 6.0
+"""Colour that drifts by more than this from one side of a region to the other, a* b* units, lies under two lamps."""
+DRIFT_OVER_SCATTER = 1.5
+"""And by so many times the scatter about that drift: two materials step, lamps drift."""
 LEAST_U_DE = 0.15
 """Standard uncertainty of a typical colour that more pixels do not make smaller: quantising, sharpening, JPEG."""
 INDEPENDENT = 0.02
@@ -28,8 +32,15 @@ class Tone:
     scatter_de: float
     """Robust scatter of single pixels, CIELAB units."""
     u_de: float
-    """Standard uncertainty of the median by that scatter alone."""
+    """Standard uncertainty of the median by that scatter and, as a rectangular distribution, by the hue's drift."""
     two_tones: bool
+    drifts: bool
+    """Its hue runs from one side to the other, as under two lamps of different colour."""
+
+    @property
+    def doubts(self) -> tuple[str, ...]:
+        """``two_tones``, ``mixed_light``; two materials are not two lamps as well."""
+        return ("two_tones",) if self.two_tones else ("mixed_light",) if self.drifts else ()
 
 
 def tone_of(piece: Piece) -> Tone:
@@ -37,12 +48,22 @@ def tone_of(piece: Piece) -> Tone:
     usable = piece.usable
     if usable.sum() < 0.3 * piece.inside.sum():
         raise CannotMeasure("nothing_usable", percent=round(100 * float(usable.sum() / piece.inside.sum())))
-    lab = piece.lab[usable]
-    lab = lab[:: max(1, len(lab) // MOST_SAMPLES)]
+    step = max(1, int(usable.sum()) // MOST_SAMPLES)
+    lab, places = piece.lab[usable][::step], np.argwhere(usable)[::step]
     middle = np.median(lab, axis=0)
     scatter = float(1.4826 * np.median(np.linalg.norm(lab - middle, axis=1)))
     u = float(np.hypot(LEAST_U_DE, 1.25 * scatter / np.sqrt(max(1.0, INDEPENDENT * len(lab)))))
-    return Tone(middle, scatter, u, _two_tones(lab))
+    drift = _drift(lab, places)
+    return Tone(middle, scatter, float(np.hypot(u, drift / np.sqrt(12))), _two_tones(lab), drift > 0)
+
+
+def _drift(lab: np.ndarray, places: np.ndarray) -> float:
+    """By how much a* and b* run from one side of the region to the other; 0 where no more than materials do."""
+    ground = np.column_stack([places - places.mean(0), np.ones(len(places))])
+    plane, *_ = np.linalg.lstsq(ground, lab[:, 1:], rcond=None)
+    drift = float(np.hypot(*(plane[:2].T @ np.ptp(places, axis=0))))
+    scatter = float(np.linalg.norm((lab[:, 1:] - ground @ plane).std(0)))
+    return drift if drift > max(DRIFT, DRIFT_OVER_SCATTER * scatter) else 0.0
 
 
 def _two_tones(lab: np.ndarray) -> bool:

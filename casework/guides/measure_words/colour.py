@@ -4,7 +4,7 @@ from casework.guides.measure_words.words import MeasureWords
 
 WORDS = MeasureWords(
     heading="The colour of a panel",
-    how="Click round one material, clear of seams and shine.",
+    how="Click round one material, dry and free of dust, clear of seams and shine.",
     numbers={
         "apart_dE00": "Colour against retail’s",
         "": "Lightness",
@@ -15,6 +15,7 @@ WORDS = MeasureWords(
     },
     doubts={
         "two_tones": "the region seems to hold two materials: draw it inside one",
+        "mixed_light": "the colour drifts from one side to the other: two lamps of different colour? Light it with one",
         "light_not_known": "no bench card, no neutral part: the colour is as the camera made it, and is not compared",
     },
 )

@@ -16,6 +16,7 @@ from assay.imaging.plane import scaled
 from assay.imaging.region import measure_region
 from assay.measure import colour, contrast, coverage, nap, sheen, speckle, texture, weave
 from assay.measure.sample import bar, canvas, disc, exposed
+from assay.simulator.shading import lamp_colour
 
 WHOLE = ((10.0, 10.0), (190.0, 10.0), (190.0, 150.0), (10.0, 150.0))
 
@@ -51,6 +52,15 @@ class Tones(SimpleTestCase):
         )
         with self.assertRaisesMessage(CannotJudge, "no_true_colour"):
             tone_compare.compare(known.descriptor, unknown.descriptor)
+
+    def test_two_lamps_of_different_colour_are_doubted_and_one_lamp_that_falls_off_is_not(self):
+        ramp = np.linspace(0, 1, 800)[None, :, None]
+        warm = np.array(lamp_colour(3000)) ** (1 / 2.2)
+        two, one = (canvas(200, 160, (120, 120, 112)) * light for light in (1 + ramp * (warm - 1), 1 - 0.3 * ramp))
+        two, one = (colour.measure(exposed(np.clip(seen, 0, 255), 0.1, WHOLE).picture, region()) for seen in (two, one))
+        self.assertIn("mixed_light", two.doubts)
+        self.assertNotIn("mixed_light", one.doubts)
+        self.assertGreater(two.uncertainty, 5 * one.uncertainty)
 
     def test_two_panels_differ_whatever_the_light_and_one_panel_twice_does_not(self):
         drawing = canvas(200, 160, (226, 222, 214))
