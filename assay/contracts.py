@@ -161,6 +161,8 @@ class Descriptor:
     """Where its first pixel lies in the frame that its measure names, in ``unit``."""
     image_step: float = 1.0
     """Size of its pixels, in ``unit``."""
+    lamp: str = ""
+    """Of photographs in ultraviolet light: under which lamp; only like is compared with like."""
     facing: int = 0
     """1: the toe lies at the left, −1: at the right, 0: no side of a shoe."""
     relative_uncertainty: float = 0.0

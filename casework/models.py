@@ -11,7 +11,7 @@ from django.db import models
 from django.db.models import Q
 
 from assay.judge.grade import Grade
-from assay.judge.schools import Verdict
+from assay.judge.schools import Ultraviolet, Verdict
 from library.models import Checkpoint
 from pairs.models import House, Pair, Photo, Reading
 
@@ -26,6 +26,9 @@ class HousePolicy(models.Model):
     number = models.PositiveIntegerField()
     red_flags = models.PositiveSmallIntegerField(default=3)
     coverage = models.FloatField(default=0.6)
+    ultraviolet = models.CharField(
+        max_length=14, choices=[(one.value, one.value.replace("_", " ")) for one in Ultraviolet], default="found_counts"
+    )
     made_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
     made_at = models.DateTimeField(auto_now_add=True)
 
@@ -175,6 +178,49 @@ class Note(models.Model):
 
     def __str__(self):
         return f"{self.case} {self.checkpoint}: {self.value:.2f} {self.unit}"
+
+
+class Sighting(models.Model):
+    """Something seen that no checkpoint names. It departs where a person is sure that it is like a copy's fault."""
+
+    OF_NO_PART = "seen-on-no-list"
+
+    class Sure(models.TextChoices):
+        SURE = "sure", "sure"
+        LIKELY = "likely", "likely"
+        UNSURE = "unsure", "not sure"
+
+    class Like(models.TextChoices):
+        FAULT = "fault", "like a copy’s fault"
+        ODD = "odd", "just odd"
+
+    case = models.ForeignKey(Case, on_delete=models.PROTECT, related_name="sightings")
+    photo = models.ForeignKey(Photo, on_delete=models.PROTECT, null=True, blank=True, related_name="sightings")
+    points = models.JSONField(default=list, help_text="None, a pin, or two corners of a box, px")
+    name = models.CharField(max_length=80)
+    words = models.CharField(max_length=300, blank=True, help_text="Where it is, what it is like")
+    group = models.SlugField(max_length=60, help_text="Part or cause: it raises one flag with that group’s checks")
+    sure = models.CharField(max_length=6, choices=Sure)
+    like = models.CharField(max_length=5, choices=Like)
+    crop = models.FileField(upload_to=crop_name, blank=True)
+    taken_back = models.BooleanField(default=False)
+    made_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    made_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["id"]
+
+    def __str__(self):
+        return f"{self.case} seen: {self.name}"
+
+    @property
+    def grade(self) -> str:
+        """Departs only where a person says so and is sure; likely ones drift, the rest is noted."""
+        if self.like == self.Like.FAULT and self.sure == self.Sure.SURE:
+            return Grade.DEPARTS.value
+        if self.like == self.Like.FAULT and self.sure == self.Sure.LIKELY:
+            return Grade.DRIFTS.value
+        return Grade.NOT_COMPARED.value
 
 
 class UploadLink(models.Model):

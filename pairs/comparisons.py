@@ -18,8 +18,8 @@ from pairs.models import Reading, ReadingComparison
 Known = Mapping[int, Descriptor]
 
 
-def descriptor_kept(found: Measurement, facing: int) -> dict | None:
-    """A descriptor as it is stored; ``facing``: see ``Descriptor``."""
+def descriptor_kept(found: Measurement, facing: int, lamp: str = "") -> dict | None:
+    """A descriptor as it is stored; ``facing``, ``lamp``: see ``Descriptor``."""
     kept = found.descriptor
     if kept is None:
         return None
@@ -31,6 +31,7 @@ def descriptor_kept(found: Measurement, facing: int) -> dict | None:
         "values": np.round(kept.values, 4).tolist(),
         "light": kept.light.value,
         "facing": facing,
+        **({"lamp": lamp} if lamp else {}),
         "relative_uncertainty": round(kept.relative_uncertainty, 6),
         **(_image_kept(kept) if kept.image is not None else {}),
     }
@@ -58,6 +59,7 @@ def descriptor_of(kept: dict) -> Descriptor:
         kept["unit"],
         values if values.ndim == 2 else np.zeros((0, 0)),
         Light(kept["light"]),
+        lamp=kept.get("lamp", ""),
         facing=kept["facing"],
         relative_uncertainty=kept["relative_uncertainty"],
         **image,

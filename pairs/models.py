@@ -95,6 +95,12 @@ def features_name(photo, _filename):
     return _random_name(photo, "-features.npz")
 
 
+class Lamp(models.TextChoices):
+    FILTERED_365 = "365f", "365 nm, filtered"
+    PLAIN_365 = "365", "365 nm, no filter"
+    PLAIN_395 = "395", "395 nm"
+
+
 class Photo(models.Model):
     """A photograph of a pair: upright, without anything personal. The latest of a view and foot is the one used."""
 
@@ -131,6 +137,8 @@ class Photo(models.Model):
     fitness = models.JSONField(default=dict, help_text="Verdict, doubts, reasons to retake, numbers; empty: not judged")
     scale = models.JSONField(default=dict, help_text="The object's plane: source, matrix (mm to px), relative, height")
     light = models.JSONField(default=dict, help_text="Curves, matrix, residual; or why colour is not true")
+    lamp = models.CharField(max_length=4, choices=Lamp, blank=True, help_text="Under UV: which lamp; empty: not known")
+    lamp_mm = models.PositiveSmallIntegerField(null=True, blank=True, help_text="Under UV: how far away it was held")
     codes = models.JSONField(default=list, help_text="Barcodes seen in it: text, kind, corners, gtin14, upright")
     guess = models.JSONField(default=dict, help_text="What it seems to show, and where the thing is")
     added_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")

@@ -38,6 +38,10 @@ class Prior:
     """COUNT: probability that a retail pair has one more, and that it has one less."""
     possible: tuple[str, ...] = ()
     """ANSWER: all answers."""
+    usual: int | None = None
+    """COUNT: what retail pairs have, where none was read; None: such a check needs one."""
+    one_way: bool = False
+    """COUNT: only more than retail has speaks; what is not there may have been washed off."""
     rare: Mapping[str, float] = field(default_factory=dict)
     """ANSWER: probability of the answers that retail pairs seldom give."""
 
@@ -61,6 +65,8 @@ def spread_of(
     """
     if kind is Kind.PAPER:
         return spread.Stated()
+    if not retail and kind is Kind.COUNT and prior.usual is not None:
+        retail = [prior.usual]
     if not retail:
         raise CannotJudge("no_retail_pairs")
     if kind is Kind.CONTINUOUS:
@@ -99,12 +105,15 @@ def judge(
     """Grade one reading against retail pairs.
 
     ``confirmed``: a person has looked at the reading and stands by it. A count that is unsure by its own account and
-    that nobody has looked at may drift, not depart: a miscount must not accuse.
+    that nobody has looked at may drift, not depart: a miscount must not accuse. Raises CannotJudge,
+    ``clean_says_nothing`` where only more than any retail pair has would speak.
 
     >>> judge(Kind.COUNT, [7, 7, 7], 8, Prior(pairs=2, off_by_one=0.002), decisive=True, confirmed=True).grade
     <Grade.RULES_OUT: 'rules_out'>
     """
     known = spread_of(kind, retail, prior, uncertainty)
+    if prior.one_way and value <= max(retail, default=prior.usual or 0):
+        raise CannotJudge("clean_says_nothing")
     tail = known.tail_probability(value)
     found = grade(tail, decisive=decisive, confirmed=confirmed)
     if kind is Kind.COUNT and found is Grade.DEPARTS and uncertainty >= UNSURE_COUNT and not confirmed:

@@ -19,6 +19,15 @@ class Verdict(StrEnum):
     UNDECIDED = "undecided"
 
 
+class Ultraviolet(StrEnum):
+    """What a house makes of what glows under the lamp. Common practice, no source."""
+
+    FOUND_COUNTS = "found_counts"
+    """Lines and stamps speak against a pair, none found says nothing: they wash off."""
+    DIRTY_IS_FAKE = "dirty_is_fake"
+    """Any of them, confirmed, rules a pair out; none found is a good sign."""
+
+
 @dataclass(frozen=True, slots=True)
 class Policy:
     """What a house asks before it decides."""
@@ -41,6 +50,8 @@ class Item:
     """No legit verdict without it."""
     applies: bool = True
     """False where the pair's facts void the checkpoint: it then counts neither way."""
+    noted: bool = False
+    """Seen by a person and on no list: it raises a flag, and is no examination that covers anything."""
     of_shoe: bool = True
     """False for box, label, tag and packing: however clean they are, they make no pair legit."""
 
@@ -72,7 +83,7 @@ def coverage(items: Sequence[Item]) -> float:
     """
     groups: dict[str, list[bool]] = {}
     for item in items:
-        if item.applies:
+        if item.applies and not item.noted:
             groups.setdefault(item.group, []).append(item.grade is not Grade.NOT_COMPARED)
     if not groups:
         return 0.0

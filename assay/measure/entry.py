@@ -45,6 +45,10 @@ class Measure:
     """Whether it wants the picture's colours corrected, where the light is known."""
     marks_are_measured: bool = False
     """Whether the marks themselves are what is measured: carried marks are then as unsure as carrying is."""
+    one_way: frozenset[str] = frozenset()
+    """Counts that speak only where something is found: what is not there was washed off, or is not on every copy."""
+    usual: Mapping[str, int] = field(default_factory=dict)
+    """What retail pairs read, by number, where none was photographed; such a check needs no control."""
     refuses: frozenset[str] = frozenset()
     """Reason codes of its own, besides those of its marks."""
     sample: Callable[[], Sample] = field(repr=False)

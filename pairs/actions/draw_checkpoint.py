@@ -68,7 +68,7 @@ def _beside_each_other(measure: str, tried: list[Tried]) -> list[Tried]:
     """Of a measure that compares: each with the numbers of how it lies beside the others."""
     entry = MEASURES[measure].comparing
     seen = {
-        n: replace(one.reading.descriptor, facing=facing(one.photo))
+        n: replace(one.reading.descriptor, facing=facing(one.photo), lamp=one.photo.lamp)
         for n, one in enumerate(tried)
         if entry and one.reading and one.reading.descriptor
     }

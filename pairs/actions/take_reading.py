@@ -132,7 +132,7 @@ def _reading(found: Measurement, checkpoint, photo, by, marked, corrects=None) -
         marks=marked,
         parts={name: float(number) for name, number in found.parts.items()},
         overlay=[stroke_kept(stroke) for stroke in found.overlay],
-        descriptor=descriptor_kept(found, facing(photo)),
+        descriptor=descriptor_kept(found, facing(photo), photo.lamp),
         doubts=list(found.doubts),
         taken_by=by,
     )
