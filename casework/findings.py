@@ -6,7 +6,7 @@ from assay.contracts import CORRECTED_BY_HAND
 from assay.judge.grade import RED_FLAGS, Grade
 from assay.judge.schools import SCHOOLS, coverage, flagged_groups, house_verdict
 from casework import wording
-from casework.grading import VOID, core_policy, items, policy_in_force
+from casework.grading import VOID, core_policy, items, policy_in_force, seen_items
 from casework.models import Case
 
 
@@ -31,7 +31,7 @@ class Standing:
 def standing(case: Case, findings: list) -> Standing:
     """Verdict so far. One query for the policy."""
     policy = core_policy(policy_in_force(case.house))
-    sheet = items(findings)
+    sheet = [*items(findings), *seen_items(case)]
     answer = house_verdict(sheet, policy)
     schools = []
     for school in SCHOOLS:
@@ -85,7 +85,10 @@ def _segments(findings: list) -> list[dict]:
 
 def findings_of(case: Case) -> list:
     """Findings in working order, with what they rest on. One query."""
-    found = case.findings.select_related("checkpoint__release", "reading__taken_by", "reading__photo", "confirmed_by")
+    found = case.findings.select_related(
+        *("checkpoint__release", "checkpoint__left", "checkpoint__right"),
+        *("reading__taken_by", "reading__photo", "confirmed_by"),
+    )
     return sorted(found, key=lambda finding: finding.checkpoint.position)
 
 

@@ -1,12 +1,12 @@
 """From models to the core's judgement and back: numbers in, findings out."""
 
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, replace
 
 from assay.errors import CannotJudge
 from assay.judge import applicability
 from assay.judge.grade import Grade
 from assay.judge.judgement import Judged, Kind, fit_for_judging, judge
-from assay.judge.schools import Item, Policy
+from assay.judge.schools import Item, Policy, Ultraviolet
 from assay.paperwork.size_rule import band_of
 from casework.models import Case, Finding, HousePolicy
 from casework.retail import (
@@ -14,6 +14,7 @@ from casework.retail import (
     compared_with,
     compares,
     from_unfit_photo,
+    one_way,
     prior_of,
     quantity_of,
     retail_values,
@@ -26,6 +27,8 @@ from pairs.queries import inscriptions_of
 
 # The reason of a finding whose checkpoint does not apply; it then counts neither way.
 VOID = "void"
+# The reason where what was looked for was not found, and that says nothing: it counts neither way as well.
+CLEAN = "clean_says_nothing"
 # What a finding says; the rest is what it is about.
 STATE = ("reading", "grade", "tail_probability", "retail", "compared", "reason", "void", "confirmed_by")
 
@@ -63,8 +66,8 @@ def _class_name(maker, size_us: str) -> str:
     return "" if band is None else maker.box_classes[band][2]
 
 
-def judged(checkpoint, retail: Retail, finding: Finding) -> Judged:
-    """Judge a finding's reading. Raises CannotJudge."""
+def judged(checkpoint, retail: Retail, finding: Finding, ultraviolet: str = Ultraviolet.FOUND_COUNTS) -> Judged:
+    """Judge a finding's reading, by the house's school on ultraviolet light. Raises CannotJudge."""
     reading, compared = finding.reading, finding.compared
     value = quantity_of(checkpoint, reading, compared)
     if compares(checkpoint) and not retail.readings:
@@ -76,14 +79,15 @@ def judged(checkpoint, retail: Retail, finding: Finding) -> Judged:
     if retail.readings and not retail.values:
         raise CannotJudge("one_retail_pair")
     kind = Kind(checkpoint.kind)
+    strict = ultraviolet == Ultraviolet.DIRTY_IS_FAKE
     own = uncertainty_of(checkpoint, reading, compared)
     return judge(
         kind,
         [value for _, value in retail.values],
         value,
-        prior_of(checkpoint),
+        replace(prior_of(checkpoint), one_way=one_way(checkpoint) and not strict),
         uncertainty=fit_for_judging(kind, own, unfit_photo=from_unfit_photo(reading)),
-        decisive=checkpoint.decisive,
+        decisive=checkpoint.decisive or (strict and one_way(checkpoint)),
         confirmed=finding.confirmed_by_id is not None,
     )
 
@@ -101,12 +105,19 @@ class Ground:
     checkpoints: list
     retail: dict[int, Retail]
     facts: dict
+    ultraviolet: str
 
 
 def ground_of(case: Case) -> Ground:
     """The ground as it is now."""
     checkpoints = list(case.pair.release.checkpoints.all())
-    return Ground(checkpoints, retail_values(case, checkpoints), facts_of(case))
+    policy = policy_in_force(case.house)
+    return Ground(
+        checkpoints,
+        retail_values(case, checkpoints),
+        facts_of(case),
+        policy.ultraviolet if policy else Ultraviolet.FOUND_COUNTS,
+    )
 
 
 def regrade(case: Case) -> None:
@@ -138,10 +149,10 @@ def _bring_up_to_date(finding: Finding, checkpoint, ground: Ground, reading: Rea
     finding.checkpoint = checkpoint
     void = applicability.why_void(checkpoint.applies_when, ground.facts)
     finding.void = asdict(void) if void else {}
-    _grade_finding(finding, ground.retail[checkpoint.pk], reading)
+    _grade_finding(finding, ground.retail[checkpoint.pk], reading, ground.ultraviolet)
 
 
-def _grade_finding(finding: Finding, retail: Retail, reading: Reading | None) -> None:
+def _grade_finding(finding: Finding, retail: Retail, reading: Reading | None, ultraviolet: str) -> None:
     if reading is None or finding.reading_id != reading.pk:
         finding.confirmed_by = None
     finding.reading, finding.retail = reading, retail.values
@@ -156,7 +167,7 @@ def _grade_finding(finding: Finding, retail: Retail, reading: Reading | None) ->
         finding.reason = "could_not_tell" if reading.refusal["reason"] == "could_not_tell" else "not_measured"
         return
     try:
-        result = judged(finding.checkpoint, retail, finding)
+        result = judged(finding.checkpoint, retail, finding, ultraviolet)
     except CannotJudge as error:
         finding.reason = error.reason
         return
@@ -175,10 +186,20 @@ def items(findings) -> list[Item]:
             group=finding.checkpoint.group,
             grade=Grade(finding.grade),
             mandatory=finding.checkpoint.mandatory,
-            applies=finding.reason != VOID,
+            applies=finding.reason not in (VOID, CLEAN),
             of_shoe=finding.checkpoint.of_shoe,
         )
         for finding in findings
+    ]
+
+
+def seen_items(case: Case) -> list[Item]:
+    """What was seen on no list, as the schools take it: flags of its part, never coverage. One query."""
+    kept = case.sightings.filter(taken_back=False)
+    counted = [one for one in kept if one.grade != Grade.NOT_COMPARED]
+    return [
+        Item(key=f"seen-{one.pk}", group=one.group, grade=Grade(one.grade), of_shoe=False, noted=True)
+        for one in counted
     ]
 
 

@@ -1,6 +1,13 @@
 """Reason codes of the core and of actions, as sentences that say what to do."""
 
 REASONS = {
+    "bad_irradiance": "Write the lamp’s UV-A irradiance in W/m² as its sheet states it, such as 10, and distances in "
+    "millimetres.",
+    "not_a_lamp": "Choose one of the lamps, and a distance between 10 and 3000 mm, or leave it empty.",
+    "off_the_picture": "The pin lies off the picture. Click on the suspect’s photograph again; your words are kept.",
+    "too_many_sightings": "More than {most} things were noted on this case already. Take some back first.",
+    "bad_question": "Question “{key}” cannot be asked: {what}.",
+    "question_exists": "This guide asks “{name}” already.",
     # files
     "empty_file": "The file is empty: nothing arrived. Send it again.",
     "file_too_large": "The file has {megabytes} MB; the most is {most} MB. Export the photo smaller, or as JPEG.",

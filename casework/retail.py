@@ -17,10 +17,14 @@ from pairs.models import Reading
 from pairs.pictures import stroke_on_photo
 from pairs.queries import latest_numbers, retail_pairs
 
+NOT_OF_RETAIL = ("rates", "copies")
+
 
 def prior_of(checkpoint) -> Prior:
     """The checkpoint's belief, with its closed answers filled in."""
-    belief = {name: value for name, value in checkpoint.prior.items() if name != "rates"}
+    belief = {name: value for name, value in checkpoint.prior.items() if name not in NOT_OF_RETAIL}
+    if checkpoint.measure:
+        belief |= {"usual": MEASURES[checkpoint.measure].usual.get(checkpoint.quantity), "one_way": one_way(checkpoint)}
     return Prior(**belief, possible=tuple(key for key, *_ in checkpoint.answers))
 
 
@@ -56,6 +60,11 @@ def from_unfit_photo(reading: Reading) -> bool:
     """Whether the machine read it off a photograph that should be taken again; what a person put right is theirs."""
     unfit = reading.photo is not None and bool(reading.photo.fitness.get("retake"))
     return unfit and CORRECTED_BY_HAND not in reading.doubts
+
+
+def one_way(checkpoint) -> bool:
+    """Whether only what is found speaks: what is not there may have been washed off."""
+    return bool(checkpoint.measure) and checkpoint.quantity in MEASURES[checkpoint.measure].one_way
 
 
 def compares(checkpoint) -> bool:

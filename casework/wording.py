@@ -17,6 +17,9 @@ NOT_COMPARED = {
     "no_scale": "the photo has no scale in mm",
     "too_few_bands": "too few sizes of grain show on both photographs: take them closer",
     "marks_too_unlike": "the two marks have too little in common: check the region (M), or that it is the same mark",
+    "clean_says_nothing": "nothing found beyond what retail shows; that says next to nothing, such marks wash off",
+    "other_lamp": "no verified pair was photographed under the same lamp, or nobody said which lamp it was: say so on "
+    "the photograph",
     "one_retail_pair": "one verified pair is known: nobody can say yet by how much retail pairs differ from each other",
     "no_true_colour": "colours are true only with the bench card in both pictures, and it is not",
     "nothing_to_compare": "the verified pairs were read before such things were kept: have them measured again",
@@ -112,6 +115,7 @@ DEEDS = {
     "photo_set_aside": "set a photograph aside",
     "photo_taken_back": "took a photograph back",
     "photo_lit": "named a neutral part",
+    "photo_lamp": "said under which lamp a photograph was taken",
     "photo_preferred": "chose which photograph of a view is used",
     "view_added": "added a kind of photograph",
     "retail_photo_added": "added a photograph of a retail pair",
@@ -122,6 +126,10 @@ DEEDS = {
     "answered": "answered",
     "inscribed": "read what is printed or packed",
     "could_not_tell": "could not tell",
+    "seen": "noted something that is on no list",
+    "seen_taken_back": "took back something noted",
+    "question_added": "added a question to a guide",
+    "retail_answered": "answered a question for a retail pair",
     "signed": "signed",
 }
 
@@ -189,6 +197,27 @@ def light_words(photo) -> str:
         return f"Colour true to ΔE {photo.light['residual_de00']:.1f} by the card’s patches; light {uneven} % uneven."
     reason = photo.light.get("refusal")
     return f"Colour not true: {sentence(reason, {'markers': 'some'})}." if reason else ""
+
+
+def control_words(controls: int, alike: int, *, photographed: bool) -> str:
+    """Whether there is a retail pair under the same lamp to hold a photograph under UV against."""
+    if not controls:
+        return (
+            "No control: no verified pair was photographed under UV. Photograph one under this lamp first; until then "
+            "only drawn lines and stamps are graded."
+        )
+    if photographed and not alike:
+        return "No control under this lamp: photograph a verified pair by the same one."
+    pairs, lamp = alike or controls, "this lamp" if alike else "UV"
+    return f"Control: {pairs} verified pair{'' if pairs == 1 else 's'} under {lamp}."
+
+
+def lamp_words(photo) -> str:
+    """Which lamp, and from how far."""
+    if not photo.lamp:
+        return "Nobody said under which lamp this was taken."
+    away = f", {photo.lamp_mm} mm away" if photo.lamp_mm else ""
+    return f"Taken under {photo.get_lamp_display()}{away}."
 
 
 def tone_words(known) -> list[str]:

@@ -7,7 +7,7 @@ from assay.judge.judgement import Kind
 from casework.findings import findings_of, standing
 from casework.grading import core_policy, policy_in_force
 from casework.models import Case
-from casework.retail import quantity_of, uncertainty_of
+from casework.retail import NOT_OF_RETAIL, quantity_of, uncertainty_of
 
 FORMAT = "wahrheit-case/1"
 COLUMNS = (
@@ -94,13 +94,20 @@ def case_document(case: Case) -> dict:
                 "set_aside": photo.set_aside,
                 "scale": photo.scale,
                 "light": photo.light,
+                "lamp": photo.lamp,
+                "lamp_mm": photo.lamp_mm,
                 "codes": photo.codes,
                 "taken_at": photo.taken_at,
                 "added_at": photo.added_at.isoformat(),
             }
             for photo in case.pair.photos.all()
         ],
-        "policy": {"number": policy.number, "red_flags": rules.red_flags, "coverage": rules.coverage},
+        "policy": {
+            "number": policy.number,
+            "red_flags": rules.red_flags,
+            "coverage": rules.coverage,
+            "ultraviolet": policy.ultraviolet,
+        },
         "findings": [_finding(finding) for finding in findings],
         "notes": [
             {
@@ -117,6 +124,21 @@ def case_document(case: Case) -> dict:
                 "made_at": kept.made_at.isoformat(),
             }
             for kept in case.notes.select_related("checkpoint", "made_by")
+        ],
+        "seen": [
+            {
+                "name": one.name,
+                "words": one.words,
+                "group": one.group,
+                "grade": one.grade,
+                "sure": one.sure,
+                "like": one.like,
+                "photo": one.photo_id,
+                "points": one.points,
+                "made_by": one.made_by.username,
+                "made_at": one.made_at.isoformat(),
+            }
+            for one in case.sightings.filter(taken_back=False).select_related("made_by")
         ],
         "house_rule": {
             "verdict": stand.answer.verdict.value,
@@ -158,7 +180,7 @@ def _finding(finding) -> dict:
         "decisive": checkpoint.decisive,
         "mandatory": checkpoint.mandatory,
         # Rates of print and packing are in what was read: parts, retail_rate.
-        "prior": {name: value for name, value in checkpoint.prior.items() if name != "rates"},
+        "prior": {name: value for name, value in checkpoint.prior.items() if name not in NOT_OF_RETAIL},
         "possible_answers": [key for key, *_ in checkpoint.answers],
         "retail": [{"pair": pair, "value": value} for pair, value in finding.retail],
         "reading": None if reading is None else _reading(finding),

@@ -5,7 +5,7 @@ from django.core.files.base import ContentFile
 from django.test import TestCase
 from django.urls import get_resolver, reverse
 
-from casework.models import Case, Note
+from casework.models import Case, Note, Sighting
 from library.models import SizeChart
 from pairs.models import Marking, Photo
 from tests.scenes import checkpoint, small_case, small_house
@@ -21,9 +21,14 @@ DOORS = {
     "photo-show": (("PHOTO",), "get", 200),
     "photo-work": (("PHOTO", "aside"), "post", 302),
     "gauge": (("touch",), "post", 422),
+    "seen": (("touch",), "post", 422),
+    "seen-back": (("touch", "SEEN"), "post", 302),
     "kit": (None, "get", 200),
     "kit-sizes": (None, "get", 200),
+    "kit-ultraviolet": (None, "get", 200),
     "guides": (None, "get", 200),
+    "guide-questions": (("RELEASE",), "get", 200),
+    "guide-question": (("RELEASE", "touch"), "post", 422),
     "guide-kinds": (None, "get", 200),
     "guide-retail-photo": (("RETAIL_PAIR",), "post", 302),
     "guide-draw": (("RETAIL",), "get", 200),
@@ -68,6 +73,9 @@ class Doors(TestCase):
         bar = checkpoint(cls.case, "bar")
         Marking.objects.create(checkpoint=bar, photo=cls.retail, points=[[1, 1], [8, 8]], origin="drawn")
         given = {"tool": "caliper", "points": [], "value": 1, "unit": "mm", "uncertainty": 0, "made_by": cls.scene.mara}
+        cls.seen = Sighting.objects.create(
+            case=cls.case, name="glue", group="toe", sure="sure", like="odd", crop="a.jpg", made_by=cls.scene.mara
+        )
         cls.note = Note.objects.create(
             case=cls.case, checkpoint=checkpoint(cls.case, "touch"), photo=cls.photo, **given
         )
@@ -75,15 +83,18 @@ class Doors(TestCase):
     def knock(self, name, method, args):
         if args and args[0] == "RETAIL":
             return getattr(self.client, method)(reverse(name, args=[self.retail.pk, *args[1:]])).status_code
+        if args and args[0] == "RELEASE":
+            return getattr(self.client, method)(reverse(name, args=[self.scene.release.pk, *args[1:]])).status_code
         if args == ("RETAIL_PAIR",):
             return getattr(self.client, method)(reverse(name, args=[self.retail.pair_id])).status_code
-        args = args and [self.photo.pk if arg == "PHOTO" else arg for arg in args]
+        known = {"PHOTO": self.photo.pk, "SEEN": self.seen.pk}
+        args = args and [known.get(arg, arg) for arg in args]
         url = reverse(name, args=[self.case.number, *args] if args is not None else [])
         return getattr(self.client, method)(url).status_code
 
     def test_every_door_is_in_the_table(self):
         names = {key for key in get_resolver().reverse_dict if isinstance(key, str)}
-        self.assertEqual(names - OPEN - {"photo", "note-crop", "kit-chart"}, set(DOORS))
+        self.assertEqual(names - OPEN - {"photo", "note-crop", "sighting-crop", "kit-chart"}, set(DOORS))
 
     def test_members_get_in_strangers_find_nothing_and_the_signed_out_sign_in(self):
         for name, (args, method, status) in DOORS.items():
@@ -113,7 +124,8 @@ class Doors(TestCase):
         self.assertEqual(self.client.get(url).status_code, 302)
 
     def test_photographs_and_notes_are_for_their_house_only(self):
-        for url in (reverse("photo", args=[self.photo.pk, "full"]), reverse("note-crop", args=[self.note.pk])):
+        crops = (reverse("note-crop", args=[self.note.pk]), reverse("sighting-crop", args=[self.seen.pk]))
+        for url in (reverse("photo", args=[self.photo.pk, "full"]), *crops):
             self.client.logout()
             self.assertEqual(self.client.get(url).status_code, 302)
             self.client.force_login(self.scene.stranger)

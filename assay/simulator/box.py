@@ -10,6 +10,7 @@ from assay.simulator.printing import Type, bars, write
 from assay.simulator.relief import Relief
 from assay.simulator.scene import Scene, Shot, take
 from assay.simulator.shading import Lamp
+from assay.simulator.ultraviolet import UnderUv, fluoresce
 
 BOX_FRAME = (300.0, 150.0)
 LID_FRAME = (300.0, 190.0)
@@ -61,6 +62,7 @@ class Box:
     stamp_mm: tuple[float, float] = (196.0, 128.0)
     sheet: bool = True
     """Anti-mould sticker inside the lid."""
+    under_uv: UnderUv = field(default_factory=UnderUv)
     seed: int = 1
 
 
@@ -90,6 +92,8 @@ def box_lid(box: Box, camera: Camera, lamp: Lamp | None = None, scene: Scene | N
         features["sheet"] = sticker
     if box.stamp:
         features["stamp"] = write(relief, box.stamp_mm, box.stamp, Type(4.6, 480), 0.55)
+    if lamp and lamp.excites:
+        fluoresce(relief, box.under_uv, np.random.default_rng([box.seed, 92]), stamp_at=(236.0, 48.0))
     return take(relief, features, scene or Scene(LID_FRAME), camera, lamp or Lamp(), rng)
 
 

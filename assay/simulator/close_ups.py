@@ -29,6 +29,7 @@ PENNANT = ((14.0, 33.0), (60.0, 24.0), (53.0, 36.0), (63.0, 46.0), (38.0, 50.0),
 SHORT_TAIL = ((14.0, 33.0), (60.0, 24.0), (53.0, 36.0), (57.5, 41.0), (56.8, 47.0), (38.0, 50.0), (11.5, 54.0))
 """The same with the lower barb of its tail cut off: a small part that copies leave short."""
 RING_AT = (84.0, 26.0)
+BADGE_MM = 7.5
 RING_MM = 4.6
 """Outer radius of the circled letter."""
 SATIN = ((74.0, 46.0), (98.0, 44.0))
@@ -66,6 +67,27 @@ class CloseUp:
     glue_share: float = 0.8
     lining_mm: float = 1.6
     """Spacing of the lining's yarns."""
+    nap: float = 0.3
+    """Share of its light that the suede loses when its hair is brushed back; 0: it does not move."""
+    badge_gloss: float = 0.16
+
+
+MOVED = Lamp(azimuth_deg=-40.0, elevation_deg=30.0)
+"""Where the lamp stands for the second photograph of a shining part."""
+
+
+def brushed_close(one: CloseUp, camera: Camera, lamp: Lamp | None = None, scene: Scene | None = None) -> Shot:
+    """The same place, its suede brushed back: napped hair turned from the light is darker, a printed look-alike
+    stays."""
+    back = tuple(float(255 * (channel / 255) * (1 - one.nap) ** (1 / 2.2)) for channel in one.suede)
+    shot = emblem_close(replace(one, suede=back), camera, lamp, scene)
+    shot.truth.update(nap=one.nap)
+    return shot
+
+
+def lamp_moved_close(one: CloseUp, camera: Camera, lamp: Lamp | None = None, scene: Scene | None = None) -> Shot:
+    """The same place with the lamp low on the other side."""
+    return emblem_close(one, camera, lamp or MOVED, scene)
 
 
 def emblem_close(one: CloseUp, camera: Camera, lamp: Lamp | None = None, scene: Scene | None = None) -> Shot:
@@ -74,7 +96,8 @@ def emblem_close(one: CloseUp, camera: Camera, lamp: Lamp | None = None, scene: 
     relief = Relief(FRAME, camera.mm_per_px, rng)
     whole = np.array([(-1, -1), (113, -1), (113, 85), (-1, 85)])
     relief.skin(relief.mask(whole), replace(LEATHER.coloured(one.leather), grain_mm=one.grain_mm))
-    relief.panel(np.array(SUEDE_EDGE), SUEDE.coloured(one.suede), 1.2)
+    # Even enough that two photographs of one place show one tone.
+    relief.panel(np.array(SUEDE_EDGE), replace(SUEDE.coloured(one.suede), mottle=0.05), 1.2)
     turned = _turn(one.emblem_tilt_deg, one.emblem_size, (37.0, 40.0), (0.0, one.emblem_low_mm))
     flag = LEATHER.coloured(one.emblem)
     mask = relief.panel(turned(SHORT_TAIL if one.stub else PENNANT), flag, 0.7, edge_mm=0.4)
@@ -126,6 +149,12 @@ def _taken(
     scene: Scene | None,
     rng: np.random.Generator,
 ) -> Shot:
+    grey_tile(relief)
+    return take(relief, {}, scene or Scene(FRAME), camera, lamp or Lamp(), rng)
+
+
+def grey_tile(relief: Relief) -> None:
+    """Lay the counter's plain grey tile on the close-up's corner."""
     x, y = NEUTRAL_AT
     half = NEUTRAL_MM / 2
     tile = relief.mask(
@@ -134,7 +163,6 @@ def _taken(
     relief.albedo += tile[..., None] * (linear(NEUTRAL) - relief.albedo)
     relief.height = relief.height * (1 - tile) + 3 * tile
     relief.gloss *= 1 - tile
-    return take(relief, {}, scene or Scene(FRAME), camera, lamp or Lamp(), rng)
 
 
 def _turn(
@@ -149,8 +177,8 @@ def _ring(relief: Relief, one: CloseUp) -> float:
     """A circled V, light on the leather's own dark badge; returns the gap between its foot and the ring."""
     x, y = RING_AT
     t = np.linspace(0, 2 * np.pi, 120)
-    badge = np.stack([x + 7.5 * np.cos(t), y + 7.5 * np.sin(t)], 1)
-    relief.panel(badge, LEATHER.coloured((52, 54, 58)), 0.5)
+    badge = np.stack([x + BADGE_MM * np.cos(t), y + BADGE_MM * np.sin(t)], 1)
+    relief.panel(badge, replace(LEATHER.coloured((52, 54, 58)), gloss=one.badge_gloss), 0.5)
     light = linear((228, 224, 214))
     outer, inner = (np.stack([x + r * np.cos(t), y + r * np.sin(t)], 1) for r in (RING_MM, RING_MM - 0.6))
     ring = relief.mask(outer) * (1 - relief.mask(inner))

@@ -13,6 +13,7 @@ from assay.simulator.materials import LEATHER, RUBBER, SUEDE, TEXTILE, Rgb
 from assay.simulator.relief import Relief, Thread, beside, curve
 from assay.simulator.scene import Scene, Shot, take
 from assay.simulator.shading import Lamp
+from assay.simulator.ultraviolet import UnderUv, fluoresce
 
 FRAME = (330.0, 205.0)
 GROUND_Y = 172.0
@@ -58,6 +59,9 @@ class CourtShoe:
     """How much wider than the pattern's the heel is in the middle, seen from behind: a straight heel has about 8."""
     toe_lift_mm: float = 0.0
     """How much higher than the pattern's the nose stands."""
+    under_uv: UnderUv = field(default_factory=UnderUv)
+    inner: bool = False
+    """Its inner side: no emblem, no vents."""
     size: float = 1.0
     """Length against the pattern's; everything grows with it."""
 
@@ -85,6 +89,7 @@ BAR_LINE = [(258.5, 96.5), (268, 92.8), (280.5, 92.8)]
 QUARTER_ROW = [(103.5, 72), (107.5, 54), (120.5, 38), (133, 29)]
 PENNANT = [(142, 68), (206, 84), (196, 70), (210, 58), (176, 54), (139, 49)]
 FOLD = [(142, 68), (176, 54), (139, 49)]
+SOLE_TOP = [(3, 25), (40, 25), (100, 23.5), (160, 24), (230, 26.5), (290, 29)]
 VENT_ORIGIN = (69.0, 62.0)
 VENT_ALONG = (6.3, 0.9)
 VENT_DOWN = (1.2, -6.2)
@@ -96,11 +101,15 @@ def photograph(shoe: CourtShoe, camera: Camera, lamp: Lamp | None = None, scene:
     # Built at the pattern's size with finer pixels, looked at with the camera's: everything comes out larger.
     relief = Relief(FRAME, camera.mm_per_px / shoe.size, rng)
     features = _build(relief, shoe, rng)
-    if shoe.foot == "right":
+    lamp = lamp or Lamp()
+    if lamp.excites:
+        _fluoresce(relief, shoe)
+    # The inner side of a left shoe shows its toe where the outer side of a right one does.
+    if (shoe.foot == "right") != shoe.inner:
         mirror(relief)
         features = {name: np.stack([FRAME[0] - f[:, 0], f[:, 1]], 1) for name, f in features.items()}
     features = {name: shoe.size * f for name, f in features.items()}
-    return take(relief, features, scene, camera, lamp or Lamp(), rng)
+    return take(relief, features, scene, camera, lamp, rng)
 
 
 def _build(relief: Relief, shoe: CourtShoe, rng: np.random.Generator) -> dict[str, np.ndarray]:
@@ -108,7 +117,8 @@ def _build(relief: Relief, shoe: CourtShoe, rng: np.random.Generator) -> dict[st
     thread = Thread(shoe.palette.thread, width_mm=shoe.thread_mm, jitter=0.035 * shoe.looseness)
     _tongue(relief, shoe)
     _overlays(relief, shoe, thread, _body(relief, shoe))
-    _pennant(relief, shoe, rng, slack)
+    if not shoe.inner:
+        _pennant(relief, shoe, rng, slack)
     quarter = curve(_at(QUARTER_ROW) + rng.normal(0, slack / 2, 2))
     scale = 1 + shoe.quarter_end_mm / np.hypot(*np.diff(quarter, axis=0).T).sum()
     quarter = quarter[0] + (quarter - quarter[0]) * scale
@@ -121,10 +131,26 @@ def _build(relief: Relief, shoe: CourtShoe, rng: np.random.Generator) -> dict[st
     }
     for hole in features["lace_holes"]:
         relief.punch(hole, shoe.lace_hole_mm * rng.normal(1, 0.01))
-    for hole in features["vents"]:
+    for hole in features["vents"] if not shoe.inner else ():
         relief.punch(hole, shoe.vent_mm * rng.normal(1, 0.015), depth_mm=1.1)
     _sole(relief, shoe)
     return features
+
+
+def _fluoresce(relief: Relief, shoe: CourtShoe) -> None:
+    """Its own light under an ultraviolet lamp."""
+    edges = (curve(_at(QUARTER_EDGE[1:])), curve(_at(PENNANT[:3])), curve(_at(COUNTER_EDGE[1:4])))
+    rng = np.random.default_rng([shoe.seed, 91])
+    tab = _at([(253, 101), (257, 90), (270, 86), (288, 87), (285, 112), (270, 114)])
+    fluoresce(
+        relief,
+        shoe.under_uv,
+        rng,
+        edges=edges,
+        sole=curve(_at(SOLE_TOP)),
+        stamp_at=tuple(_at([(226, 74)])[0]),
+        insert=tab,
+    )
 
 
 def _closed(*parts: list[tuple[float, float]]) -> np.ndarray:
@@ -215,7 +241,7 @@ def _vents(shoe: CourtShoe, rng: np.random.Generator, slack: float) -> np.ndarra
 
 
 def _sole(relief: Relief, shoe: CourtShoe) -> None:
-    top = curve(_at([(3, 25), (40, 25), (100, 23.5), (160, 24), (230, 26.5), (290, 29)]))
+    top = curve(_at(SOLE_TOP))
     back = [(290, 29), (293.5, 27.5), (295, 22), (294.5, 10), (292, 3), (286, 0)]
     front = [(60, 0), (34, 1), (16, 5), (5, 12), (0.5, 19), (0.5, 23.5), (3, 25)]
     wall = np.vstack([top, curve(_at(back)), curve(_at(front))])
@@ -231,5 +257,5 @@ def _sole(relief: Relief, shoe: CourtShoe) -> None:
 
 def mirror(relief: Relief) -> None:
     """Turn a canvas into its mirror image."""
-    for name in ("height", "albedo", "gloss", "shininess", "solid"):
+    for name in ("height", "albedo", "gloss", "shininess", "solid", "emits"):
         setattr(relief, name, np.ascontiguousarray(getattr(relief, name)[:, ::-1]))

@@ -44,11 +44,16 @@ class Lettering:
 def write(relief: Relief, at_mm: tuple[float, float], words: str, kind: Type, strength: float = INK) -> np.ndarray:
     """Print words with their top left corner at ``at_mm``; returns the (4, 2) corners of the line, mm."""
     step = relief.mm_per_px
-    canvas, _ = _set(words, kind, 1 / step, relief.shape[::-1], at_mm)
+    canvas = inked(relief, at_mm, words, kind)
     relief.albedo = relief.albedo * (1 - strength * canvas[..., None])
     rows, columns = np.nonzero(canvas > 0.3)
     left, right, top, bottom = (n * step for n in (columns.min(), columns.max() + 1, rows.min(), rows.max() + 1))
     return np.array([[left, top], [right, top], [right, bottom], [left, bottom]])
+
+
+def inked(relief: Relief, at_mm: tuple[float, float], words: str, kind: Type) -> np.ndarray:
+    """Cover (h, w), 0 to 1, of words with their top left corner at ``at_mm``."""
+    return _set(words, kind, 1 / relief.mm_per_px, relief.shape[::-1], at_mm)[0]
 
 
 def lettering(words: str, kind: Type) -> Lettering:

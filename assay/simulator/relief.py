@@ -73,6 +73,8 @@ class Relief:
         self.gloss = np.zeros(self.shape, np.float32)
         self.shininess = np.full(self.shape, 8, np.float32)
         self.solid = np.zeros(self.shape, np.float32)
+        self.emits = np.zeros((*self.shape, 3), np.float32)
+        """Linear light of its own under an ultraviolet lamp."""
 
     def px(self, points_mm: np.ndarray) -> np.ndarray:
         """Millimetres to pixels."""

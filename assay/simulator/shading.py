@@ -19,6 +19,8 @@ class Lamp:
     ambient: float = 0.38
     tint: tuple[float, float, float] = (1.0, 1.0, 1.0)
     """Linear factors for red, green, blue."""
+    excites: float = 0.0
+    """How strongly it makes things send out light of their own: 0 but for ultraviolet lamps."""
 
     def direction(self) -> np.ndarray:
         """Unit vector towards the lamp: x right, y down, z to the camera."""
@@ -26,8 +28,8 @@ class Lamp:
         return np.array([np.cos(a) * np.cos(e), np.sin(a) * np.cos(e), np.sin(e)])
 
 
-# A lamp of 365 nm as a camera sees it: dim, violet; brighteners are not modelled.
-UV_LAMP = Lamp(key=0.5, ambient=0.2, tint=(0.14, 0.09, 0.85))
+# A lamp of 365 nm with its filter, as a camera sees it in a dark room: dim, violet.
+UV_LAMP = Lamp(key=0.16, ambient=0.07, tint=(0.14, 0.09, 0.85), excites=1.0)
 
 # Wavelengths that stand for red, green and blue, m; second radiation constant, m·K (CODATA).
 RGB_WAVELENGTHS = np.array([600e-9, 550e-9, 460e-9])
@@ -65,7 +67,7 @@ def shade(relief: Relief, lamp: Lamp) -> np.ndarray:
     fill = 0.16 * np.clip(slope_x * norm * 0.6 + 0.5, 0, None)
     strength = lamp.key * diffuse * lit + lamp.ambient * open_sky * upward + fill * open_sky
     image = relief.albedo * strength[..., None] + 0.55 * highlight[..., None]
-    return (image * np.asarray(lamp.tint, np.float32)).astype(np.float32)
+    return (image * np.asarray(lamp.tint, np.float32) + lamp.excites * relief.emits).astype(np.float32)
 
 
 def _occlusion(height: np.ndarray, step: float) -> np.ndarray:

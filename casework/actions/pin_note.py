@@ -35,7 +35,7 @@ def pin_note(*, case: Case, user, checkpoint: Checkpoint, photo: Photo, given: d
         made_by=user,
     )
     with transaction.atomic():
-        pinned.crop.save("crop.jpg", ContentFile(_crop(photo, given["points"])), save=False)
+        pinned.crop.save("crop.jpg", ContentFile(crop_of(photo, given["points"])), save=False)
         pinned.save()
         note(
             case, user, "note_pinned", checkpoint=checkpoint.key, tool=pinned.tool, value=gauged.value, unit=gauged.unit
@@ -43,7 +43,8 @@ def pin_note(*, case: Case, user, checkpoint: Checkpoint, photo: Photo, given: d
     return pinned
 
 
-def _crop(photo: Photo, points: list) -> bytes:
+def crop_of(photo: Photo, points: list) -> bytes:
+    """The piece of a photograph around some points, as JPEG."""
     low, high = np.min(points, axis=0), np.max(points, axis=0)
     room = max(LEAST_PX, ROOM_SHARE * float((high - low).max()))
     box = (*np.maximum(0, low - room), *np.minimum((photo.width, photo.height), high + room))

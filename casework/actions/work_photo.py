@@ -18,7 +18,7 @@ from pairs.actions.align_photo import keep_alignment
 from pairs.actions.mark_photo import carry_markings
 from pairs.actions.read_photo import read_codes
 from pairs.actions.scale_photo import scale_by_id1, scale_by_points, set_height, set_neutral
-from pairs.actions.take_reading import correct_reading, measure_photo
+from pairs.actions.take_reading import correct_reading, measure_photo, read_photo_at
 from pairs.models import Marking, Photo
 from pairs.queries import alignment_of, beside, latest_readings, photos_in_use
 
@@ -77,6 +77,18 @@ def set_photo_neutral(*, case: Case, photo: Photo, user, points: list) -> None:
         _measure_again(photo, user)
         regrade(case)
         note(case, user, "photo_lit", photo=photo.pk)
+
+
+def set_photo_lamp(*, case: Case, photo: Photo, user, lamp: str, away_mm: int | None) -> None:
+    """Which UV lamp it was taken by, and from how far: only photographs under one kind of lamp are compared."""
+    photo.lamp, photo.lamp_mm = lamp, away_mm
+    again = [read_photo_at(marking=one, by=user) for one in photo.markings.select_related("checkpoint", "photo__pair")]
+    with transaction.atomic():
+        photo.save(update_fields=["lamp", "lamp_mm"])
+        for reading in again:
+            reading.save()
+        regrade(case)
+        note(case, user, "photo_lamp", photo=photo.pk, lamp=lamp)
 
 
 def prefer_photo(*, case: Case, photo: Photo, user) -> None:

@@ -3,6 +3,7 @@
 from django import forms
 
 from assay.paperwork.fields import FIELDS
+from casework.models import Sighting
 from casework.photos.forms import points_from
 
 
@@ -21,6 +22,25 @@ class GaugeForm(forms.Form):
 
     def clean_others(self):
         return points_from(self.cleaned_data["others"] or "[]")
+
+
+class SightingForm(forms.Form):
+    """Something seen that no check names."""
+
+    name = forms.CharField(max_length=80, error_messages={"required": "Give it a name, such as “glue on the toe”."})
+    words = forms.CharField(max_length=300, required=False)
+    group = forms.SlugField(max_length=60, required=False)
+    sure = forms.ChoiceField(choices=Sighting.Sure.choices, required=False)
+    like = forms.ChoiceField(choices=Sighting.Like.choices, required=False)
+    points = forms.CharField(required=False)
+
+    def clean_points(self):
+        return points_from(self.cleaned_data["points"] or "[]")
+
+    def as_given(self) -> dict:
+        """What the action takes: the careful answers where nothing was chosen."""
+        clean = self.cleaned_data
+        return {**clean, "sure": clean["sure"] or Sighting.Sure.UNSURE, "like": clean["like"] or Sighting.Like.ODD}
 
 
 class PlacesForm(forms.Form):

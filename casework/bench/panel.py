@@ -5,6 +5,7 @@ import numpy as np
 from assay.compare.contour import ZONES
 from assay.errors import CannotJudge
 from assay.imaging.colour import lab_to_linear, linear_to_srgb
+from assay.judge.beside import stands_still
 from assay.judge.grade import Grade
 from assay.judge.judgement import UNSURE_COUNT, Kind, spread_of
 from casework import paper_wording, wording
@@ -22,10 +23,12 @@ def panel(finding) -> dict:
     """Reading, what retail does, grade, words."""
     checkpoint, reading = finding.checkpoint, finding.reading
     value = shown_value(finding)
+    # What retail does would lead the answer.
+    hidden = checkpoint.kind == Kind.ANSWER and reading is None
     names = answer_names(checkpoint)
     shown = {
         "value": written(checkpoint, value, names),
-        "retail": retail_words(finding, names),
+        "retail": ("?", "shown once you have answered") if hidden else retail_words(finding, names),
         "pairs": len(finding.retail),
         "uncertainty": _uncertainty_words(finding) if value is not None else "",
         "means": wording.GRADE_MEANS[finding.grade],
@@ -34,7 +37,7 @@ def panel(finding) -> dict:
         "not_compared": paper_wording.why_not_compared(finding),
         "is_void": finding.reason == VOID,
         "when": paper_wording.condition_words(checkpoint.applies_when),
-        "slips": paper_wording.slip_words(reading),
+        "slips": [*paper_wording.slip_words(reading), *_still(finding)],
         "lines": (reading.details.get("lines", []) if reading else []),
         "signs": _signs(finding),
         "chosen": value,
@@ -47,6 +50,8 @@ def panel(finding) -> dict:
         "p": "" if finding.tail_probability in (None, 1.0) else f"{finding.tail_probability:.4f}",
         "asks": _asks(finding),
     }
+    if hidden:
+        return shown
     try:
         spread = spread_of(Kind(checkpoint.kind), [v for _, v in finding.retail], prior_of(checkpoint))
         shown["drawing"] = spread_drawing(spread, value, finding.retail, names)
@@ -65,6 +70,18 @@ def shown_value(finding):
     if finding.checkpoint.kind == Kind.PAPER:
         return None if finding.reading is None else finding.reading.value
     return quantity_of(finding.checkpoint, finding.reading, finding.compared)
+
+
+def _still(finding) -> list[str]:
+    """Of one place photographed twice: that it does not move, where the verified pairs' does."""
+    checkpoint, value = finding.checkpoint, shown_value(finding)
+    if checkpoint.left is None or checkpoint.left.view == checkpoint.right.view or value is None:
+        return []
+    retail = [one for _, one in finding.retail]
+    if not stands_still(value, finding.reading.uncertainty, retail):
+        return []
+    usual = _plain(sum(retail) / len(retail), checkpoint.unit)
+    return [f"Does not move: both photographs read the same here. The verified pairs’ differ by {usual}."]
 
 
 def _zones(finding) -> list[dict]:

@@ -12,6 +12,8 @@ from casework.findings import findings_of, is_settled, mark_of, next_key, standi
 from casework.grading import VOID
 from casework.models import Case
 from casework.photos.queries import belongs_elsewhere
+from library.known_views import keys_where
+from pairs.queries import photos_in_use, retail_pairs
 
 # Why a check needs the eye, the gravest first; and how many are listed.
 URGENT = ("decisive", "departs", "drifts", "count unsure", "in doubt")
@@ -41,6 +43,10 @@ def bench(case: Case, key: str, typed: dict) -> dict:
         "panel": panel(current) | numbers(case, current),
         "moved": belongs_elsewhere(current.reading.photo) if current.reading and current.reading.photo else "",
         "paper": paper_page(case, current.checkpoint, typed),
+        "seen": list(case.sightings.filter(taken_back=False).select_related("made_by")),
+        "typed": typed,
+        "groups": sorted({finding.checkpoint.group for finding in findings}),
+        "uv": ultraviolet_step(case, current),
         "notes": notes_of(case, current.checkpoint),
         "standing": standing(case, findings),
         "previous": keys[at - 1],
@@ -49,6 +55,24 @@ def bench(case: Case, key: str, typed: dict) -> dict:
         "settled": sum(is_settled(finding) for finding in findings),
         "total": len(findings),
         "stalled": stalled(case),
+    }
+
+
+def ultraviolet_step(case: Case, finding) -> dict | None:
+    """At a check under UV: whether there is a control to compare with, and which lamp it was. Few queries."""
+    checkpoint = finding.checkpoint
+    if checkpoint.view not in keys_where(ultraviolet=True):
+        return None
+    photo = photos_in_use(case.pair).get((checkpoint.view, checkpoint.foot))
+    controls = [photos_in_use(pair).get((checkpoint.view, checkpoint.foot)) for pair in retail_pairs(case.pair)]
+    controls = [one for one in controls if one]
+    alike = [one for one in controls if photo and photo.lamp and one.lamp == photo.lamp]
+    return {
+        "photo": photo,
+        "control": bool(alike) or (bool(controls) and photo is None),
+        "control_words": wording.control_words(len(controls), len(alike), photographed=photo is not None),
+        "lamp_words": wording.lamp_words(photo) if photo else "",
+        "lamp_known": bool(photo and photo.lamp),
     }
 
 

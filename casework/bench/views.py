@@ -13,10 +13,11 @@ from casework import wording
 from casework.access import case_for, open_case_for
 from casework.actions import work_checkpoint, work_photo
 from casework.actions.analyse_case import request_analysis, stalled
+from casework.actions.note_sighting import note_sighting, take_back_sighting
 from casework.actions.pin_note import pin_note
 from casework.actions.read_instrument import read_instrument
 from casework.bench import queries
-from casework.bench.forms import GaugeForm, PlacesForm
+from casework.bench.forms import GaugeForm, PlacesForm, SightingForm
 from casework.photos import queries as photo_queries
 from casework.photos.forms import PointsForm
 
@@ -150,6 +151,31 @@ def work(request, number, key, deed):
     # What departs is shown before anybody goes on.
     onward = known.next_key(findings, key) if goes_on and known.is_done_here(here) else key
     return _bench(request, case, onward) if request.htmx else redirect("bench-at", number=number, key=onward)
+
+
+@require_POST
+def seen(request, number, key):
+    """Something that no check names, seen at this checkpoint's photograph or anywhere."""
+    case = open_case_for(request.user, number)
+    checkpoint = get_object_or_404(case.pair.release.checkpoints, key=key)
+    form = SightingForm(request.POST)
+    try:
+        if not form.is_valid():
+            return _bench(request, case, key, problem=next(iter(form.errors.values()))[0], typed=request.POST)
+        given = form.as_given()
+        photo = photo_queries.side_photo(case, checkpoint, "suspect") if given["points"] else None
+        note_sighting(case=case, user=request.user, photo=photo, given=given)
+    except AssayError as error:
+        return _bench(request, case, key, problem=wording.of_error(error), typed=request.POST)
+    return _bench(request, case, key) if request.htmx else redirect("bench-at", number=number, key=key)
+
+
+@require_POST
+def seen_back(request, number, key, pk):
+    """What was seen does not count after all."""
+    case = open_case_for(request.user, number)
+    take_back_sighting(case=case, user=request.user, sighting=get_object_or_404(case.sightings, pk=pk))
+    return _bench(request, case, key) if request.htmx else redirect("bench-at", number=number, key=key)
 
 
 @require_POST

@@ -53,6 +53,25 @@ class ViewForm(forms.Form):
         }
 
 
+class QuestionForm(forms.Form):
+    """A closed question as a guide writer words it; answers one a line, rare ones with a ! before them."""
+
+    name = forms.CharField(max_length=80, error_messages={"required": "Give it a name, as it shall stand on the rail."})
+    instruction = forms.CharField(max_length=200, error_messages={"required": "Write what is asked."})
+    section = forms.CharField(max_length=60, required=False)
+    group = forms.CharField(max_length=60, required=False)
+    caution = forms.CharField(max_length=300, required=False)
+    answers = forms.CharField(max_length=2000, error_messages={"required": "Write its answers, one a line."})
+    in_hand = forms.BooleanField(required=False)
+    unworn = forms.BooleanField(required=False)
+
+    def as_given(self) -> dict:
+        """What the action takes."""
+        lines = [line.strip() for line in self.cleaned_data["answers"].splitlines() if line.strip(" !")]
+        answers = [(line.lstrip("! ").strip(), line.startswith("!")) for line in lines]
+        return {**self.cleaned_data, "section": self.cleaned_data["section"] or "Hands", "answers": answers}
+
+
 class RetailPhotoForm(forms.Form):
     """A photograph of a verified pair."""
 

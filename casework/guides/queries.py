@@ -1,17 +1,24 @@
 """Reads for the guides: which retail photographs there are to draw on, and what is drawn on them."""
 
+from collections.abc import Mapping
+
 import numpy as np
 
+from assay.catalogue import catalogue
 from assay.contracts import MarkKind
+from assay.judge.judgement import Kind
 from casework.actions.join_feet import other_feet
 from casework.guides.wording import WORDS, choices
+from casework.models import Sighting
 from casework.wording import of_error
 from library.known_views import views
 from library.models import Checkpoint, Foot, Release
 from pairs.actions.draw_checkpoint import Tried, number_of
 from pairs.models import House, Photo, Standing
 from pairs.pictures import mark_kind
-from pairs.queries import photos_in_use
+from pairs.queries import latest_readings, photos_in_use
+
+MOST_SEEN = 30
 
 
 def guides(house: House) -> list[dict]:
@@ -36,6 +43,58 @@ def _guide(release: Release, house: House) -> dict:
             for photo in sorted(photos.values(), key=lambda photo: (list(views()).index(photo.view), photo.foot))
         ],
     }
+
+
+def question_desk(release: Release, house: House, changed: tuple[str, Mapping] = ("", {})) -> dict:
+    """A release's questions with what verified pairs answered, and the catalogue's that it does not ask. Six queries.
+
+    ``changed``: the key of a question whose new words were refused, and what was sent.
+    """
+    pairs = list(release.pairs.filter(house=house, standing=Standing.RETAIL).order_by("label"))
+    asked = list(release.checkpoints.filter(kind=Kind.ANSWER).order_by("position"))
+    answered = latest_readings(pairs, checkpoints=asked)
+    taken = set(Checkpoint.every.filter(release=release).values_list("key", flat=True))
+    rows = []
+    for one in asked:
+        rare = one.prior.get("rare", {})
+        sent = changed[1] if changed[0] == one.key and "answers" in changed[1] else None
+        lines = "\n".join(f"{'! ' if key in rare else ''}{words}" for key, words, *_ in one.answers)
+        given = [answered.get((pair.pk, one.pk)) for pair in pairs]
+        rows.append(
+            {
+                "check": one,
+                "name": sent["name"] if sent else one.name,
+                "instruction": sent["instruction"] if sent else one.instruction,
+                "caution": sent.get("caution", "") if sent else one.caution,
+                "lines": sent["answers"] if sent else lines,
+                "open": bool(sent),
+                "pairs": [
+                    {"pair": pair, "value": reading.value if reading else ""}
+                    for pair, reading in zip(pairs, given, strict=True)
+                ],
+                "silent": sum(reading is None for reading in given),
+            }
+        )
+    return {
+        "release": release,
+        "rows": rows,
+        "catalogue": [one for one in catalogue() if one.key not in taken],
+        "seen": _to_draw(sightings_of(release, house), pairs),
+    }
+
+
+def sightings_of(release: Release, house: House) -> list[Sighting]:
+    """What checkers saw on pairs of this release that no check names, the newest first. One query."""
+    known = Sighting.objects.filter(case__house=house, case__pair__release=release, taken_back=False)
+    return list(known.select_related("case", "photo", "made_by").order_by("-id")[:MOST_SEEN])
+
+
+def _to_draw(sightings: list[Sighting], pairs: list) -> list[dict]:
+    """Each with the verified pair's photograph of the same view, to draw a check on."""
+    photos = photos_in_use(pairs[0]) if pairs else {}
+    return [
+        {"one": one, "draw": photos.get((one.photo.view, one.photo.foot)) if one.photo else None} for one in sightings
+    ]
 
 
 def places() -> list[tuple[str, str]]:

@@ -14,15 +14,16 @@ from casework.access import house_of
 from casework.actions.add_check import add_check
 from casework.actions.add_retail_photo import add_retail_photo
 from casework.actions.add_view import add_view
+from casework.actions.ask_questions import add_question, answer_for_retail, change_question, write_question
 from casework.actions.change_check import bring_back, change_check, move_marks, withdraw_check
 from casework.actions.join_feet import join_feet
 from casework.bench.drawings import marks_drawn
 from casework.guides import queries as guide_queries
-from casework.guides.forms import ChangeForm, CheckForm, RetailPhotoForm, ViewForm
+from casework.guides.forms import ChangeForm, CheckForm, QuestionForm, RetailPhotoForm, ViewForm
 from casework.guides.wording import choices, choices_of, pickable
 from casework.photos.forms import points_from
 from library.known_views import views
-from library.models import Checkpoint
+from library.models import Checkpoint, Release
 from library.writers import MAY_CHECK
 from pairs.actions.draw_checkpoint import try_checkpoint
 from pairs.models import Pair, Photo, Standing
@@ -57,6 +58,62 @@ def kinds(request):
             return redirect("guide-kinds")
     page = {"form": form, "problem": problem, "kinds": views().values(), "may": request.user.has_perm(MAY_CHECK)}
     return render(request, "casework/guides/kinds.html", page, status=422 if problem or form.errors else 200)
+
+
+@require_http_methods(["GET", "POST"])
+def questions(request, pk):
+    """A release's questions, those of the catalogue it does not ask yet, and a new one."""
+    house, release = house_of(request.user), _release(request, pk)
+    form, problem = QuestionForm(request.POST if "name" in request.POST else None), ""
+    if request.method == "POST" and (not form.is_bound or form.is_valid()):
+        try:
+            if form.is_bound:
+                made = write_question(release=release, house=house, user=request.user, given=form.as_given())
+            else:
+                key = request.POST.get("add", "")
+                made = add_question(release=release, key=key, house=house, user=request.user)
+        except AssayError as error:
+            problem = wording.of_error(error)
+        else:
+            messages.success(request, f"Asked now: {made.name}. Say below what the verified pairs answer.")
+            return redirect("guide-questions", release.pk)
+    page = guide_queries.question_desk(release, house) | {"form": form, "problem": problem}
+    page["may"] = request.user.has_perm(MAY_CHECK)
+    return render(request, "casework/guides/questions.html", page, status=422 if problem or form.errors else 200)
+
+
+@require_POST
+def question(request, pk, key):
+    """One question: its words, what a verified pair answers, or off the guide."""
+    house, release = house_of(request.user), _release(request, pk)
+    checkpoint = get_object_or_404(release.checkpoints.filter(kind="answer"), key=key)
+    try:
+        if "pair" in request.POST:
+            pairs = Pair.objects.filter(house=house, release=release, standing=Standing.RETAIL)
+            pair = get_object_or_404(pairs, label=request.POST["pair"])
+            answer_for_retail(
+                checkpoint=checkpoint, pair=pair, choice=request.POST.get("choice", ""), user=request.user
+            )
+        elif request.POST.get("deed") == "withdraw":
+            withdraw_check(checkpoint=checkpoint, house=house, user=request.user)
+        else:
+            form = QuestionForm(request.POST)
+            if not form.is_valid():
+                page = guide_queries.question_desk(release, house, changed=(key, request.POST))
+                page |= {"problem": next(iter(form.errors.values()))[0], "form": QuestionForm(), "may": True}
+                return render(request, "casework/guides/questions.html", page, status=422)
+            change_question(checkpoint=checkpoint, house=house, user=request.user, given=form.as_given())
+    except AssayError as error:
+        page = guide_queries.question_desk(release, house, changed=(key, request.POST))
+        page |= {"problem": wording.of_error(error), "form": QuestionForm(), "may": request.user.has_perm(MAY_CHECK)}
+        return render(request, "casework/guides/questions.html", page, status=422)
+    messages.success(request, f"Kept: {checkpoint.name}.")
+    return redirect("guide-questions", release.pk)
+
+
+def _release(request, pk) -> Release:
+    known = Release.objects.filter(pairs__house=house_of(request.user), pairs__standing=Standing.RETAIL).distinct()
+    return get_object_or_404(known.select_related("shoe_model__maker"), pk=pk)
 
 
 @require_POST

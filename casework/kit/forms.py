@@ -16,6 +16,14 @@ class BarForm(forms.Form):
     )
 
 
+class ExposureForm(forms.Form):
+    """A lamp's UV-A irradiance, and where it was stated for."""
+
+    w_m2 = forms.FloatField(min_value=0.01, max_value=10_000)
+    stated_at_mm = forms.FloatField(min_value=0, max_value=5000, required=False)
+    eye_at_mm = forms.FloatField(min_value=0, max_value=5000, required=False)
+
+
 class ChartForm(forms.Form):
     maker = forms.IntegerField(error_messages={"required": "Choose a maker.", "invalid": "Choose a maker."})
     chart = forms.FileField(error_messages={"required": "Choose a CSV file first."})

@@ -6,10 +6,11 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_http_methods
 
 from assay.errors import AssayError
+from assay.exposure import seconds_allowed
 from casework import wording
 from casework.access import house_of
 from casework.actions.set_card_bar import set_card_bar
-from casework.kit.forms import BarForm, ChartForm
+from casework.kit.forms import BarForm, ChartForm, ExposureForm
 from library.charts import charts, keep_chart, looked_up
 from library.models import Maker, SizeChart
 
@@ -40,6 +41,24 @@ def sizes(request):
     page = {"house": house, "charts": charts(), "makers": Maker.objects.order_by("name"), "problem": problem}
     page |= {"typed": typed, "found": found, "not_found": not_found}
     return render(request, "casework/kit/sizes.html", page, status=422 if problem else 200)
+
+
+@require_GET
+def ultraviolet(request):
+    """The UV lamp: cautions, and how long until the published limit for the eye."""
+    form = ExposureForm(request.GET or None)
+    allowed = problem = None
+    if form.is_bound:
+        try:
+            if not form.is_valid():
+                raise AssayError("bad_irradiance")
+            given = {name: value or 0.0 for name, value in form.cleaned_data.items()}
+            allowed = round(seconds_allowed(given.pop("w_m2"), **given))
+        except AssayError as error:
+            problem = wording.of_error(error)
+    page = {"house": house_of(request.user), "form": form, "allowed": allowed, "problem": problem}
+    page |= {"minutes": allowed // 60, "seconds": allowed % 60} if allowed is not None else {}
+    return render(request, "casework/kit/ultraviolet.html", page, status=422 if problem else 200)
 
 
 def _take_in(request) -> str:

@@ -7,6 +7,7 @@ from django import forms
 
 from library.known_views import views
 from library.models import Foot
+from pairs.models import Lamp
 
 
 class PhotoForm(forms.Form):
@@ -32,6 +33,13 @@ class PhotoForm(forms.Form):
         if given.get("foot") and not given.get("view"):
             raise forms.ValidationError("Choose the view as well as the foot.")
         return given
+
+
+class LampForm(forms.Form):
+    """Which lamp a photograph under UV was taken by, and from how far away."""
+
+    lamp = forms.ChoiceField(choices=[("", "not known"), *Lamp.choices], required=False)
+    away_mm = forms.IntegerField(required=False, min_value=10, max_value=3000)
 
 
 class LengthsForm(forms.Form):

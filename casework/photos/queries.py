@@ -11,8 +11,9 @@ from casework import wording
 from casework.actions.analyse_case import stalled
 from casework.grading import VOID
 from casework.models import Case
-from library.known_views import name_of, views
+from library.known_views import keys_where, name_of, views
 from library.models import Foot
+from pairs.models import Lamp
 from pairs.pictures import card_off_mm, correction, height_of_card, pixels, plane
 from pairs.queries import alignment_of, beside, photos_in_use
 
@@ -101,6 +102,8 @@ def photo_page(case: Case, photo) -> dict:
         "height": scale.get("above_mm", 0.0),
         "height_unknown": scale.get("above_unknown_mm", card_off_mm(photo)),
         "caution": views()[photo.view].caution if photo.view in views() else "",
+        "under_uv": photo.view in keys_where(ultraviolet=True),
+        "lamps": Lamp.choices,
         "used": used == photo,
         "others": [{"pk": one.pk, "name_given": one.name_given, "used": one == used} for one in others],
         "card_lay": _card_lay(photo),

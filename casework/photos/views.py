@@ -13,9 +13,9 @@ from casework.access import case_for, open_case_for
 from casework.actions import work_photo
 from casework.actions.add_case_photo import add_case_photo
 from casework.actions.open_link import count_files, link_behind, open_link
-from casework.models import Note
+from casework.models import Note, Sighting
 from casework.photos import queries as photo_queries
-from casework.photos.forms import LengthsForm, PhotoForm, PointsForm
+from casework.photos.forms import LampForm, LengthsForm, PhotoForm, PointsForm
 from casework.photos.phone_link import is_loopback, qr_code
 
 
@@ -114,12 +114,20 @@ def _neutral(case, photo, request):
     work_photo.set_photo_neutral(case=case, photo=photo, user=request.user, points=points.cleaned_data["points"])
 
 
+def _lamp(case, photo, request):
+    form = LampForm(request.POST)
+    if not form.is_valid():
+        raise AssayError("not_a_lamp")
+    given = form.cleaned_data
+    work_photo.set_photo_lamp(case=case, photo=photo, user=request.user, lamp=given["lamp"], away_mm=given["away_mm"])
+
+
 def _prefer(case, photo, request):
     work_photo.prefer_photo(case=case, photo=photo, user=request.user)
 
 
 PHOTO_DEEDS = {"sort": _sort, "aside": _aside, "scale": _scale, "id1": _id1, "height": _height}
-PHOTO_DEEDS |= {"neutral": _neutral, "prefer": _prefer}
+PHOTO_DEEDS |= {"neutral": _neutral, "prefer": _prefer, "lamp": _lamp}
 
 
 @require_POST
@@ -166,4 +174,11 @@ def phone(request, secret):
 @require_GET
 def note_crop(request, pk):
     found = get_object_or_404(Note, pk=pk, case__house__members=request.user)
+    return FileResponse(found.crop.open("rb"), content_type="image/jpeg")
+
+
+@require_GET
+def sighting_crop(request, pk):
+    """What was seen on no list, cut out; for the house's members."""
+    found = get_object_or_404(Sighting.objects.exclude(crop=""), pk=pk, case__house__members=request.user)
     return FileResponse(found.crop.open("rb"), content_type="image/jpeg")

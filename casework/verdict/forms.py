@@ -2,7 +2,7 @@
 
 from django import forms
 
-from assay.judge.schools import Verdict
+from assay.judge.schools import Ultraviolet, Verdict
 
 
 class OpinionForm(forms.Form):
@@ -14,3 +14,6 @@ class OpinionForm(forms.Form):
 class PolicyForm(forms.Form):
     red_flags = forms.IntegerField(min_value=1, max_value=9)
     coverage = forms.IntegerField(min_value=0, max_value=100)
+    ultraviolet = forms.ChoiceField(
+        choices=[(one.value, one.value) for one in Ultraviolet], required=False, initial=Ultraviolet.FOUND_COUNTS
+    )

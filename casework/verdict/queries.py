@@ -36,6 +36,7 @@ def verdict(case: Case) -> dict:
         "rows": [row for row in rows if row["finding"].grade != Grade.NOT_COMPARED],
         "missing": [row for row in rows if row["finding"].grade == Grade.NOT_COMPARED],
         "standing": standing(case, findings),
+        "seen": list(case.sightings.filter(taken_back=False).select_related("made_by")),
         "opinions": opinions,
         "last": opinions[-1] if opinions else None,
         "verdicts": [v.value for v in Verdict],

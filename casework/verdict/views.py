@@ -9,6 +9,7 @@ from casework import wording
 from casework.access import case_for
 from casework.actions.set_policy import set_policy
 from casework.actions.sign_opinion import sign_opinion
+from casework.grading import policy_in_force
 from casework.verdict import queries
 from casework.verdict.forms import OpinionForm, PolicyForm
 
@@ -40,7 +41,14 @@ def policy(request, number):
     form = PolicyForm(request.POST)
     if form.is_valid():
         share = form.cleaned_data["coverage"] / 100
-        set_policy(house=case.house, user=request.user, red_flags=form.cleaned_data["red_flags"], coverage=share)
+        kept = policy_in_force(case.house)
+        set_policy(
+            house=case.house,
+            user=request.user,
+            red_flags=form.cleaned_data["red_flags"],
+            coverage=share,
+            ultraviolet=form.cleaned_data["ultraviolet"] or kept.ultraviolet,
+        )
     else:
         messages.error(request, "Red flags go from 1 to 9, coverage from 0 to 100 percent. Nothing was changed.")
     return redirect("verdict", number=number)

@@ -67,11 +67,12 @@ class WholeWay(DemoInBrowser):
         show.fill("#find-check", "smell")
         self.keys("Enter")
         self.at("smell")
+        self.assertIn("shown once you have answered", show.inner_text(".num"))
         self.keys("2")
-        self.at("side-outline-left")
+        self.at("bulk")
 
     def _correct_one_tick(self, show):
-        show.goto(show.url.replace("side-outline-left", "heel-bar-left"))
+        show.goto(show.url.replace("/bulk/", "/heel-bar-left/"))
         self.at("heel-bar-left")
         self.assertEqual(self.value(), "13")
         self.assertEqual(show.locator(".suspect .mark").count(), 13)

@@ -1,9 +1,12 @@
 """The demo's close-ups: what they show of every pair, where checks are drawn on them, and the checks."""
 
+from dataclasses import replace
+
 import numpy as np
 
 from assay.simulator.camera import Camera, pose
 from assay.simulator.close_ups import (
+    BADGE_MM,
     FRAME,
     GLUE_IN,
     LINING_IN,
@@ -15,12 +18,18 @@ from assay.simulator.close_ups import (
     SOLE_EDGE,
     SPECKS_IN,
     CloseUp,
+    brushed_close,
     emblem_close,
+    lamp_moved_close,
     under_close,
 )
 
 MM_PER_PX = 0.05
+COARSE_MM_PER_PX = 0.1
+"""Of the second photographs of a place: they are held against the first for tone only."""
 EMBLEM = "emblem-close"
+BRUSHED = "suede-brushed-back"
+LAMP_MOVED = "badge-lamp-moved"
 UNDER = "sole-and-insole-close"
 VIEWS = [
     {
@@ -28,6 +37,24 @@ VIEWS = [
         "name": "emblem, close",
         "position": 12,
         "how": "Fill the frame with the emblem, the badge and the sole's edge; a plain grey tile in the corner.",
+        "sketch": "close",
+        "close_up": True,
+        "card_gap_mm": 0.5,
+    },
+    {
+        "key": BRUSHED,
+        "name": "suede, brushed back",
+        "position": 13,
+        "how": "The frame of “emblem, close”, camera and lamp where they were, the suede brushed towards the heel.",
+        "sketch": "close",
+        "close_up": True,
+        "card_gap_mm": 0.5,
+    },
+    {
+        "key": LAMP_MOVED,
+        "name": "badge, lamp moved",
+        "position": 14,
+        "how": "The same frame as “emblem, close”, camera where it was, the lamp low on the other side.",
         "sketch": "close",
         "close_up": True,
         "card_gap_mm": 0.5,
@@ -42,7 +69,8 @@ VIEWS = [
         "card_gap_mm": 0.5,
     },
 ]
-TAKES = {EMBLEM: emblem_close, UNDER: under_close}
+TAKES = {EMBLEM: emblem_close, UNDER: under_close, BRUSHED: brushed_close, LAMP_MOVED: lamp_moved_close}
+STEP = {EMBLEM: MM_PER_PX, UNDER: MM_PER_PX, BRUSHED: COARSE_MM_PER_PX, LAMP_MOVED: COARSE_MM_PER_PX}
 
 CAMERAS = {
     "R1": Camera(mm_per_px=MM_PER_PX),
@@ -72,6 +100,8 @@ SHOWN = {
         specks_per_cm2=0.0,
         glue_share=0.5,
         lining_mm=1.9,
+        nap=0.0,
+        badge_gloss=0.9,
     ),
     # A regular's pair: loosely made, within what retail does.
     "sloppy": CloseUp(
@@ -87,6 +117,7 @@ SHOWN = {
         stub=True,
         ring_gap_mm=0.0,
         lining_mm=1.7,
+        nap=0.02,
     ),
 }
 
@@ -104,8 +135,10 @@ _EMBLEM = [(6, SOLE_EDGE), (106, SOLE_EDGE), (8, 20), (67, 20), (67, 57), (8, 57
 _X, _Y = RING_AT
 _R = RING_MM + 0.9
 _RING = [(_X - _R, _Y - _R), (_X + _R, _Y - _R), (_X + _R, _Y + _R), (_X - _R, _Y + _R)]
+_BADGE = [(_X - 6.8, _Y - 5), (_X + 6.8, _Y - 5), (_X + 6.8, _Y + 5), (_X - 6.8, _Y + 5)]
 _SATIN = [(SATIN[0][0] - 3, 36), (SATIN[1][0] + 3, 36), (SATIN[1][0] + 3, 57), (SATIN[0][0] - 3, 57)]
 _GLUE = [(70, 28), *_box(*GLUE_IN, inset=0.6)]
+_ROUND = np.radians(np.arange(-160, 161, 20))
 # Marks as a guide writer drew them on the first retail pair's close-ups, mm from the top left corner.
 DRAWN = {
     "leather-shade": _GRAIN,
@@ -123,27 +156,66 @@ DRAWN = {
     "satin-loose": _SATIN,
     "seam-thread": [ROW[0], (32, 60.6), ROW[1], (82, 60.9), ROW[2]],
     "seam-thread-shade": [ROW[0], (32, 60.6), ROW[1], (82, 60.9), ROW[2]],
-    "badge-sheen": [(_X - 6.8, _Y - 5), (_X + 6.8, _Y - 5), (_X + 6.8, _Y + 5), (_X - 6.8, _Y + 5)],
+    "badge-sheen": _BADGE,
     "sole-specks": _box(*SPECKS_IN),
     "insole-glue": _GLUE,
     "lining-weave": _box(*LINING_IN),
     "suede-nap": _SUEDE,
+    "suede-lies": [(3.5, 14), (16, 14)],
+    "suede-back": [(3.5, 14), (16, 14)],
+    "badge-lamp": _BADGE,
+    "badge-round": [
+        (_X + BADGE_MM * np.cos(a), _Y + BADGE_MM * np.sin(a)) for a in np.radians(np.arange(-160, 161, 20))
+    ],
 }
 
 
-def drawn(key: str) -> list[list[float]]:
+def camera_of(key: str, view: str) -> Camera:
+    """The camera of a pair's close-up."""
+    return replace(CAMERAS[key], mm_per_px=STEP[view])
+
+
+def drawn(key: str, view: str) -> list[list[float]]:
     """A drawn mark in pixels of the first retail pair's close-up."""
-    return [[round(x / MM_PER_PX, 1), round(y / MM_PER_PX, 1)] for x, y in DRAWN[key]]
+    return [[round(x / STEP[view], 1), round(y / STEP[view], 1)] for x, y in DRAWN[key]]
 
 
-def neutral_px(key: str) -> tuple[float, float]:
+def neutral_px(key: str, view: str) -> tuple[float, float]:
     """Where the grey tile stands in a pair's close-up, as a person would click it."""
-    shape = tuple(round(side / MM_PER_PX) for side in FRAME[::-1])
-    return tuple(pose(CAMERAS[key], shape).through(np.array([NEUTRAL_AT]) / MM_PER_PX)[0].tolist())
+    step = STEP.get(view, COARSE_MM_PER_PX)
+    shape = tuple(round(side / step) for side in FRAME[::-1])
+    camera = replace(CAMERAS[key], mm_per_px=step)
+    return tuple(pose(camera, shape).through(np.array([NEUTRAL_AT]) / step)[0].tolist())
+
+
+ELSEWHERE = {
+    "sole-specks": UNDER,
+    "insole-glue": UNDER,
+    "lining-weave": UNDER,
+    "suede-back": BRUSHED,
+    "badge-lamp": LAMP_MOVED,
+}
+"""Checks that are not made on the emblem's close-up."""
+
+
+def _twice(key: str, name: str, unit: str, group: str, first: str, second: str, scatter: float) -> dict:
+    """The first less the second of two checks of one number."""
+    return {
+        "key": key,
+        "name": name,
+        "instruction": "The first less the second: one place photographed twice.",
+        "unit": unit,
+        "group": group,
+        "kind": "continuous",
+        "minutes": 0.1,
+        "left": first,
+        "right": second,
+        "prior": _spread(scatter),
+    }
 
 
 def _check(key: str, name: str, instruction: str, measure: str, quantity: str, unit: str, group: str, **rest) -> dict:
-    under = key in ("sole-specks", "insole-glue", "lining-weave")
+    view = ELSEWHERE.get(key, EMBLEM)
     kind = "count" if unit == "count" else "continuous"
     return {
         "key": key,
@@ -154,7 +226,7 @@ def _check(key: str, name: str, instruction: str, measure: str, quantity: str, u
         "unit": unit,
         "group": group,
         "kind": kind,
-        "view": UNDER if under else EMBLEM,
+        "view": view,
         "foot": "left",
         "minutes": 0.3,
         **rest,
@@ -186,6 +258,14 @@ _IN_ORDER = [
                "weave", "pitch_mm", "mm", "lining", prior=_spread(0.03)),
         _check("badge-sheen", "Sheen of the badge", "How far its highlight stands over its own tone.",
                "sheen", "highlight_ratio", "ratio", "badge", prior=_spread(0.25)),
+        _check("suede-lies", "Suede as it lies", "How much darker than the leather beside it, hair as it lies.",
+               "contrast", "lighter", "L*", "suede", prior=_spread(2.0)),
+        _check("suede-back", "Suede brushed back", "The same two places on the photograph with the hair brushed back.",
+               "contrast", "lighter", "L*", "suede", prior=_spread(2.0)),
+        _twice("suede-moves", "Suede moves", "L*", "suede", "suede-lies", "suede-back", 1.0),
+        _check("badge-lamp", "Badge, lamp moved", "Its highlight with the lamp low on the other side.",
+               "sheen", "highlight_ratio", "ratio", "badge", prior=_spread(0.25)),
+        _twice("badge-moves", "Highlight follows the lamp", "ratio", "badge", "badge-sheen", "badge-lamp", 0.15),
     ]),
     ("Marks", [
         _check("emblem-place", "Emblem’s height", "How much higher over the sole’s edge than verified pairs’.",
@@ -196,6 +276,8 @@ _IN_ORDER = [
                "mark", "width_mm", "mm", "emblem", prior=_spread(0.4)),
         _check("emblem-parts", "Emblem, part by part", "What the verified pairs’ has and this has not, outlined.",
                "mark", "missing", "count", "emblem-form", prior=RARELY),
+        _check("badge-round", "Badge’s roundness", "Radius along its rim; a flat spot shows in the numbers beside.",
+               "curvature", "", "mm", "badge-ring", prior=_spread(0.15)),
         _check("ring-touches", "Circled letter", "Its foot stands clear of the ring on retail pairs.",
                "ring", "touches", "count", "badge-ring", prior=RARELY),
         _check("ring-gap", "Gap in the ring", "From the letter’s foot to its ring.",

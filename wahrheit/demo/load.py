@@ -19,6 +19,7 @@ from casework.actions.work_checkpoint import inscribe as inscribe_case
 from casework.actions.work_photo import set_photo_neutral
 from casework.grading import regrade
 from casework.models import Case, HousePolicy
+from library.known_views import keys_where
 from library.models import Batch, Checkpoint, Maker, Release, ShoeModel, SizeChart, View
 from pairs.actions.align_photo import align_photo
 from pairs.actions.compare_feet import compare_feet
@@ -31,9 +32,12 @@ from pairs.actions.take_reading import SAID, measure_photo, say
 from pairs.instruments import THINGS
 from pairs.models import House, Marking, Pair, Standing
 from pairs.queries import photos_in_use
-from wahrheit.demo import boxes, close_ups, papers
+from wahrheit.demo import boxes, close_ups, insides, papers
 from wahrheit.demo import scenario as demo
 from wahrheit.demo.shots import JOBS, path_of, take_all
+
+TILED = (*close_ups.TAKES, *insides.TAKES)
+"""Views with a grey tile in the corner."""
 
 
 def load(shots_dir: Path, tell: Callable[[str], None]) -> None:
@@ -140,6 +144,10 @@ def _photos(pair: Pair, key: str, shots_dir: Path, user) -> dict:
         photos[job.view, job.foot] = receive_photo(
             pair=pair, data=path.read_bytes(), by=user, name=path.name, mm_per_px=stand, **place
         )
+        if job.view in keys_where(ultraviolet=True):
+            photo = photos[job.view, job.foot]
+            photo.lamp, photo.lamp_mm = insides.LAMP, insides.LAMP_MM
+            photo.save(update_fields=["lamp", "lamp_mm"])
     return photos
 
 
@@ -158,8 +166,8 @@ def _retail_pair(house: House, release: Release, label: str, shots_dir: Path, us
     photos = _photos(pair, label, shots_dir, user)
     for photo in photos.values():
         read_photo(photo=photo, references=known, needs=needs_of(release.checkpoints.exclude(measure="")))
-        if photo.view in close_ups.TAKES:
-            set_neutral(photo=photo, at=close_ups.neutral_px(label))
+        if photo.view in TILED:
+            set_neutral(photo=photo, at=close_ups.neutral_px(label, photo.view))
     for checkpoint in release.checkpoints.exclude(view=""):
         photo = photos.get((checkpoint.view, checkpoint.foot))
         if photo is None:
@@ -185,8 +193,8 @@ def _case(token, release: Release, shots_dir: Path, facts: dict, said: dict, use
     save_intake(case=case, user=user, facts=facts)
     _photos(case.pair, key, shots_dir, user)
     analyse_case(case=case, user=user)
-    for photo in case.pair.photos.filter(view__in=close_ups.TAKES):
-        set_photo_neutral(case=case, photo=photo, user=user, points=[list(close_ups.neutral_px(key))])
+    for photo in case.pair.photos.filter(view__in=TILED):
+        set_photo_neutral(case=case, photo=photo, user=user, points=[list(close_ups.neutral_px(key, photo.view))])
     for name, value in said.items():
         answer(case=case, checkpoint=release.checkpoints.get(key=name), user=user, choice=value)
     read = boxes.READ.get(key, {})

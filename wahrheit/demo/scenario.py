@@ -2,9 +2,11 @@
 
 from dataclasses import replace
 
+from assay.catalogue import catalogue
 from assay.simulator.camera import Camera
 from assay.simulator.court_shoe import FRAME, CourtShoe, Palette
-from wahrheit.demo import boxes, close_ups, papers
+from library.questions import fields_of
+from wahrheit.demo import boxes, close_ups, insides, papers
 
 HOUSE = "Pier Nine"
 PASSWORD = "lindhaven-demo"  # noqa: S105 - printed on the demo's start screen
@@ -78,19 +80,31 @@ REAR_MM_PER_PX = 0.1
 def drawn(key: str, view: str, foot: str) -> list[list[float]]:
     """A drawn mark in pixels of the reference photograph."""
     if view in close_ups.TAKES:
-        return close_ups.drawn(key)
+        return close_ups.drawn(key, view)
+    if view in insides.TAKES:
+        return insides.drawn(key)
     step = REAR_MM_PER_PX if view == "rear" else MM_PER_PX
-    if view == "rear":
-        points, at = AROUND_HEEL, REAR_AT
-    elif view == "box_label":
-        points, at = boxes.label_marks()[key], LABEL_END_AT
-    elif view == "box_lid":
-        points, at = boxes.LID_MARKS[key], LID_AT
-    else:
-        points, at = (DRAWN_LEFT | DRAWN_RUNNER_LEFT)[key.rsplit("-", 1)[0]], BENCH_AT
-    if foot == "right" and view == "side_out":
+    points, at = _drawn_mm(key, view)
+    if (foot == "right" and view == "side_out") or view == insides.INNER:
         points = [(FRAME[0] - x, y) for x, y in points]
     return [[round((x + at[0]) / step, 1), round((y + at[1]) / step, 1)] for x, y in points]
+
+
+def _drawn_mm(key: str, view: str) -> tuple[list, tuple[float, float]]:
+    """The same in mm on the thing, and where the thing lies in its picture."""
+    plain = {
+        "rear": ({key: AROUND_HEEL}, REAR_AT),
+        "box_lid": (boxes.LID_MARKS, LID_AT),
+        insides.UV_SIDE: (insides.ON_SIDE, (0.0, 0.0)),
+        insides.UV_LID: (insides.ON_LID, (0.0, 0.0)),
+        insides.INNER: ({f"inner-{name}": points for name, points in DRAWN_LEFT.items()}, (0.0, 0.0)),
+    }
+    if view == "box_label":
+        return boxes.label_marks()[key], LABEL_END_AT
+    if view in plain:
+        marks, at = plain[view]
+        return marks[key], at
+    return (DRAWN_LEFT | DRAWN_RUNNER_LEFT)[key.rsplit("-", 1)[0]], BENCH_AT
 
 
 def _both_feet(key, name, instruction, position, **rest):
@@ -122,6 +136,30 @@ def _left_and_right(key, name, position, **rest):
         **rest,
     }
 
+
+def _inner(key: str, name: str, instruction: str, position: int, **rest) -> dict:
+    return {
+        "key": f"inner-{key}",
+        "name": name,
+        "instruction": instruction,
+        "view": insides.INNER,
+        "foot": "left",
+        "section": "Inner side",
+        "position": position,
+        **rest,
+    }
+
+
+_INNER_SIDE = [
+    _inner("lace-holes", "Lace holes, inner side", "Count the lace holes on the inner side.", 190,
+           kind="count", measure="holes", unit="count", group="lace-holes", prior=DIE),
+    _inner("quarter-row", "Quarter pitch, inner side", "Spacing of the row along the quarter’s edge.", 192,
+           kind="continuous", measure="seam", quantity="pitch_mm", unit="mm", group="quarter-row",
+           prior={"pairs": 4, "scatter": 0.05}),
+    _inner("side-outline", "Outline, inner side", "The whole rim laid on the verified pairs’ rims.", 194,
+           kind="continuous", measure="outline", quantity="p95_mm", unit="mm", group="outline",
+           prior={"pairs": 4, "scatter": 0.2}),
+]  # fmt: skip
 
 CHECKPOINTS = [
     *papers.CHECKPOINTS,
@@ -277,7 +315,16 @@ CHECKPOINTS = [
         "caution": "Fingertip only, no nail: pressing a seam or the coat can mark the pair.",
     },
     *close_ups.CHECKPOINTS,
+    *insides.CHECKPOINTS,
+    *_INNER_SIDE,
 ]
+# The catalogue's questions, as its guide writer added them with one click each.
+_ASKED = {one["key"] for one in CHECKPOINTS}
+_PLACES = {"First look": 62, "Packing": 56, "Shape": 116, "Hands": 172, "Marks": 251, "Inside": 330, "Sole": 360}
+for _question in catalogue():
+    if _question.key not in _ASKED:
+        CHECKPOINTS.append({**fields_of(_question), "position": _PLACES[_question.section]})
+        _PLACES[_question.section] += 1
 
 RUNNER_CODE = "305518-402"
 RUNNER_PAIR = "O1"
@@ -366,8 +413,11 @@ OF_BOX = {
     "tissue-print": "crisp",
     "tag-sheen": "matt",
 }
-SAID_OF_RETAIL = {label: said | OF_BOX for label, (_, _, said) in RETAIL_PAIRS.items()}
+# What verified pairs answered to the catalogue's questions: the usual.
+USUAL = {one.key: next(key for key, *_ in one.answers if key not in one.retail) for one in catalogue()}
+SAID_OF_RETAIL = {label: USUAL | said | OF_BOX for label, (_, _, said) in RETAIL_PAIRS.items()}
 SAID_OF_RETAIL["R2"]["label-tab"] = "free"
+SAID_OF_RETAIL["R3"] |= {"paint-specks": "few", "insole-lifts": "easily"}
 SAID_OF_RETAIL |= {RUNNER_PAIR: {"smell": "neutral"}, HERON_PAIR: {"smell": "neutral"}}
 REGIONS = {"R1": "eu", "R2": "us", "R3": "asia", RUNNER_PAIR: "us", HERON_PAIR: "asia"}
 CHECKPOINTS_OF = {
@@ -423,6 +473,10 @@ CASES = [
             "inlay-look": "none",
             "tissue-print": "smeared",
             "label-border": "border",
+            "toe-springs": "dent",
+            "hair-moves": "still",
+            "paint-wipes": "stays",
+            "insole-lifts": "loose",
         },
     ),
     (

@@ -7,13 +7,14 @@ from pathlib import Path
 
 from assay.simulator.box import Box, box_end, box_lid
 from assay.simulator.camera import Camera
-from assay.simulator.court_shoe import ON_STAND, photograph
+from assay.simulator.court_shoe import ON_STAND, CourtShoe, photograph
 from assay.simulator.court_views import from_above, from_behind, from_below
 from assay.simulator.labels import size_tag
 from assay.simulator.runner import Runner, runner_from_side
 from assay.simulator.scene import CardPlace, Scene
 from assay.simulator.shading import UV_LAMP, Lamp, lamp_colour
-from wahrheit.demo import boxes, close_ups
+from assay.simulator.ultraviolet import UnderUv
+from wahrheit.demo import boxes, close_ups, insides
 from wahrheit.demo import scenario as demo
 from wahrheit.demo.scenario import BENCH_AT, LABEL_END_AT, LID_AT, MM_PER_PX, REAR_AT, REAR_MM_PER_PX
 
@@ -81,7 +82,6 @@ def _reference(shoes: dict) -> list[Job]:
         Job("sole", "left", from_below, left, camera, table()),
         Job("size_tag", "left", size_tag, boxes.TAGS["R1"], Camera(mm_per_px=0.035)),
         *_box(boxes.BOXES["R1"]),
-        Job("uv_side", "left", photograph, left, camera, ON_STAND, UV_LAMP),
     ]
 
 
@@ -105,6 +105,21 @@ def _spare(shoes: dict) -> list[Job]:
     ]
 
 
+def _insides(key: str, shoe: CourtShoe) -> list[Job]:
+    """Insides, the inner side and what glows under the lamp."""
+    shown, near = insides.SHOWN[key], insides.camera_of(key)
+    stand = replace(close_ups.CAMERAS[key], mm_per_px=MM_PER_PX)
+    dark = replace(stand, exposure=insides.UV_EXPOSURE)
+    lit = replace(shoe, under_uv=insides.LIT[key])
+    jobs = [Job(view, "left", take, shown, near) for view, take in insides.TAKES.items()]
+    jobs.append(Job(insides.INNER, "left", photograph, insides.inner(shoe), stand, ON_STAND))
+    jobs.append(Job(insides.UV_SIDE, "left", photograph, lit, dark, ON_STAND, UV_LAMP))
+    if key in insides.LID_STAMPS:
+        box = replace(boxes.BOXES[key], under_uv=UnderUv(stamp=insides.LID_STAMPS[key]))
+        jobs.append(Job(insides.UV_LID, "", box_lid, box, dark, None, UV_LAMP))
+    return jobs
+
+
 def _jobs() -> dict[str, list[Job]]:
     first = next(iter(demo.RETAIL_PAIRS))
     jobs = {
@@ -117,8 +132,13 @@ def _jobs() -> dict[str, list[Job]]:
         if key != first:
             jobs.setdefault(key, []).extend(_box(box, 1.2 - 0.5 * (n % 5), lid=key not in ("R2", "R3", "O1", "H1")))
     for key, shown in close_ups.SHOWN.items():
-        camera = close_ups.CAMERAS[key]
-        jobs.setdefault(key, []).extend(Job(v, "left", take, shown, camera) for v, take in close_ups.TAKES.items())
+        jobs.setdefault(key, []).extend(
+            Job(view, "left", take, shown, close_ups.camera_of(key, view)) for view, take in close_ups.TAKES.items()
+        )
+    left = {label: shoes["left"] for label, (shoes, *_) in demo.RETAIL_PAIRS.items()}
+    left |= {key: shoes["left"] for key, shoes, *_ in demo.CASES}
+    for key, shoe in left.items():
+        jobs[key].extend(_insides(key, shoe))
     runners = {foot: Runner(foot=foot, seed=71) for foot in ("left", "right")}
     jobs[demo.RUNNER_PAIR] += [
         Job("side_out", foot, runner_from_side, shoe, Camera(mm_per_px=MM_PER_PX), bench())

@@ -4,6 +4,8 @@ import { setUpDrop } from "./drop.js";
 import { isTyping, keepKeys } from "./keys.js";
 import { setUpPacking } from "./packing.js";
 import { setUpStage } from "./stage.js";
+import "./seen.js";
+import "./ultraviolet.js";
 
 function comfort(root) {
   // Measured: show it, but never under the hands of somebody who is typing.

@@ -22,6 +22,13 @@ const PLAIN = {
   b: () => press(".applies .go"),
   a: () => press("[data-pick]"),
   p: () => press("[data-phone]"),
+  r: () => {
+    const details = document.querySelector(".seen-form");
+    if (!details) return false;
+    details.open = true;
+    details.querySelector("input:not([type=hidden])").focus();
+    return true;
+  },
   u: () => {
     const details = document.querySelector(".cannot details");
     if (!details) return false;
