@@ -36,6 +36,10 @@ DRAWN = (255, 255, 255)
 HALO = (30, 30, 30)
 
 
+CLEAN = "clean_says_nothing"
+"""The reason of a finding that was looked at, shows nothing, and thereby says nothing."""
+
+
 def main(given: Sequence[str] | None = None) -> int:
     """Run one command; returns the exit code."""
     arguments = _parser().parse_args(given)
@@ -150,10 +154,13 @@ def _judge(given: argparse.Namespace) -> dict:
                 finding["group"],
                 grade,
                 mandatory=finding["mandatory"],
-                applies=not finding["void"],
+                applies=not finding["void"] and finding["reason"] != CLEAN,
                 of_shoe=finding["of_shoe"],
             )
         )
+    for n, one in enumerate(case.get("seen", ())):
+        if one["grade"] != Grade.NOT_COMPARED:
+            items.append(Item(f"seen-{n}", one["group"], Grade(one["grade"]), of_shoe=False, noted=True))
     answers = [house_verdict(items, rules), *(school(items, rules) for school in SCHOOLS)]
     return {"findings": findings, "house_rule": asdict(answers[0]), "schools": [asdict(one) for one in answers[1:]]}
 

@@ -145,6 +145,20 @@ def regrade_these(case: Case, ground: Ground, readings: dict[int, Reading | None
     )
 
 
+def grade_again(finding: Finding) -> None:
+    """A finding that a person confirmed, or no longer does: against the verified pairs it was graded against. Two
+    queries."""
+    if finding.grade == Grade.NOT_COMPARED:
+        finding.save(update_fields=["confirmed_by"])
+        return
+    values = finding.retail
+    retail = Retail(values, readings=tuple(range(len(values))))
+    policy = policy_in_force(finding.case.house)
+    result = judged(finding.checkpoint, retail, finding, policy.ultraviolet)
+    finding.grade, finding.tail_probability = result.grade.value, result.tail_probability
+    finding.save(update_fields=["confirmed_by", "grade", "tail_probability"])
+
+
 def _bring_up_to_date(finding: Finding, checkpoint, ground: Ground, reading: Reading | None) -> None:
     finding.checkpoint = checkpoint
     void = applicability.why_void(checkpoint.applies_when, ground.facts)

@@ -1,8 +1,10 @@
 """Readings compared with each other: contours, patterns of holes, layers. Each two are compared once and kept."""
 
 from base64 import b64decode, b64encode
+from collections import OrderedDict
 from collections.abc import Iterable, Mapping
 from dataclasses import asdict
+from hashlib import blake2b
 from types import MappingProxyType
 
 import cv2
@@ -15,6 +17,8 @@ from assay.measure.entry import Comparing
 from assay.measure.registry import MEASURES
 from pairs.models import Reading, ReadingComparison
 
+MOST_LAST = 64
+_LAST: OrderedDict[tuple, Comparison | AssayError] = OrderedDict()
 Known = Mapping[int, Descriptor]
 
 
@@ -70,15 +74,32 @@ def compared(
     entry: Comparing, ours: Descriptor, theirs: Iterable[tuple[Descriptor, bool]]
 ) -> list[Comparison | AssayError]:
     """Ours with each of theirs; ``True`` beside one: as a mirror shows it. What cannot be compared says why."""
-    found: list[Comparison | AssayError] = []
-    for descriptor, mirror in theirs:
+    return [_once(entry, ours, descriptor, mirror) for descriptor, mirror in theirs]
+
+
+def _once(entry: Comparing, ours: Descriptor, theirs: Descriptor, mirror: bool) -> Comparison | AssayError:  # noqa: FBT001
+    """Several checks judge different numbers of one thing: the last few comparisons are kept."""
+    same = (entry.kind, _digest(ours), _digest(theirs), mirror)
+    if same not in _LAST:
         try:
-            if ours.kind != entry.kind or descriptor.kind != entry.kind:
+            if ours.kind != entry.kind or theirs.kind != entry.kind:
                 raise AssayError("other_marks")
-            found.append(entry.compare(entry.mirrored(descriptor) if mirror else descriptor, ours))
+            _LAST[same] = entry.compare(entry.mirrored(theirs) if mirror else theirs, ours)
         except AssayError as refusal:
-            found.append(refusal)
-    return found
+            _LAST[same] = refusal
+        while len(_LAST) > MOST_LAST:
+            _LAST.popitem(last=False)
+    return _LAST[same]
+
+
+def _digest(one: Descriptor) -> bytes:
+    found = blake2b(digest_size=16)
+    for part in (one.points, one.marks, one.values, one.image):
+        if part is not None:
+            found.update(np.ascontiguousarray(part).tobytes())
+    found.update(repr((one.kind, one.unit, one.light, one.lamp, one.facing, one.image_at, one.image_step)).encode())
+    found.update(repr(one.relative_uncertainty).encode())
+    return found.digest()
 
 
 def comparisons(

@@ -4,10 +4,11 @@ import csv
 import io
 
 from assay.judge.judgement import Kind
+from assay.judge.schools import Ultraviolet
 from casework.findings import findings_of, standing
 from casework.grading import core_policy, policy_in_force
 from casework.models import Case
-from casework.retail import NOT_OF_RETAIL, quantity_of, uncertainty_of
+from casework.retail import NOT_OF_RETAIL, one_way, prior_of, quantity_of, uncertainty_of
 
 FORMAT = "wahrheit-case/1"
 COLUMNS = (
@@ -108,7 +109,7 @@ def case_document(case: Case) -> dict:
             "coverage": rules.coverage,
             "ultraviolet": policy.ultraviolet,
         },
-        "findings": [_finding(finding) for finding in findings],
+        "findings": [_finding(finding, policy.ultraviolet) for finding in findings],
         "notes": [
             {
                 "checkpoint": kept.checkpoint.key,
@@ -165,8 +166,9 @@ def case_document(case: Case) -> dict:
     }
 
 
-def _finding(finding) -> dict:
+def _finding(finding, ultraviolet: str) -> dict:
     checkpoint, reading = finding.checkpoint, finding.reading
+    strict = ultraviolet == Ultraviolet.DIRTY_IS_FAKE and one_way(checkpoint)
     return {
         "checkpoint": checkpoint.key,
         "name": checkpoint.name,
@@ -177,10 +179,10 @@ def _finding(finding) -> dict:
         "of_shoe": checkpoint.of_shoe,
         "applies_when": checkpoint.applies_when,
         "size_rule": checkpoint.size_rule,
-        "decisive": checkpoint.decisive,
+        "decisive": checkpoint.decisive or strict,
         "mandatory": checkpoint.mandatory,
         # Rates of print and packing are in what was read: parts, retail_rate.
-        "prior": {name: value for name, value in checkpoint.prior.items() if name not in NOT_OF_RETAIL},
+        "prior": _prior(checkpoint, strict=strict),
         "possible_answers": [key for key, *_ in checkpoint.answers],
         "retail": [{"pair": pair, "value": value} for pair, value in finding.retail],
         "reading": None if reading is None else _reading(finding),
@@ -191,6 +193,14 @@ def _finding(finding) -> dict:
         "reason": finding.reason,
         "void": finding.void,
     }
+
+
+def _prior(checkpoint, *, strict: bool) -> dict:
+    """The check's belief as the core takes it, with what its measure knows of such numbers."""
+    known = {name: value for name, value in checkpoint.prior.items() if name not in NOT_OF_RETAIL}
+    usual = prior_of(checkpoint).usual
+    known |= {"usual": usual} if usual is not None else {}
+    return known | ({"one_way": True} if one_way(checkpoint) and not strict else {})
 
 
 def _reading(finding) -> dict:

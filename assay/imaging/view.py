@@ -76,14 +76,21 @@ def sort_view(
     features: Features,
     known: list[KnownView],
     mirrored_too: Callable[[], Features] | None = None,
+    said: str = "",
 ) -> Guess:
     """The known view that the photograph shows.
+
+    ``said``: the key of a close-up that a person named. If the picture can be laid on that one, it is that one:
+    close-ups of one place, brushed two ways, cannot be told apart by how they look.
 
     ``mirrored_too`` gives the photograph's features as a mirror shows them: asked for where no view is clear, and tried
     against views that are known of one foot alone.
     """
     ultraviolet = is_ultraviolet(pyramid)
     close_ups = [view for view in known if view.ultraviolet == ultraviolet and view.close_up]
+    named = _close_up(features, [view for view in close_ups if view.key == said], ultraviolet=ultraviolet)
+    if named:
+        return named
     alike = [view for view in known if view.ultraviolet == ultraviolet and not view.close_up]
     tried = _tried(features, alike)
     most, second = ([matches for matches, *_ in tried] + [0, 0])[:2]

@@ -16,11 +16,14 @@ def save_intake(*, case: Case, user, facts: dict) -> None:
     changed = {}
     with transaction.atomic():
         for owner, names in ((case.pair, OF_PAIR), (case, OF_CASE)):
-            for name in names:
-                if name in facts and getattr(owner, name) != facts[name]:
-                    setattr(owner, name, facts[name])
-                    changed[name] = str(facts[name])
-            owner.save(update_fields=list(names))
+            # As it is now: somebody may have saved another fact since the page was sent.
+            owner.refresh_from_db(fields=names)
+            new = [name for name in names if name in facts and getattr(owner, name) != facts[name]]
+            for name in new:
+                setattr(owner, name, facts[name])
+                changed[name] = str(facts[name])
+            if new:
+                owner.save(update_fields=new)
         if changed:
             # What print should say depends on size, region, condition and dates.
             read_papers(pair=case.pair, by=user)

@@ -5,7 +5,7 @@ from django.utils import timezone
 
 from assay.errors import AssayError
 from assay.judge.schools import Verdict, house_verdict
-from casework.grading import core_policy, items, policy_in_force
+from casework.grading import core_policy, items, policy_in_force, seen_items
 from casework.ledger import note
 from casework.models import Case, Opinion
 
@@ -31,7 +31,7 @@ def sign_opinion(*, case: Case, user, verdict: str, words: str, after: int | Non
             raise CannotSign("signed_meanwhile", by=last.checker.get_username() if last else "")
         policy = policy_in_force(case.house)
         findings = case.findings.select_related("checkpoint")
-        proposed = house_verdict(items(findings), core_policy(policy)).verdict
+        proposed = house_verdict([*items(findings), *seen_items(case)], core_policy(policy)).verdict
         opinion = Opinion.objects.create(
             case=case,
             follows=last,

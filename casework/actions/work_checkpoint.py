@@ -3,7 +3,7 @@
 from django.db import transaction
 
 from assay.errors import AssayError
-from casework.grading import regrade
+from casework.grading import grade_again, regrade
 from casework.ledger import note
 from casework.models import Case, Finding
 from library.models import Checkpoint
@@ -21,12 +21,12 @@ class NothingToConfirm(AssayError):
 def confirm(*, case: Case, checkpoint: Checkpoint, user) -> None:
     """The checker has looked at the reading and stands by it."""
     with transaction.atomic():
-        finding = Finding.objects.get(case=case, checkpoint=checkpoint)
+        known = Finding.objects.select_related("checkpoint", "reading__photo", "case__house")
+        finding = known.get(case=case, checkpoint=checkpoint)
         if finding.reading is None or finding.reading.value is None:
             raise NothingToConfirm("nothing_to_confirm")
         finding.confirmed_by = user
-        finding.save(update_fields=["confirmed_by"])
-        regrade(case)
+        grade_again(finding)
         note(case, user, "confirmed", checkpoint=checkpoint.key, value=finding.reading.value)
 
 

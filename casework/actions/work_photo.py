@@ -19,7 +19,7 @@ from pairs.actions.mark_photo import carry_markings
 from pairs.actions.read_photo import read_codes
 from pairs.actions.scale_photo import scale_by_id1, scale_by_points, set_height, set_neutral
 from pairs.actions.take_reading import correct_reading, measure_photo, read_photo_at
-from pairs.models import Marking, Photo
+from pairs.models import Marking, Photo, Reading
 from pairs.queries import alignment_of, beside, latest_readings, photos_in_use
 
 MOST_NUDGE_SHARE = 0.25
@@ -72,9 +72,12 @@ def set_photo_neutral(*, case: Case, photo: Photo, user, points: list) -> None:
     """One place on it is neutral. Raises CannotMeasure ``neutral_not_usable``, AssayError ``one_place``."""
     if len(points) != 1:
         raise AssayError("one_place", got=len(points))
+    set_neutral(photo=photo, at=tuple(points[0]))
+    again = _read_again(photo, user)
     with transaction.atomic():
-        set_neutral(photo=photo, at=tuple(points[0]))
-        _measure_again(photo, user)
+        photo.save(update_fields=["light"])
+        for reading in again:
+            reading.save()
         regrade(case)
         note(case, user, "photo_lit", photo=photo.pk)
 
@@ -82,13 +85,27 @@ def set_photo_neutral(*, case: Case, photo: Photo, user, points: list) -> None:
 def set_photo_lamp(*, case: Case, photo: Photo, user, lamp: str, away_mm: int | None) -> None:
     """Which UV lamp it was taken by, and from how far: only photographs under one kind of lamp are compared."""
     photo.lamp, photo.lamp_mm = lamp, away_mm
-    again = [read_photo_at(marking=one, by=user) for one in photo.markings.select_related("checkpoint", "photo__pair")]
+    again = _read_again(photo, user)
     with transaction.atomic():
         photo.save(update_fields=["lamp", "lamp_mm"])
         for reading in again:
             reading.save()
         regrade(case)
         note(case, user, "photo_lamp", photo=photo.pk, lamp=lamp)
+
+
+def _read_again(photo: Photo, user) -> list[Reading]:
+    """Every check on a photograph, as it would read now; nothing is kept. What was corrected by hand stays."""
+    by_hand = {
+        checkpoint
+        for (_, checkpoint), one in latest_readings([photo.pair]).items()
+        if one.photo_id == photo.pk and CORRECTED_BY_HAND in one.doubts
+    }
+    again, done = [], {}
+    for marking in photo.markings.select_related("checkpoint").exclude(checkpoint__in=by_hand):
+        marking.photo = photo
+        again.append(read_photo_at(marking=marking, by=user, done=done))
+    return again
 
 
 def prefer_photo(*, case: Case, photo: Photo, user) -> None:

@@ -100,8 +100,13 @@ def read_photo(
         return None
     pyramid, foreground = look.pyramid, look.foreground
     _scale(photo, look)
+    by_person = photo.sorted_by == Photo.SortedBy.PERSON and references.get((photo.view, photo.foot))
     guess = sort_view(
-        pyramid, look.features, known_views(references.values()), lambda: features_of(pyramid, foreground, mirror=True)
+        pyramid,
+        look.features,
+        known_views(references.values()),
+        lambda: features_of(pyramid, foreground, mirror=True),
+        said=str(by_person.pk) if by_person else "",
     )
     laid_onto = _sort(photo, guess, references)
     photo.codes = _codes(photo, pyramid)

@@ -45,11 +45,10 @@ def set_height(*, photo: Photo, above_mm: float, unknown_mm: float) -> None:
 
 
 def set_neutral(*, photo: Photo, at: tuple[float, float]) -> None:
-    """One place is neutral: colours are true against it. Raises CannotMeasure ``neutral_not_usable``."""
+    """One place is neutral: colours are true against it; not saved yet. Raises CannotMeasure ``neutral_not_usable``."""
     radius = max(NEUTRAL_RADIUS_PX, NEUTRAL_RADIUS_SHARE * max(photo.width, photo.height))
     found = correction_from_neutral(pixels(photo.full.path), at, radius)
     photo.light = light_kept(found) | {"neutral_px": [round(n, 1) for n in at]}
-    photo.save(update_fields=["light"])
 
 
 def _keep(photo: Photo, plane: Plane, corners=()) -> Plane:

@@ -6,7 +6,7 @@ from casework.models import Case
 from tests.browser.demo import DemoInBrowser
 
 # The figure is kept in tests/browser/README.md: change both.
-KEYSTROKES = 67
+KEYSTROKES = 69
 PAPERS, POSH = 404, 405
 
 
@@ -40,6 +40,9 @@ class Papers(DemoInBrowser):
         self.keys("Enter")
         self.type("l20402")
         self.keys("Enter")
+        for key in ("box-board", "box-print"):
+            self.at(key)
+            self.keys("1")
         self.at("label-colour")
         self.keys("Enter")
         self.type("brackish/buoy-chalk")
@@ -73,7 +76,7 @@ class Papers(DemoInBrowser):
         case = Case.objects.get(number=PAPERS)
         done = case.findings.exclude(grade="not_compared").values_list("checkpoint__key", "grade")
         self.assertEqual([row for row in done if row[1] != "agrees"], [])
-        self.assertEqual(len(done), 21)
+        self.assertEqual(len(done), 23)
         self.keys("v")
         show.wait_for_selector(".verdict h1:text-is('Undecided')")
         self.assertIn("not enough of the shoe was examined", show.inner_text(".verdict-sum"))

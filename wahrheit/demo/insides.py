@@ -78,7 +78,7 @@ _MIDDLE = SLITS_Y + SLIT_MM / 2
 DRAWN = {
     "tag-place": [(32, _TOP), (80, _TOP), *_TAG_AT],
     "tag-tilt": [(32, _TOP), (80, _TOP), *_TAG_AT],
-    "slits-apart": [(50.8, _MIDDLE), (61.2, _MIDDLE)],
+    "slits-apart": [(49.2, _MIDDLE), (61.2, _MIDDLE)],
     "tongue-shade": _corners((30, 68), (82, 78)),
     "insole-word": [(62, 10), (94, 10), *_WORD],
     "insole-letters": [(62, 10), (94, 10), *_WORD],
@@ -125,7 +125,7 @@ INSIDE = [
            ("mark", "across_mm", "mm"), group="tongue-tag", prior=_scatter(0.5)),
     _check("tag-tilt", "Tongue tag’s tilt", "Against the tongue’s top edge, by verified pairs’.", _TONGUE,
            ("mark", "turned_deg", "deg"), group="tongue-tag", prior=_scatter(0.6)),
-    _check("slits-apart", "Lace slits", "From the inner edge of one slit to the inner edge of the other.", _TONGUE,
+    _check("slits-apart", "Lace slits", "From the left edge of one slit to the left edge of the other.", _TONGUE,
            ("edge_distance", "", "mm"), group="tongue-slits", prior=_scatter(0.3)),
     _check("tongue-shade", "Tongue’s shade", "The tongue’s leather by the grey tile.", _TONGUE,
            ("colour", "apart_dE00", "dE00"), group="shade", prior=_scatter(1.6)),

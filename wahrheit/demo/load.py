@@ -16,7 +16,6 @@ from casework.actions.sign_opinion import sign_opinion
 from casework.actions.start_case import start_case
 from casework.actions.work_checkpoint import answer, confirm
 from casework.actions.work_checkpoint import inscribe as inscribe_case
-from casework.actions.work_photo import set_photo_neutral
 from casework.grading import regrade
 from casework.models import Case, HousePolicy
 from library.known_views import keys_where
@@ -30,7 +29,7 @@ from pairs.actions.scale_photo import set_neutral
 from pairs.actions.take_paper import inscribe
 from pairs.actions.take_reading import SAID, measure_photo, say
 from pairs.instruments import THINGS
-from pairs.models import House, Marking, Pair, Standing
+from pairs.models import House, Marking, Pair, Photo, Standing
 from pairs.queries import photos_in_use
 from wahrheit.demo import boxes, close_ups, insides, papers
 from wahrheit.demo import scenario as demo
@@ -167,7 +166,19 @@ def _retail_pair(house: House, release: Release, label: str, shots_dir: Path, us
     for photo in photos.values():
         read_photo(photo=photo, references=known, needs=needs_of(release.checkpoints.exclude(measure="")))
         if photo.view in TILED:
-            set_neutral(photo=photo, at=close_ups.neutral_px(label, photo.view))
+            _by_the_tile(photo, label)
+    _measure_retail(release, pair, model, photos, user)
+    compare_feet(pair=pair)
+    for key, value in demo.SAID_OF_RETAIL.get(label, {}).items():
+        say(checkpoint=release.checkpoints.get(key=key), pair=pair, value=value, method=SAID, by=user)
+    if label in boxes.BOX_SIDES:
+        inscribe(pair=pair, places={"box.outer": boxes.BOX_SIDES[label]}, by=user)
+
+
+def _measure_retail(release: Release, pair: Pair, model: Pair, photos: dict, user) -> None:
+    """Draw the checks on the first pair, carry them over to the others, measure."""
+    laid: dict = {}
+    measured: dict = {}
     for checkpoint in release.checkpoints.exclude(view=""):
         photo = photos.get((checkpoint.view, checkpoint.foot))
         if photo is None:
@@ -177,24 +188,29 @@ def _retail_pair(house: House, release: Release, label: str, shots_dir: Path, us
             marking = mark_photo(checkpoint=checkpoint, photo=photo, points=points, origin=Marking.Origin.DRAWN)
         else:
             drawn = Marking.objects.select_related("photo").get(checkpoint=checkpoint, photo__pair=model)
-            alignment = align_photo(reference=drawn.photo, photo=photo)
-            (marking,) = carry_markings(drawn=[drawn], photo=photo, alignment=alignment)
+            if photo.pk not in laid:
+                laid[photo.pk] = align_photo(reference=drawn.photo, photo=photo)
+            (marking,) = carry_markings(drawn=[drawn], photo=photo, alignment=laid[photo.pk])
         if checkpoint.measure:
-            measure_photo(marking=marking, by=user)
-    compare_feet(pair=pair)
-    for key, value in demo.SAID_OF_RETAIL.get(label, {}).items():
-        say(checkpoint=release.checkpoints.get(key=key), pair=pair, value=value, method=SAID, by=user)
-    if label in boxes.BOX_SIDES:
-        inscribe(pair=pair, places={"box.outer": boxes.BOX_SIDES[label]}, by=user)
+            measure_photo(marking=marking, by=user, done=measured)
+
+
+def _by_the_tile(photo: Photo, key: str) -> None:
+    """Take the grey tile for neutral, as a person clicks it."""
+    set_neutral(photo=photo, at=close_ups.neutral_px(key, photo.view))
+    photo.save(update_fields=["light"])
 
 
 def _case(token, release: Release, shots_dir: Path, facts: dict, said: dict, user, key: str) -> None:
     case = start_case(user=user, typed_code=release.style_code, token=token)
     save_intake(case=case, user=user, facts=facts)
-    _photos(case.pair, key, shots_dir, user)
+    known, needs = photos_in_use(case.reference), needs_of(release.checkpoints.exclude(measure=""))
+    for photo in _photos(case.pair, key, shots_dir, user).values():
+        if photo.view in TILED:
+            # Before anything is measured, so that nothing is measured twice.
+            read_photo(photo=photo, references=known, needs=needs)
+            _by_the_tile(photo, key)
     analyse_case(case=case, user=user)
-    for photo in case.pair.photos.filter(view__in=TILED):
-        set_photo_neutral(case=case, photo=photo, user=user, points=[list(close_ups.neutral_px(key, photo.view))])
     for name, value in said.items():
         answer(case=case, checkpoint=release.checkpoints.get(key=name), user=user, choice=value)
     read = boxes.READ.get(key, {})

@@ -52,13 +52,23 @@ MAKERS = {
     },
 }
 
-_LOOKS = {"colour": ["fog grey", "white", "brown"], "weight": ["see-through", "opaque"]}
+_LOOKS = {
+    "colour": ["fog grey", "white", "brown"],
+    "weight": ["see-through", "opaque"],
+    "sheet": ["one piece", "two halves"],
+    "lies": ["folded over the shoes", "flat under them"],
+}
 PACKING = [
     {
         "key": "tissue",
         "name": "Tissue sheet",
         "token": "sheet",
-        "attributes": {"colour": "fog grey", "weight": "see-through"},
+        "attributes": {
+            "colour": "fog grey",
+            "weight": "see-through",
+            "sheet": "one piece",
+            "lies": "folded over the shoes",
+        },
         "choices": _LOOKS,
     },
     {
@@ -66,22 +76,27 @@ PACKING = [
         "name": "Paper stuffing",
         "token": "stuffing",
         "count": 2,
-        "attributes": {"feel": "soft"},
-        "choices": {"feel": ["soft", "stiff"]},
+        "attributes": {"feel": "soft", "size": "fills the toe"},
+        "choices": {"feel": ["soft", "stiff"], "size": ["fills the toe", "small", "up to the heel"]},
     },
     {
         "key": "laces",
         "name": "Spare laces, sets",
         "token": "lace",
-        "attributes": {"colour": "chalk", "wound": "figure of eight"},
-        "choices": {"colour": ["chalk", "white", "black"], "wound": ["figure of eight", "ring"]},
+        "count": 2,
+        "attributes": {"colour": "chalk", "wound": "figure of eight", "tied to": "right shoe, outer"},
+        "choices": {
+            "colour": ["chalk", "white", "black"],
+            "wound": ["figure of eight", "ring"],
+            "tied to": ["right shoe, outer", "right shoe, inner", "left shoe", "neither"],
+        },
     },
     {
         "key": "lace-bag",
         "name": "Bag of the laces",
         "token": "bag",
-        "attributes": {"line": "blue", "hole": "left"},
-        "choices": {"line": ["blue", "none", "black"], "hole": ["left", "middle"]},
+        "attributes": {"line": "blue", "hole": "left", "mark": "none"},
+        "choices": {"line": ["blue", "none", "black"], "hole": ["left", "middle"], "mark": ["none", "pennant"]},
     },
     {
         "key": "hang-tag",
@@ -111,7 +126,7 @@ PACKING = [
     {"key": "marketplace-tag", "name": "Plastic tie tag", "token": "tag", "count": 0, "retail_rate": 0.3},
 ]
 RUNNER_PACKING = [
-    {**PACKING[0], "attributes": {"colour": "white", "weight": "opaque"}},
+    {**PACKING[0], "attributes": {"colour": "white", "weight": "opaque", "lies": "flat under them"}},
     PACKING[1],
     {**PACKING[4], "name": "Hang tag, left shoe"},
     {"key": "card", "name": "Care card", "token": "card"},

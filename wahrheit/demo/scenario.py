@@ -320,7 +320,8 @@ CHECKPOINTS = [
 ]
 # The catalogue's questions, as its guide writer added them with one click each.
 _ASKED = {one["key"] for one in CHECKPOINTS}
-_PLACES = {"First look": 62, "Packing": 56, "Shape": 116, "Hands": 172, "Marks": 251, "Inside": 330, "Sole": 360}
+_PLACES = {"Box": 7, "Packing": 56, "Size tag": 46, "First look": 62, "Shape": 116, "Stitches and holes": 153}
+_PLACES |= {"Hands": 172, "Marks": 251, "Inside": 330, "Sole": 360}
 for _question in catalogue():
     if _question.key not in _ASKED:
         CHECKPOINTS.append({**fields_of(_question), "position": _PLACES[_question.section]})

@@ -1,0 +1,91 @@
+"""The weighing: against printed decibans, by hand on one sign, and by what must hold whatever the numbers are."""
+
+import math
+from dataclasses import replace
+
+import numpy as np
+from django.test import SimpleTestCase
+from scipy.stats import t
+
+from assay.judge.judgement import Kind, Prior
+from assay.judge.weight import UNKNOWN, LikelihoodRatio, Sign, caps, even_shares, telling, weigh
+
+LENGTH = Sign(key="pitch", group="row", kind=Kind.CONTINUOUS, value=2.2, retail=[2.19, 2.21, 2.2], prior=Prior(4, 0.03))
+COUNT = Sign(key="holes", group="holes", kind=Kind.COUNT, value=7, retail=[7, 7, 7], prior=Prior(2, off_by_one=0.002))
+WIDE = {"cap_for": 99.0, "cap_against": 99.0}
+
+
+class Weighing(SimpleTestCase):
+    def test_decibans_are_ten_times_the_logarithm(self):
+        """Good 1950: odds of 1, 2, 4, 5, 10, 19, 100, 1000 in decibans."""
+        for odds, decibans in ((1, 0), (2, 3.0103), (4, 6.0206), (5, 6.9897), (10, 10), (19, 12.7875), (1000, 30)):
+            self.assertAlmostEqual(LikelihoodRatio(math.log10(odds)).decibans, decibans, places=4)
+
+    def test_one_length_by_hand_is_the_ratio_of_two_student_densities(self):
+        """Retail: t of 6 degrees about the mean; an unknown copy: t of 3, four times as wide (densities by scipy)."""
+        values, reading = np.array([2.19, 2.21, 2.2]), 2.31
+        spread = math.sqrt((4 * 0.03**2 + ((values - values.mean()) ** 2).sum()) / 6 * (1 + 1 / 3))
+        own = t.pdf(reading, 6, 2.2, spread)
+        copy = t.pdf(reading, 3, 2.2, 4 * spread)
+        found = weigh([replace(LENGTH, value=reading, **WIDE)])
+        self.assertAlmostEqual(found.total, 10 * math.log10(own / copy), places=9)
+
+    def test_pieces_add_up_exactly_in_any_order_and_the_total_does_not_depend_on_it(self):
+        rng = np.random.default_rng(5)
+        signs = [
+            replace(
+                LENGTH,
+                key=str(n),
+                group=str(n % 4),
+                value=float(rng.normal(2.2, 0.08)),
+                batches={"a": [float(rng.normal(2.25, 0.05))], "b": [float(rng.normal(2.1, 0.05))] * (n % 3)}
+                if n % 3
+                else {},
+            )
+            for n in range(14)
+        ]
+        totals = []
+        for order in (signs, signs[::-1]):
+            found = weigh(order)
+            self.assertAlmostEqual(sum(one.piece for one in found.pieces), found.total, places=9)
+            self.assertAlmostEqual(found.pieces[-1].running, found.total, places=9)
+            self.assertAlmostEqual(sum(found.batches.values()), 1, places=9)
+            totals.append(found.total)
+        self.assertAlmostEqual(*totals, places=9)
+
+    def test_found_is_not_the_mirror_of_not_found(self):
+        agrees, departs = (weigh([replace(COUNT, value=value)]).total for value in (7, 6))
+        self.assertLess(0, agrees)
+        self.assertLess(agrees, 3)
+        self.assertLess(departs, -12)
+
+    def test_signs_of_one_group_fall_off_by_half_each_side_by_itself(self):
+        three = [replace(COUNT, key=str(n), value=6) for n in range(3)]
+        found = weigh([*three, replace(COUNT, key="right", value=7)])
+        self.assertEqual([one.factor for one in found.pieces], [1, 0.5, 0.25, 1])
+
+    def test_a_batch_known_to_err_so_is_told_and_weighs_more_than_an_unknown_copy(self):
+        habit = {"Bowline": [6, 6], "Sheepshank": [7, 7]}
+        signs = [replace(COUNT, key=str(n), group=str(n), value=6, batches=habit, **WIDE) for n in range(3)]
+        found = weigh(signs)
+        self.assertGreater(found.batches["Bowline"], 0.95)
+        self.assertLess(found.total, weigh([replace(one, batches={}) for one in signs]).total)
+        self.assertEqual(telling(found, "Bowline"), ["2", "1", "0"])
+        # Its habits are its own: what it gets right speaks against it being this pair.
+        right = weigh([replace(one, value=7) for one in signs])
+        self.assertLess(right.batches["Bowline"], 0.05)
+
+    def test_caps_hold_whatever_is_read_and_are_lower_for_what_is_unsure(self):
+        far = replace(LENGTH, value=9.0)
+        self.assertAlmostEqual(weigh([far]).total, -caps(far)[1])
+        unsure = replace(far, lessened=("unsure", "worn"))
+        self.assertAlmostEqual(weigh([unsure]).total, -caps(far)[1] * 0.35)
+        self.assertEqual(weigh([replace(far, cap_against=0.0)]).total, 0)
+
+    def test_an_unsure_count_says_less(self):
+        sure, unsure = (abs(weigh([replace(COUNT, value=6, uncertainty=u, **WIDE)]).total) for u in (0, 0.5))
+        self.assertLess(unsure, 0.6 * sure)
+
+    def test_nothing_known_of_batches_is_one_unknown_copy(self):
+        self.assertEqual(even_shares([]), {UNKNOWN: 1.0})
+        self.assertEqual(weigh([]).total, 0)
