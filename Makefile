@@ -25,7 +25,7 @@ demo: $(VENV)/.installed  ## install, load the demo scenario, serve on 127.0.0.1
 
 test: $(VENV)/.installed  ## every test, the browser's included
 	sh bin/need-chromium
-	$(PY) -W error::RuntimeWarning manage.py test --noinput $(ONLY)
+	PY=$(PY) ONLY="$(ONLY)" sh bin/test
 
 lint: $(VENV)/.installed  ## style, imports, forgotten migrations
 	$(VENV)/bin/ruff check .

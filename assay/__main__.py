@@ -27,6 +27,7 @@ from assay.imaging.white_balance import Correction, correction_from_card
 from assay.judge.grade import Grade
 from assay.judge.judgement import Kind, Prior, judge
 from assay.judge.schools import SCHOOLS, Item, Policy, house_verdict
+from assay.judge.weight import from_data, weigh
 from assay.measure.registry import MEASURES
 from assay.paperwork import barcode
 
@@ -134,6 +135,8 @@ def _judge(given: argparse.Namespace) -> dict:
     case = json.loads(given.case.read_text())
     rules = Policy(red_flags=case["policy"]["red_flags"], coverage=case["policy"]["coverage"])
     findings, items = [], []
+    balance = weigh([from_data(one) for one in case["findings"] if one.get("weighing")])
+    pieces = {one.key: one.piece for one in balance.pieces}
     for finding in case["findings"]:
         grade, tail = Grade(finding["grade"]), finding["tail_probability"]
         if grade is not Grade.NOT_COMPARED:
@@ -147,7 +150,8 @@ def _judge(given: argparse.Namespace) -> dict:
                 confirmed=finding["confirmed_by"] is not None,
             )
             grade, tail = judged.grade, judged.tail_probability
-        findings.append({"checkpoint": finding["checkpoint"], "grade": str(grade), "tail_probability": tail})
+        told = {"checkpoint": finding["checkpoint"], "grade": str(grade), "tail_probability": tail}
+        findings.append({**told, "decibans": pieces.get(finding["checkpoint"])})
         items.append(
             Item(
                 finding["checkpoint"],
@@ -156,13 +160,16 @@ def _judge(given: argparse.Namespace) -> dict:
                 mandatory=finding["mandatory"],
                 applies=not finding["void"] and finding["reason"] != CLEAN,
                 of_shoe=finding["of_shoe"],
+                weight=pieces.get(finding["checkpoint"], 0.0),
             )
         )
     for n, one in enumerate(case.get("seen", ())):
         if one["grade"] != Grade.NOT_COMPARED:
             items.append(Item(f"seen-{n}", one["group"], Grade(one["grade"]), of_shoe=False, noted=True))
     answers = [house_verdict(items, rules), *(school(items, rules) for school in SCHOOLS)]
-    return {"findings": findings, "house_rule": asdict(answers[0]), "schools": [asdict(one) for one in answers[1:]]}
+    weighed = {"decibans": balance.total, "if_a_copy": dict(balance.batches)}
+    rule, *schools = (asdict(one) for one in answers)
+    return {"findings": findings, "balance": weighed, "house_rule": rule, "schools": schools}
 
 
 def _opened(path: Path) -> tuple:

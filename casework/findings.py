@@ -5,9 +5,11 @@ from dataclasses import dataclass, field
 from assay.contracts import CORRECTED_BY_HAND
 from assay.judge.grade import RED_FLAGS, Grade
 from assay.judge.schools import SCHOOLS, coverage, flagged_groups, house_verdict
+from assay.judge.weight import Balance, weigh
 from casework import wording
 from casework.grading import VOID, core_policy, items, policy_in_force, seen_items
 from casework.models import Case
+from casework.weighing import balance_of
 
 
 def mark_of(finding) -> str:
@@ -26,12 +28,17 @@ class Standing:
     needed: int
     schools: list = field(default_factory=list)
     segments: list = field(default_factory=list)
+    balance: Balance = field(default_factory=lambda: weigh([]))
+    pieces: dict = field(default_factory=dict)
+    """What every finding moves the balance by, by its key."""
 
 
 def standing(case: Case, findings: list) -> Standing:
     """Verdict so far. One query for the policy."""
     policy = core_policy(policy_in_force(case.house))
-    sheet = [*items(findings), *seen_items(case)]
+    balance = balance_of(case, findings)
+    pieces = {one.key: one for one in balance.pieces}
+    sheet = [*items(findings, {key: one.piece for key, one in pieces.items()}), *seen_items(case)]
     answer = house_verdict(sheet, policy)
     schools = []
     for school in SCHOOLS:
@@ -40,7 +47,9 @@ def standing(case: Case, findings: list) -> Standing:
         schools.append(
             {
                 "name": name,
-                "rule": rule.format(red_flags=policy.red_flags),
+                "rule": rule.format(
+                    red_flags=policy.red_flags, legit_from=policy.legit_from, fake_from=policy.fake_from
+                ),
                 "verdict": said.verdict.value,
                 "words": wording.answer_words(said, policy),
                 "parts": said.verdict is not answer.verdict,
@@ -55,6 +64,8 @@ def standing(case: Case, findings: list) -> Standing:
         needed=round(100 * policy.coverage),
         schools=schools,
         segments=_segments(findings),
+        balance=balance,
+        pieces=pieces,
     )
 
 

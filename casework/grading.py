@@ -1,6 +1,8 @@
 """From models to the core's judgement and back: numbers in, findings out."""
 
+from collections.abc import Mapping
 from dataclasses import asdict, dataclass, replace
+from types import MappingProxyType
 
 from assay.errors import CannotJudge
 from assay.judge import applicability
@@ -192,8 +194,8 @@ def _state(finding: Finding) -> tuple:
     return tuple(getattr(finding, Finding._meta.get_field(name).attname) for name in STATE)
 
 
-def items(findings) -> list[Item]:
-    """Findings as the schools take them."""
+def items(findings, weights: Mapping[str, float] = MappingProxyType({})) -> list[Item]:
+    """Findings as the schools take them. ``weights``: decibans by the checkpoint's key."""
     return [
         Item(
             key=finding.checkpoint.key,
@@ -202,6 +204,7 @@ def items(findings) -> list[Item]:
             mandatory=finding.checkpoint.mandatory,
             applies=finding.reason not in (VOID, CLEAN),
             of_shoe=finding.checkpoint.of_shoe,
+            weight=weights.get(finding.checkpoint.key, 0.0),
         )
         for finding in findings
     ]

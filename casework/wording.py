@@ -72,6 +72,10 @@ for _words in WORDS.values():
 SCHOOLS = {
     "sure_sign": ("One sure sign", "fake as soon as one confirmed sign rules the pair out"),
     "red_flag_tally": ("Red-flag tally", "fake from {red_flags} independent red flags on"),
+    "weighs_everything": (
+        "Weighs everything",
+        "legit from {legit_from:+.0f} decibans, fake from {fake_from:+.0f}: odds of 20 and of 100 to 1",
+    ),
 }
 
 ANSWER_REASONS = {
@@ -80,6 +84,9 @@ ANSWER_REASONS = {
     "shoe_not_examined": "Nothing departs, but not enough of the shoe was examined.",
     "too_few_flags": "{flags} of {red_flags} red flags: too many for legit, too few for fake.",
     "no_sure_sign": "Something departs, but no confirmed sign rules the pair out.",
+    "weighs_for_fake": "All that was found, weighed, speaks for a copy.",
+    "weighs_too_little": "All that was found, weighed, decides neither way.",
+    "flags_bar_legit": "It weighs for retail, but {flags} red flags bar that.",
     "mandatory_missing": "Nothing departs, but a check is missing that a legit verdict needs.",
     "coverage_short": "Nothing departs, but only {coverage} % of what applies was compared; {needed} % are asked.",
     "clean_and_covered": "Nothing departs, and enough was compared.",
@@ -275,6 +282,27 @@ def _plain(number: float) -> str:
 def of_error(error) -> str:
     """The sentence for an error of the core."""
     return sentence(error.reason, error.numbers)
+
+
+ODDS_WORDS = (
+    (60, "extremely strong"),
+    (40, "very strong"),
+    (30, "strong"),
+    (20, "moderately strong"),
+    (10, "moderate"),
+    (3, "weak"),
+)
+"""Decibans, and the verbal scale of likelihood ratios: ENFSI Guideline for Evaluative Reporting, 2015, from memory."""
+
+
+def weight_words(decibans: float) -> str:
+    """A weight as a sentence, the way it speaks first."""
+    size = abs(decibans)
+    strength = next((words for least, words in ODDS_WORDS if size >= least), "")
+    if not strength:
+        return "It speaks for neither."
+    way = "retail rather than a copy" if decibans > 0 else "a copy rather than retail"
+    return f"{strength.capitalize()} support for {way}."
 
 
 def answer_words(answer, policy) -> str:

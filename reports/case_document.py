@@ -5,10 +5,12 @@ import io
 
 from assay.judge.judgement import Kind
 from assay.judge.schools import Ultraviolet
+from assay.judge.weight import as_data
 from casework.findings import findings_of, standing
 from casework.grading import core_policy, policy_in_force
 from casework.models import Case
 from casework.retail import NOT_OF_RETAIL, one_way, prior_of, quantity_of, uncertainty_of
+from casework.weighing import signs_of
 
 FORMAT = "wahrheit-case/1"
 COLUMNS = (
@@ -35,6 +37,7 @@ def case_document(case: Case) -> dict:
     """The whole case, by the shipped schema."""
     findings = findings_of(case)
     stand = standing(case, findings)
+    signs = {one.key: as_data(one) for one in signs_of(case, findings)}
     policy = policy_in_force(case.house)
     opinions = list(case.opinions.select_related("checker", "policy"))
     if opinions:
@@ -109,7 +112,7 @@ def case_document(case: Case) -> dict:
             "coverage": rules.coverage,
             "ultraviolet": policy.ultraviolet,
         },
-        "findings": [_finding(finding, policy.ultraviolet) for finding in findings],
+        "findings": [_finding(finding, policy.ultraviolet, signs) for finding in findings],
         "notes": [
             {
                 "checkpoint": kept.checkpoint.key,
@@ -141,6 +144,7 @@ def case_document(case: Case) -> dict:
             }
             for one in case.sightings.filter(taken_back=False).select_related("made_by")
         ],
+        "balance": {"decibans": stand.balance.total, "if_a_copy": dict(stand.balance.batches)},
         "house_rule": {
             "verdict": stand.answer.verdict.value,
             "reason": stand.answer.reason,
@@ -166,7 +170,7 @@ def case_document(case: Case) -> dict:
     }
 
 
-def _finding(finding, ultraviolet: str) -> dict:
+def _finding(finding, ultraviolet: str, signs: dict) -> dict:
     checkpoint, reading = finding.checkpoint, finding.reading
     strict = ultraviolet == Ultraviolet.DIRTY_IS_FAKE and one_way(checkpoint)
     return {
@@ -187,6 +191,7 @@ def _finding(finding, ultraviolet: str) -> dict:
         "retail": [{"pair": pair, "value": value} for pair, value in finding.retail],
         "reading": None if reading is None else _reading(finding),
         "compared": finding.compared,
+        "weighing": signs.get(checkpoint.key),
         "tail_probability": finding.tail_probability,
         "grade": finding.grade,
         "confirmed_by": finding.confirmed_by.username if finding.confirmed_by else None,

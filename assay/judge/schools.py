@@ -4,6 +4,7 @@ A school is a function ``(findings, policy) -> Answer``. ``SCHOOLS`` lists them 
 that list, and nothing else changes. The house's own rule is ``house_verdict``, whatever schools are shown beside it.
 """
 
+import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
@@ -36,6 +37,10 @@ class Policy:
     """Independent red flags before a pair is called fake. Common practice, no source: three, strict houses four."""
     coverage: float = 0.6
     """Share of the applicable groups that must have been compared before a pair is called legit."""
+    legit_from: float = 13.0
+    """Decibans for retail from which weighing says legit; odds of 20 to 1."""
+    fake_from: float = -20.0
+    """Decibans from which it says fake: accusing needs more, odds of 100 to 1."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,6 +57,8 @@ class Item:
     """False where the pair's facts void the checkpoint: it then counts neither way."""
     noted: bool = False
     """Seen by a person and on no list: it raises a flag, and is no examination that covers anything."""
+    weight: float = 0.0
+    """Decibans that it moves the balance by: positive speaks for retail."""
     of_shoe: bool = True
     """False for box, label, tag and packing: however clean they are, they make no pair legit."""
 
@@ -105,7 +112,25 @@ def red_flag_tally(items: Sequence[Item], policy: Policy) -> Answer:
     return _without_fake("red_flag_tally", "too_few_flags", items, policy)
 
 
-SCHOOLS: tuple[Callable[[Sequence[Item], Policy], Answer], ...] = (sure_sign, red_flag_tally)
+def weighs_everything(items: Sequence[Item], policy: Policy) -> Answer:
+    """All that was found, in decibans, against two thresholds.
+
+    A confirmed sure sign still decides; as many flags as make a fake elsewhere bar legit; legit needs coverage and its
+    musts.
+    """
+    if any(item.applies and item.grade is Grade.RULES_OUT for item in items):
+        return _answer("weighs_everything", Verdict.FAKE, "ruled_out", items)
+    total = math.fsum(item.weight for item in items if item.applies)
+    if total <= policy.fake_from:
+        return _answer("weighs_everything", Verdict.FAKE, "weighs_for_fake", items)
+    if total < policy.legit_from:
+        return _answer("weighs_everything", Verdict.UNDECIDED, "weighs_too_little", items)
+    if len(flagged_groups(items)) >= policy.red_flags:
+        return _answer("weighs_everything", Verdict.UNDECIDED, "flags_bar_legit", items)
+    return _covered("weighs_everything", items, policy)
+
+
+SCHOOLS: tuple[Callable[[Sequence[Item], Policy], Answer], ...] = (sure_sign, red_flag_tally, weighs_everything)
 
 
 def house_verdict(items: Sequence[Item], policy: Policy) -> Answer:
@@ -120,6 +145,11 @@ def house_verdict(items: Sequence[Item], policy: Policy) -> Answer:
 def _without_fake(school: str, flags_reason: str, items: Sequence[Item], policy: Policy) -> Answer:
     if flagged_groups(items):
         return _answer(school, Verdict.UNDECIDED, flags_reason, items)
+    return _covered(school, items, policy)
+
+
+def _covered(school: str, items: Sequence[Item], policy: Policy) -> Answer:
+    """Legit, where enough was compared."""
     if coverage([item for item in items if item.of_shoe]) < policy.coverage:
         return _answer(school, Verdict.UNDECIDED, "shoe_not_examined", items)
     if _missing(items):

@@ -299,6 +299,34 @@ def learned_right(right: int, wrong: int) -> float:
     return (RIGHT_WORTH * RIGHT + right) / (RIGHT_WORTH + right + wrong)
 
 
+def as_data(sign: Sign) -> dict:
+    """What the weighing of a finding needs besides its grade, as plain data."""
+    return {
+        "uncertainty": sign.uncertainty,
+        "batches": {name: list(values) for name, values in sign.batches.items()},
+        "copies": dict(sign.copies),
+        "wider": sign.wider,
+        "right": sign.right,
+        "cap_for": sign.cap_for,
+        "cap_against": sign.cap_against,
+        "lessened": list(sign.lessened),
+    }
+
+
+def from_data(finding: Mapping) -> Sign:
+    """A sign from an exported finding, see docs/formats.md."""
+    kept = dict(finding["weighing"])
+    return Sign(
+        key=finding["checkpoint"],
+        group=finding["group"],
+        kind=Kind(finding["kind"]),
+        value=finding["reading"]["judged_value"],
+        retail=[one["value"] for one in finding["retail"]],
+        prior=Prior(**finding["prior"], possible=tuple(finding["possible_answers"])),
+        **{**kept, "lessened": tuple(kept["lessened"])},
+    )
+
+
 def telling(balance: Balance, batch: str, most: int = 4) -> list[str]:
     """Keys of the findings that speak most for one batch against an unknown copy."""
     gains = [(one.against[UNKNOWN] - one.against[batch], one.key) for one in balance.pieces if batch in one.against]

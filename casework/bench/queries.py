@@ -33,8 +33,10 @@ def bench(case: Case, key: str, typed: dict) -> dict:
     at = keys.index(current.checkpoint.key)
     waiting = next_key(findings, current.checkpoint.key)
     follow = next(finding for finding in findings if finding.checkpoint.key == waiting)
+    stand = standing(case, findings)
     return {
         "case": case,
+        "weighed": stand.pieces.get(current.checkpoint.key),
         "rail": _rail(findings, current),
         "first": _first(findings),
         "finding": current,
@@ -48,7 +50,7 @@ def bench(case: Case, key: str, typed: dict) -> dict:
         "groups": sorted({finding.checkpoint.group for finding in findings}),
         "uv": ultraviolet_step(case, current),
         "notes": notes_of(case, current.checkpoint),
-        "standing": standing(case, findings),
+        "standing": stand,
         "previous": keys[at - 1],
         "following": keys[(at + 1) % len(keys)],
         "next": None if is_settled(follow) else follow.checkpoint,

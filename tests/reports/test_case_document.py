@@ -14,6 +14,7 @@ from django.urls import reverse
 import reports
 from assay.__main__ import main
 from assay.judge.judgement import Kind, Prior, judge
+from casework import findings as known
 from casework.actions import work_checkpoint as work
 from casework.actions.save_intake import save_intake
 from casework.actions.sign_opinion import sign_opinion
@@ -74,6 +75,12 @@ class Export(TestCase):
         again = json.loads(out.getvalue())
         self.assertEqual([f["grade"] for f in again["findings"]], [f["grade"] for f in document["findings"]])
         self.assertEqual(again["house_rule"]["verdict"], "fake")
+        self.assertAlmostEqual(again["balance"]["decibans"], document["balance"]["decibans"], places=9)
+        told = known.standing(self.case, known.findings_of(self.case)).pieces
+        for one in again["findings"]:
+            if one["checkpoint"] in told:
+                self.assertAlmostEqual(one["decibans"], told[one["checkpoint"]].piece, places=9)
+        self.assertLess(again["balance"]["decibans"], -20)
 
     def test_the_csv_has_a_line_a_finding_and_starts_no_formula(self):
         answer = self.client.get(reverse("case-csv", args=[self.case.number]))
