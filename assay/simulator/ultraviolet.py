@@ -42,8 +42,8 @@ def fluoresce(
     """Give a finished relief its own light. ``edges``: (N, 2) mm, dense, along which lines were drawn; ``sole``: the
     edge that adhesive comes out of; ``insert``: the part that may glow."""
     if under.lines:
-        for edge in edges:
-            _guide(relief, edge, rng)
+        pieces = [piece for edge in edges for piece in _guide(edge, rng)]
+        relief.emits += _stroke(relief, pieces, 0.9)[..., None] * BLUE_WHITE
     if under.stamp:
         x, y = stamp_at
         canvas = np.zeros(relief.shape, np.uint8)
@@ -58,22 +58,23 @@ def fluoresce(
         _smear(relief, sole, (start, end), rng)
     if under.insert and insert is not None:
         relief.emits += 0.8 * relief.mask(insert)[..., None] * BLUE_WHITE
+    fibres = []
     for _ in range(rng.poisson(under.lint)):
         at = rng.uniform(0, 1, 2) * np.array(relief.shape[::-1]) * relief.mm_per_px
         turns = np.cumsum(rng.normal(0, 0.5, 24))
-        fibre = at + np.cumsum(np.stack([np.cos(turns), np.sin(turns)], 1) * rng.uniform(0.05, 0.2), axis=0)
-        relief.emits += 0.8 * _stroke(relief, [fibre], 0.2)[..., None] * BLUE_WHITE * relief.solid[..., None]
+        fibres.append(at + np.cumsum(np.stack([np.cos(turns), np.sin(turns)], 1) * rng.uniform(0.05, 0.2), axis=0))
+    if fibres:
+        relief.emits += (0.8 * _stroke(relief, fibres, 0.2) * relief.solid)[..., None] * BLUE_WHITE
 
 
-def _guide(relief: Relief, edge: np.ndarray, rng: np.random.Generator) -> None:
-    """A drawn line 2 mm beside an edge, rubbed off here and there."""
+def _guide(edge: np.ndarray, rng: np.random.Generator) -> list[np.ndarray]:
+    """A drawn line 2 mm beside an edge, rubbed off here and there: what is left of it."""
     path = beside(edge, 2.0) + rng.normal(0, 0.15, 2)
     worn = np.zeros(len(path), bool)
     for at in rng.uniform(0.1, 0.9, 2):
         worn[int(at * len(path)) : int(at * len(path)) + round(4 / 0.25)] = True
     runs = np.split(np.arange(len(path)), np.flatnonzero(np.diff(worn)) + 1)
-    pieces = [path[run] for run in runs if not worn[run[0]] and len(run) > 8]
-    relief.emits += _stroke(relief, pieces, 0.9)[..., None] * BLUE_WHITE
+    return [path[run] for run in runs if not worn[run[0]] and len(run) > 8]
 
 
 def _smear(relief: Relief, sole: np.ndarray, span: tuple[float, float], rng: np.random.Generator) -> None:

@@ -24,6 +24,8 @@ from wahrheit.demo import close_ups
 MM_PER_PX = 0.1
 TONGUE_VIEW, INSOLE_VIEW, BOARD_VIEW = "tongue-front", "insole-face", "footbed-board"
 INNER, UV_SIDE, UV_LID = "side_in", "uv_side", "uv_lid"
+STEP = {INNER: 0.16, UV_SIDE: 0.22, UV_LID: 0.22}
+"""Size of a pixel, mm: no finer than their checks ask, so that the first start is no slower."""
 TAKES = {TONGUE_VIEW: tongue_close, INSOLE_VIEW: insole_close, BOARD_VIEW: board_close}
 SHOWN = {
     "R1": Insides(seed=11),

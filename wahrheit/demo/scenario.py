@@ -75,6 +75,8 @@ LID_AT = (90.0, 154.0)
 REAR_AT = (190.0, 78.0)
 """Where shoe, box end, lid and heel lie in their pictures, mm from the top left corner."""
 REAR_MM_PER_PX = 0.1
+LID_MM_PER_PX = 0.22
+"""Of a lid only what is stamped is read, by a person."""
 
 
 def drawn(key: str, view: str, foot: str) -> list[list[float]]:
@@ -83,7 +85,7 @@ def drawn(key: str, view: str, foot: str) -> list[list[float]]:
         return close_ups.drawn(key, view)
     if view in insides.TAKES:
         return insides.drawn(key)
-    step = REAR_MM_PER_PX if view == "rear" else MM_PER_PX
+    step = {"rear": REAR_MM_PER_PX, "box_lid": LID_MM_PER_PX, **insides.STEP}.get(view, MM_PER_PX)
     points, at = _drawn_mm(key, view)
     if (foot == "right" and view == "side_out") or view == insides.INNER:
         points = [(FRAME[0] - x, y) for x, y in points]
@@ -453,6 +455,23 @@ GOOD = shoes(
 )
 SPARE = shoes(seed=51, looseness=1.4, lace_holes={"left": 7, "right": 8})
 
+FELT = (
+    *(
+        "bulk",
+        "weight",
+        "price",
+        "toe-squeeze",
+        "toe-springs",
+        "insert-edge",
+        "coat",
+        "hair-moves",
+        "emboss",
+        "counter",
+    ),
+    *("row-path", "row-ends", "hole-rings", "cut-edge", "seam-cuts", "tongue-top", "tongue-stuffing", "inside-thread"),
+    *("see-through", "sole-pattern", "sole-text", "paint-specks", "toe-above", "shape-lean"),
+)
+"""What was felt and looked at on the regular's pair before it was laid aside."""
 FACTS = {"size_us": "9.5", "region": "eu", **boxes.ON_TABLE}
 # key, shoes, camera, facts, what was answered
 CASES = [
@@ -485,7 +504,7 @@ CASES = [
         SLOPPY,
         camera(-1.3, (3, -2), exposure=0.97),
         {**FACTS, "condition": "tried_on", "source": "consigned by a regular", "asked_price": "115"},
-        {},
+        {key: USUAL[key] for key in FELT},
     ),
     (
         "good",

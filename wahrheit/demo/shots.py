@@ -16,7 +16,7 @@ from assay.simulator.shading import UV_LAMP, Lamp, lamp_colour
 from assay.simulator.ultraviolet import UnderUv
 from wahrheit.demo import boxes, close_ups, insides
 from wahrheit.demo import scenario as demo
-from wahrheit.demo.scenario import BENCH_AT, LABEL_END_AT, LID_AT, MM_PER_PX, REAR_AT, REAR_MM_PER_PX
+from wahrheit.demo.scenario import BENCH_AT, LABEL_END_AT, LID_AT, LID_MM_PER_PX, MM_PER_PX, REAR_AT, REAR_MM_PER_PX
 
 # The bench: shoe right of the middle, card upright at the left, in the plane of the shoe's side.
 BENCH_FRAME = (460.0, 345.0)
@@ -61,7 +61,8 @@ def _box(box: Box, turn: float = 0.0, *, lid: bool = True) -> list[Job]:
     """The end with the label, and the inside of the lid."""
     camera = Camera(mm_per_px=MM_PER_PX, turn_deg=turn)
     end = Job("box_label", "", box_end, box, camera, table(LABEL_END_AT, -turn))
-    return [end, Job("box_lid", "", box_lid, box, camera, table(LID_AT))] if lid else [end]
+    coarse = replace(camera, mm_per_px=LID_MM_PER_PX)
+    return [end, Job("box_lid", "", box_lid, box, coarse, table(LID_AT))] if lid else [end]
 
 
 def _heel(shoes: dict, turn: float = 0.0, shift: tuple[float, float] = (0.0, 0.0)) -> Job:
@@ -108,8 +109,8 @@ def _spare(shoes: dict) -> list[Job]:
 def _insides(key: str, shoe: CourtShoe) -> list[Job]:
     """Insides, the inner side and what glows under the lamp."""
     shown, near = insides.SHOWN[key], insides.camera_of(key)
-    stand = replace(close_ups.CAMERAS[key], mm_per_px=MM_PER_PX)
-    dark = replace(stand, exposure=insides.UV_EXPOSURE)
+    stand = replace(close_ups.CAMERAS[key], mm_per_px=insides.STEP[insides.INNER])
+    dark = replace(stand, mm_per_px=insides.STEP[insides.UV_SIDE], exposure=insides.UV_EXPOSURE)
     lit = replace(shoe, under_uv=insides.LIT[key])
     jobs = [Job(view, "left", take, shown, near) for view, take in insides.TAKES.items()]
     jobs.append(Job(insides.INNER, "left", photograph, insides.inner(shoe), stand, ON_STAND))

@@ -7,7 +7,16 @@ from django.test import SimpleTestCase
 
 from assay.judge import schools
 from assay.judge.grade import Grade
-from assay.judge.schools import Item, Policy, Verdict, coverage, house_verdict, red_flag_tally, sure_sign
+from assay.judge.schools import (
+    Item,
+    Policy,
+    Verdict,
+    coverage,
+    house_verdict,
+    red_flag_tally,
+    sure_sign,
+    weighs_everything,
+)
 
 
 def sheet(**grades):
@@ -63,3 +72,27 @@ class Schools(SimpleTestCase):
         self.assertEqual(coverage(findings), 1)
         self.assertEqual(house_verdict(findings, Policy()).verdict, Verdict.LEGIT)
         self.assertEqual(coverage([]), 0)
+
+    def test_weighing_needs_twenty_to_one_for_legit_and_a_hundred_to_one_for_fake(self):
+        """Odds in decibans: +13 is 20 to 1, -20 is 1 to 100."""
+        covered = [Item(str(n), str(n), Grade.AGREES, weight=5.0) for n in range(3)]
+        self.assertEqual(weighs_everything(covered, Policy()).verdict, Verdict.LEGIT)
+        self.assertEqual(weighs_everything(covered[:2], Policy()).verdict, Verdict.UNDECIDED)
+        against = [replace(one, weight=-6.0) for one in covered]
+        self.assertEqual(weighs_everything(against, Policy()).verdict, Verdict.UNDECIDED)
+        self.assertEqual(
+            weighs_everything([*against, replace(against[0], weight=-2.0)], Policy()).verdict, Verdict.FAKE
+        )
+
+    def test_weight_does_not_outvote_a_sure_sign_flags_or_what_was_not_looked_at(self):
+        heavy = [Item(str(n), str(n), Grade.AGREES, weight=30.0) for n in range(4)]
+        flags = [Item(f"f{n}", f"f{n}", Grade.DEPARTS, weight=-1.0) for n in range(3)]
+        unseen = [Item(f"u{n}", f"u{n}", Grade.NOT_COMPARED) for n in range(6)]
+        sure = Item("s", "s", Grade.RULES_OUT, weight=-1.0)
+        for more, verdict, reason in (
+            ([sure], Verdict.FAKE, "ruled_out"),
+            (flags, Verdict.UNDECIDED, "flags_bar_legit"),
+            (unseen, Verdict.UNDECIDED, "shoe_not_examined"),
+        ):
+            answer = weighs_everything([*heavy, *more], Policy())
+            self.assertEqual((answer.verdict, answer.reason), (verdict, reason))
