@@ -74,7 +74,7 @@ SCHOOLS = {
     "red_flag_tally": ("Red-flag tally", "fake from {red_flags} independent red flags on"),
     "weighs_everything": (
         "Weighs everything",
-        "legit from {legit_from:+.0f} decibans, fake from {fake_from:+.0f}: odds of 20 and of 100 to 1",
+        "legit from {legit_from:+.0f} decibans, fake from {fake_from:+.0f}; not calibrated yet, never the house’s rule",
     ),
 }
 
@@ -282,27 +282,6 @@ def _plain(number: float) -> str:
 def of_error(error) -> str:
     """The sentence for an error of the core."""
     return sentence(error.reason, error.numbers)
-
-
-ODDS_WORDS = (
-    (60, "extremely strong"),
-    (40, "very strong"),
-    (30, "strong"),
-    (20, "moderately strong"),
-    (10, "moderate"),
-    (3, "weak"),
-)
-"""Decibans, and the verbal scale of likelihood ratios: ENFSI Guideline for Evaluative Reporting, 2015, from memory."""
-
-
-def weight_words(decibans: float) -> str:
-    """A weight as a sentence, the way it speaks first."""
-    size = abs(decibans)
-    strength = next((words for least, words in ODDS_WORDS if size >= least), "")
-    if not strength:
-        return "It speaks for neither."
-    way = "retail rather than a copy" if decibans > 0 else "a copy rather than retail"
-    return f"{strength.capitalize()} support for {way}."
 
 
 def answer_words(answer, policy) -> str:

@@ -32,7 +32,6 @@ def _weighed(balance) -> dict:
     return {
         "rows": rows,
         "total": balance.total,
-        "words": wording.weight_words(balance.total),
         "batches": [
             {"name": name, "percent": f"{100 * share:.0f}", "telling": telling(balance, name)}
             for name, share in sorted(batches, key=lambda one: -one[1])
