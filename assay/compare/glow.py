@@ -14,8 +14,9 @@ from assay.register.affine import similarity
 from assay.surface.glow import FORMS, Form
 
 KIND = "glow"
-"""``points``: places along or on everything that glows; ``values`` (N, 4) of each: which thing it belongs to, its
-form's place in ``FORMS``, brightness over the dark ground, length of the thing in mm (0: no scale)."""
+"""``points``: places along or on everything that glows; ``values`` (N, 5) of each: which thing it belongs to, its
+form's place in ``FORMS``, brightness over the dark ground, length of the thing in mm (0: no scale), 1 where it is
+unsure."""
 NEAR_MM = 7.0
 NEAR_SHARE = 0.045
 """Without a scale: as a share of the longer side of what is marked."""
@@ -23,6 +24,9 @@ EXPECTED = 0.5
 """A thing glows there as well where so much of it lies near such a thing on the other."""
 ALIKE = {Form.LINE: 0, Form.STAMP: 0, Form.SMEAR: 1, Form.PANEL: 2}
 """A stamp in its control's place may pass for a line and the other way round."""
+DRAWN = (Form.LINE, Form.STAMP)
+U_SURE, U_UNSURE = 0.1, 0.5
+"""Standard uncertainty of a count of what lies beyond."""
 BEYOND = "beyond retail’s"
 
 
@@ -51,15 +55,18 @@ def compare(theirs: Descriptor, ours: Descriptor) -> Comparison:
         "panels_beyond": float(counts[Form.PANEL]),
         "panels_lacking": float(sum(one[0] is Form.PANEL for one in lacking)),
     }
+    for name, forms in (("drawn", DRAWN), ("lines", DRAWN[:1]), ("stamps", DRAWN[1:])):
+        unsure = any(one[0] in forms and one[3] for one in beyond)
+        parts[f"{name}_beyond_uncertainty"] = U_UNSURE if unsure else U_SURE
     if ours.unit == "mm":
         parts["smear_beyond_mm"] = float(sum(one[2] for one in beyond if one[0] is Form.SMEAR))
         parts["smear_beyond_mm_uncertainty"] = 3.0
-    strokes = tuple(_round(places, near / 3, BEYOND if n == 0 else "") for n, (_, places, _) in enumerate(beyond))
+    strokes = tuple(_round(places, near / 3, BEYOND if n == 0 else "") for n, (_, places, *_) in enumerate(beyond))
     return Comparison(MappingProxyType(parts), strokes)
 
 
 def _without(points: np.ndarray, values: np.ndarray, other: np.ndarray, known: np.ndarray, near: float) -> list[tuple]:
-    """(form, places, length) of what has nothing alike near it on the other."""
+    """(form, places, length, whether unsure) of what has nothing alike near it on the other."""
     found = []
     if not len(points):
         return found
@@ -72,7 +79,7 @@ def _without(points: np.ndarray, values: np.ndarray, other: np.ndarray, known: n
         if len(places):
             share = float((cKDTree(places).query(points[mine])[0] <= near).mean())
         if share < EXPECTED:
-            found.append((form, points[mine], float(values[mine][0, 3])))
+            found.append((form, points[mine], *values[mine][0, 3:5].tolist()))
     return found
 
 

@@ -37,7 +37,7 @@ def measure(picture: Picture, marks: Marks) -> Measurement:
     counts = {form: [one for one in lit.glows if one.form is form] for form in FORMS}
     drawn = [*counts[Form.LINE], *counts[Form.STAMP]]
     doubts = [*picture.doubts, *lit.doubts, *([] if picture.mm_per_px else ["glow_unscaled"])]
-    unsure = bool(lit.doubts) or picture.mm_per_px is None or any(one.brightness < FAINT for one in drawn)
+    unsure = bool(lit.doubts) or picture.mm_per_px is None or any(_unsure(one) for one in drawn)
     u = U_UNSURE if unsure else U_COUNT
     parts: dict[str, float] = {f"{form.value}s": float(len(found)) for form, found in counts.items()}
     parts |= {f"{form.value}s_uncertainty": u for form in FORMS}
@@ -60,6 +60,10 @@ def measure(picture: Picture, marks: Marks) -> Measurement:
     )
 
 
+def _unsure(one: Glow) -> bool:
+    return not one.sure or one.brightness < FAINT
+
+
 def _strokes(one: Glow, corner: np.ndarray) -> list[Stroke]:
     """Its rims; the label says what it is."""
     rims = [np.vstack([rim, rim[:1]]) + corner for rim in one.outlines]
@@ -72,12 +76,12 @@ def _kept(glows: tuple[Glow, ...], corner: np.ndarray, marks: Marks, picture: Pi
         places = one.path[:: max(1, len(one.path) // PLACES)] + corner
         length = one.length * (picture.mm_per_px or 0.0)
         points.append(places)
-        values.append(np.tile([n, FORMS.index(one.form), one.brightness, length], (len(places), 1)))
+        values.append(np.tile([n, FORMS.index(one.form), one.brightness, length, _unsure(one)], (len(places), 1)))
     return Descriptor(
         compared.KIND,
         np.vstack(points) if points else np.zeros((0, 2)),
         np.asarray(marks.points, float),
-        values=np.vstack(values) if values else np.zeros((0, 4)),
+        values=np.vstack(values) if values else np.zeros((0, 5)),
     )
 
 

@@ -57,6 +57,9 @@ STROKE_MM = 2.2
 ROUND = 0.72
 """Area over that of the circle round it, from which a form is round."""
 DOT_MM = (2.4, 11.0)
+DOT_HOLE = 0.1
+SURE_DOT_MM = 4.5
+"""A smaller dot may be a fibre rolled up: counted, unsurely."""
 FIGURE_MM = (2.0, 11.0)
 FIGURES = 2
 BRANCHED = 1.35
@@ -103,6 +106,8 @@ class Glow:
     area: float
     brightness: float
     """Light over its own ground's, linear."""
+    sure: bool = True
+    """False where two curls of lint could look like it."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -269,14 +274,16 @@ def _sorted(standing: np.ndarray, over: np.ndarray, scale: float) -> tuple[list[
     for group in (_rings_and_dots(bits, scale), _smears(bits, scale)):
         for form, members in group:
             if not used & {bit.label for bit in members}:
-                found.append(_glow(form, members, labels))
+                dot = form is Form.STAMP and members[0].hole < DOT_HOLE
+                sure = not dot or members[0].across * scale >= SURE_DOT_MM
+                found.append(replace(_glow(form, members, labels), sure=sure))
                 used |= {bit.label for bit in members}
     left = [bit for bit in bits if bit.label not in used]
     lines = _lines([bit for bit in left if _is_thin(bit, scale)], scale)
     long = [members for members in lines if _reach(members) * scale >= LINE_MM and _is_drawn(members, scale)]
     taken = {bit.label for members in long for bit in members}
     for members in _figures([bit for bit in left if bit.label not in taken], scale):
-        found.append(_glow(Form.STAMP, members, labels))
+        found.append(replace(_glow(Form.STAMP, members, labels), sure=len(members) > FIGURES))
         used |= {bit.label for bit in members}
     for members in long:
         found.append(_glow(Form.LINE, members, labels))
@@ -396,7 +403,7 @@ def _rings_and_dots(bits: Sequence[_Bit], scale: float) -> list[tuple[Form, list
             x, y, width, height = bit.box
             within = [b for b in bits if b is not bit and _lies_in(b.box, (x, y, width, height))]
             found.append((Form.STAMP, [bit, *within]))
-        elif bit.hole < 0.1 and DOT_MM[0] <= across <= DOT_MM[1]:
+        elif bit.hole < DOT_HOLE and DOT_MM[0] <= across <= DOT_MM[1]:
             found.append((Form.STAMP, [bit]))
     return found
 
