@@ -80,16 +80,20 @@ def compared(
 def _once(entry: Comparing, ours: Descriptor, theirs: Descriptor, mirror: bool) -> Comparison | AssayError:  # noqa: FBT001
     """Several checks judge different numbers of one thing: the last few comparisons are kept."""
     same = (entry.kind, _digest(ours), _digest(theirs), mirror)
-    if same not in _LAST:
+    found = _LAST.get(same)
+    if found is None:
         try:
             if ours.kind != entry.kind or theirs.kind != entry.kind:
                 raise AssayError("other_marks")
-            _LAST[same] = entry.compare(entry.mirrored(theirs) if mirror else theirs, ours)
+            found = entry.compare(entry.mirrored(theirs) if mirror else theirs, ours)
         except AssayError as refusal:
-            _LAST[same] = refusal
+            # Without its traceback, which would keep both things' pictures.
+            found = refusal.with_traceback(None)
+        # Other threads may drop it again at once.
+        _LAST[same] = found
         while len(_LAST) > MOST_LAST:
             _LAST.popitem(last=False)
-    return _LAST[same]
+    return found
 
 
 def _digest(one: Descriptor) -> bytes:

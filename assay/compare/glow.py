@@ -58,6 +58,8 @@ def compare(theirs: Descriptor, ours: Descriptor) -> Comparison:
     for name, forms in (("drawn", DRAWN), ("lines", DRAWN[:1]), ("stamps", DRAWN[1:])):
         unsure = any(one[0] in forms and one[3] for one in beyond)
         parts[f"{name}_beyond_uncertainty"] = U_UNSURE if unsure else U_SURE
+    # Smears are taken for lines and the other way round too often for a count of them to be sure: bench.
+    parts["smears_beyond_uncertainty"] = U_UNSURE
     if ours.unit == "mm":
         parts["smear_beyond_mm"] = float(sum(one[2] for one in beyond if one[0] is Form.SMEAR))
         parts["smear_beyond_mm_uncertainty"] = 3.0

@@ -258,16 +258,14 @@ def _unknown(sign: Sign):  # noqa: ANN202 - a function of one outcome
     usual = known.expected
     if sign.kind is Kind.ANSWER:
         possible = sign.prior.possible or tuple(known.probabilities)
-        if sign.copies:
+        # Frequencies that do not know every answer would make the others a wonder.
+        if set(possible) <= set(sign.copies):
             return lambda outcome: sign.copies.get(outcome, FLOOR)
         rest = (1 - sign.right) / max(1, len(possible) - 1)
         return lambda outcome: sign.right if outcome == usual else rest
     falls = {d: STEP_DOWN ** (abs(d) - 1) for d in range(-FURTHEST, FURTHEST + 1) if d and usual + d >= 0}
     whole = math.fsum(falls.values())
     rest = 1 - sign.right
-    if sign.prior.one_way:
-        # What washes off: a copy shows none as often as it shows some.
-        return lambda outcome: RIGHT if outcome == usual else rest * falls.get(outcome - usual, FLOOR) / whole
     return lambda outcome: sign.right if outcome == usual else rest * falls.get(outcome - usual, FLOOR) / whole
 
 

@@ -37,10 +37,13 @@ def measure(picture: Picture, marks: Marks) -> Measurement:
     counts = {form: [one for one in lit.glows if one.form is form] for form in FORMS}
     drawn = [*counts[Form.LINE], *counts[Form.STAMP]]
     doubts = [*picture.doubts, *lit.doubts, *([] if picture.mm_per_px else ["glow_unscaled"])]
-    unsure = bool(lit.doubts) or picture.mm_per_px is None or any(_unsure(one) for one in drawn)
+    doubted = bool(lit.doubts) or picture.mm_per_px is None
+    unsure = doubted or any(_unsure(one) for one in drawn)
     u = U_UNSURE if unsure else U_COUNT
     parts: dict[str, float] = {f"{form.value}s": float(len(found)) for form, found in counts.items()}
     parts |= {f"{form.value}s_uncertainty": u for form in FORMS}
+    # Told from lines too seldom to be sure of how many: bench.
+    parts["smears_uncertainty"] = U_UNSURE
     parts["glows_ratio"] = float(lit.glowing[piece.inside].mean())
     parts["brightness_ratio"] = max((one.brightness for one in lit.glows), default=1.0)
     parts["lint"] = float(lit.lint)
@@ -56,7 +59,7 @@ def measure(picture: Picture, marks: Marks) -> Measurement:
         MappingProxyType(parts),
         overlay,
         tuple(dict.fromkeys(doubts)),
-        _kept(lit.glows, piece.corner, marks, picture),
+        _kept(lit.glows, piece.corner, marks, picture, doubted=doubted),
     )
 
 
@@ -70,13 +73,15 @@ def _strokes(one: Glow, corner: np.ndarray) -> list[Stroke]:
     return [Stroke(StrokeKind.LINE, tuple((float(x), float(y)) for x, y in rim), one.form.value) for rim in rims]
 
 
-def _kept(glows: tuple[Glow, ...], corner: np.ndarray, marks: Marks, picture: Picture) -> Descriptor:
+def _kept(glows: tuple[Glow, ...], corner: np.ndarray, marks: Marks, picture: Picture, *, doubted: bool) -> Descriptor:
     points, values = [], []
     for n, one in enumerate(glows):
         places = one.path[:: max(1, len(one.path) // PLACES)] + corner
         length = one.length * (picture.mm_per_px or 0.0)
         points.append(places)
-        values.append(np.tile([n, FORMS.index(one.form), one.brightness, length, _unsure(one)], (len(places), 1)))
+        values.append(
+            np.tile([n, FORMS.index(one.form), one.brightness, length, doubted or _unsure(one)], (len(places), 1))
+        )
     return Descriptor(
         compared.KIND,
         np.vstack(points) if points else np.zeros((0, 2)),

@@ -68,6 +68,8 @@ def change_question(*, checkpoint: Checkpoint, house: House, user, given: Mappin
     if Case.objects.filter(findings__checkpoint=checkpoint).exclude(signed_at=None).exists():
         raise AssayError("signed_elsewhere")
     answers, rare = _answers(given, known=checkpoint.answers)
+    # How seldom an answer is stays as it was believed.
+    rare |= {key: often for key, often in checkpoint.prior.get("rare", {}).items() if key in rare}
     used = set(checkpoint.readings.exclude(value=None).values_list("value", flat=True))
     if lost := used - {key for key, *_ in answers}:
         words = next((answer[1] for answer in checkpoint.answers if answer[0] in lost), "")

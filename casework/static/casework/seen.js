@@ -1,6 +1,6 @@
 // A pin or a box on the suspect's photograph, while the form for what is on no list lies open.
 const form = () => document.querySelector(".seen-form[open] form");
-const photo = () => document.querySelector("figure.side.suspect svg.pic, figure.side:nth-of-type(2) svg.pic");
+const photo = () => document.querySelector("figure.side.suspect svg.pic");
 let from = null;
 
 const at = (event, svg) => {
