@@ -9,7 +9,7 @@ from assay.judge.weight import Balance, weigh
 from casework import wording
 from casework.grading import VOID, core_policy, items, policy_in_force, seen_items
 from casework.models import Case
-from casework.weighing import balance_of
+from casework.weighing import signs_of
 
 
 def mark_of(finding) -> str:
@@ -28,6 +28,8 @@ class Standing:
     needed: int
     schools: list = field(default_factory=list)
     segments: list = field(default_factory=list)
+    signs: list = field(default_factory=list)
+    """What was weighed."""
     balance: Balance = field(default_factory=lambda: weigh([]))
     pieces: dict = field(default_factory=dict)
     """What every finding moves the balance by, by its key."""
@@ -36,7 +38,8 @@ class Standing:
 def standing(case: Case, findings: list) -> Standing:
     """Verdict so far. One query for the policy."""
     policy = core_policy(policy_in_force(case.house))
-    balance = balance_of(case, findings)
+    signs = signs_of(case, findings)
+    balance = weigh(signs)
     pieces = {one.key: one for one in balance.pieces}
     sheet = [*items(findings, {key: one.piece for key, one in pieces.items()}), *seen_items(case)]
     answer = house_verdict(sheet, policy)
@@ -64,6 +67,7 @@ def standing(case: Case, findings: list) -> Standing:
         needed=round(100 * policy.coverage),
         schools=schools,
         segments=_segments(findings),
+        signs=signs,
         balance=balance,
         pieces=pieces,
     )

@@ -10,20 +10,13 @@ from assay.judge.weight import (
     ONE_WAY_AGAINST,
     PAPER_AGAINST,
     PAPER_FOR,
-    Balance,
     Sign,
     checked,
-    weigh,
 )
 from casework.models import Case
 from casework.retail import compares, from_unfit_photo, one_way, prior_of, quantity_of, uncertainty_of
 from pairs.models import Condition, Pair, Standing
 from pairs.queries import latest_numbers
-
-
-def balance_of(case: Case, findings: list) -> Balance:
-    """The findings weighed in working order. Two queries."""
-    return weigh(signs_of(case, findings))
 
 
 def signs_of(case: Case, findings: list) -> list[Sign]:

@@ -10,7 +10,6 @@ from casework.findings import findings_of, standing
 from casework.grading import core_policy, policy_in_force
 from casework.models import Case
 from casework.retail import NOT_OF_RETAIL, one_way, prior_of, quantity_of, uncertainty_of
-from casework.weighing import signs_of
 
 FORMAT = "wahrheit-case/1"
 COLUMNS = (
@@ -37,7 +36,7 @@ def case_document(case: Case) -> dict:
     """The whole case, by the shipped schema."""
     findings = findings_of(case)
     stand = standing(case, findings)
-    signs = {one.key: as_data(one) for one in signs_of(case, findings)}
+    signs = {one.key: as_data(one) for one in stand.signs}
     policy = policy_in_force(case.house)
     opinions = list(case.opinions.select_related("checker", "policy"))
     if opinions:

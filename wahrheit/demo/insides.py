@@ -144,7 +144,6 @@ INSIDE = [
     _check("board-holes", "Guide holes in the board", "Count the holes through the footbed board.", _BOARD,
            ("holes", "", "count"), group="board-holes", prior=RARELY),
 ]  # fmt: skip
-LAMP_THERE = {"fact": "tools", "is": ["uv_lamp"]}
 UNDER_UV = [
     _check("uv-drawn", "Lines and stamps beyond retail’s", "Drawn or stamped here, and glowing on no verified pair.",
            _SIDE, ("glow", "drawn_beyond", "count"), group="uv-drawn", prior=RARELY),
