@@ -57,6 +57,8 @@ class CourtShoe:
     thread_mm: float = 0.72
     waist_mm: float = 0.0
     """How much wider than the pattern's the heel is in the middle, seen from behind: a straight heel has about 8."""
+    tread_mm: float = 6.2
+    """From zigzag to zigzag under the sole."""
     toe_lift_mm: float = 0.0
     """How much higher than the pattern's the nose stands."""
     under_uv: UnderUv = field(default_factory=UnderUv)

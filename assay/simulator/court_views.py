@@ -137,7 +137,7 @@ def from_below(shoe: CourtShoe, camera: Camera, lamp: Lamp | None = None, scene:
     sole = relief.panel(_last(5), RUBBER.coloured(colour), 5.0, edge_mm=4)
     inner = relief.mask(_last(-3))
     x, y = np.meshgrid(*(np.arange(n, dtype=np.float32) * camera.mm_per_px for n in relief.shape[::-1]))
-    zigzag = (x + 5 * np.abs(((y / 12) % 1) * 2 - 1)) / 6.2 % 1
+    zigzag = (x + 5 * np.abs(((y / 12) % 1) * 2 - 1)) / shoe.tread_mm % 1
     cut = (1 / (1 + np.exp((np.abs(zigzag - 0.5) - 0.14) * 40))).astype(np.float32)
     pivot, arch = np.hypot(x - OFFSET[0] - 82, y - OFFSET[1] - 2), relief.mask(_last(-9, 118, 205))
     rings = (np.cos(2 * np.pi * pivot / 5.2) > 0.35).astype(np.float32)

@@ -26,6 +26,8 @@ class Tag:
     gtin: str = "2004412709505"
     letter_mm: float = 2.9
     weight: int = 560
+    down_mm: float = 0.0
+    """Sewn on so much further from the collar."""
     seed: int = 1
 
 
@@ -37,7 +39,7 @@ def size_tag(tag: Tag, camera: Camera, lamp: Lamp | None = None, scene: Scene | 
     band = LEATHER.coloured((214, 210, 197))
     relief.panel(np.array([[0, -2], [84, -2], [84, 7], [0, 8]]), band, 1.6)
     cloth = Material("weave", (236, 236, 232), grain_mm=0.28, depth_mm=0.012, gloss=0.07, shininess=16)
-    box = np.array([[16, 12], [68, 12], [68, 52], [16, 52]]) + rng.normal(0, 0.4, 2)
+    box = np.array([[16, 12], [68, 12], [68, 52], [16, 52]]) + rng.normal(0, 0.4, 2) + [0, tag.down_mm]
     relief.panel(box, cloth, 0.5, edge_mm=0.4)
     x, y = box[0]
 

@@ -78,7 +78,40 @@ BOXES = {
     "papers": Box(label("10.5", "us", letters=Type(6.19, 556)), seed=61, stamp="L2 0402"),
     "posh": Box(label("9", "us", letters=Type(6.2, 650), width_mm=104.9), seed=62, stamp="L4 0217"),
 }  # fmt: skip
-TAGS = {"R1": Tag(gtin=gtin13("004412", "9.5")), "spare": Tag(gtin=gtin13("004412", "9.5"), serial="204998", seed=4)}
+_TAG = Tag(gtin=gtin13("004412", "9.5"))
+_CRUDE_TAG = replace(
+    _TAG, style_code="VQ-44172-B", sizes="US 10  EU 44", weight=740, letter_mm=3.05, down_mm=0.7, seed=31
+)
+# By pair, the left tag and the right one.
+TAGS = {
+    "R1": (_TAG, replace(_TAG, serial="204418", seed=2)),
+    "R2": (replace(_TAG, serial="204731", weight=565, seed=12), replace(_TAG, serial="204732", seed=13)),
+    "R3": (replace(_TAG, serial="208011", weight=552, seed=14), replace(_TAG, serial="208012", seed=15)),
+    "crude": (_CRUDE_TAG, replace(_CRUDE_TAG, seed=32)),
+    "sloppy": (
+        replace(_TAG, serial="205120", weight=570, seed=21), replace(_TAG, serial="205121", down_mm=0.4, seed=22)
+    ),
+    "good": (
+        replace(_TAG, sizes="US 8.5  EU 42", serial="209340", seed=41),
+        replace(_TAG, sizes="US 8.5  EU 42", serial="209340", seed=42),
+    ),
+    "spare": (replace(_TAG, serial="204998", seed=4),),
+}  # fmt: skip
+# Whose right tag is photographed as well.
+BOTH_TAGS = ("R1", "crude", "sloppy")
+TAG_MM_PER_PX = 0.045
+_CODE_LINE = [(18.5, 21.5), (56, 21.5), (56, 28.5), (18.5, 28.5)]
+# Marks on the tag's own photograph, mm.
+TAG_MARKS = {
+    "style-code": _CODE_LINE,
+    "tag-sizes": [(18.5, 15), (66, 15), (66, 20.8), (18.5, 20.8)],
+    "tag-made": [(18.5, 30.5), (58, 30.5), (58, 35.5), (18.5, 35.5)],
+    "tag-factory": [(18.5, 36.5), (58, 36.5), (58, 42.5), (18.5, 42.5)],
+    "tag-serials": [(18.5, 36.5), (58, 36.5), (58, 42.5), (18.5, 42.5)],
+    "tag-stroke": _CODE_LINE,
+    "tag-pitch": _CODE_LINE,
+    "tag-high": [(42, 7.6), (42, 12.0)],
+}
 
 RETAIL_BOX_MM = {"M": (351.0, 246.0, 128.0), "S": (328.0, 232.0, 121.0), "L": (374.0, 262.0, 134.0)}
 BOX_SIDES = {"R1": "351.2 × 246.4 × 128.1", "R2": "350.6 × 245.7 × 128.6", "R3": "351.9 × 246.2 × 127.5"}

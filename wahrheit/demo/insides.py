@@ -26,6 +26,9 @@ TONGUE_VIEW, INSOLE_VIEW, BOARD_VIEW = "tongue-front", "insole-face", "footbed-b
 INNER, UV_SIDE, UV_LID = "side_in", "uv_side", "uv_lid"
 STEP = {INNER: 0.16, UV_SIDE: 0.22, UV_LID: 0.22}
 """Size of a pixel, mm: no finer than their checks ask, so that the first start is no slower."""
+SOLE_MM_PER_PX = 0.2
+SOLED = ("R1",)
+"""Whose sole is photographed on the table, with the others of its views."""
 TAKES = {TONGUE_VIEW: tongue_close, INSOLE_VIEW: insole_close, BOARD_VIEW: board_close}
 SHOWN = {
     "R1": Insides(seed=11),
@@ -92,6 +95,8 @@ DRAWN = {
 # The shoe's side under UV, on the stand; the lid: mm from the thing's own corner.
 _BODY = [(16, 150), (24, 100), (110, 74), (178, 40), (204, 46), (214, 74), (262, 74), (282, 44), (312, 50), (316, 146)]
 ON_SIDE = {"uv-drawn": _BODY, "uv-lines": _BODY, "uv-stamps": _BODY, "uv-smears": _BODY, "uv-panels": _BODY}
+# The sole, mm from the corner of its own frame.
+ON_SOLE = {"sole-outline": _corners((3, 3), (327, 137)), "sole-repeat": _corners((226, 56), (288, 86))}
 ON_LID = {"uv-lid": _corners((26, 24), (274, 166))}
 
 
@@ -144,6 +149,12 @@ INSIDE = [
     _check("board-holes", "Guide holes in the board", "Count the holes through the footbed board.", _BOARD,
            ("holes", "", "count"), group="board-holes", prior=RARELY),
 ]  # fmt: skip
+SOLE = [
+    _check("sole-outline", "Outline of the sole", "The whole rim laid on the verified pairs’ rims.", ("sole", "left"),
+           ("outline", "p95_mm", "mm"), group="sole", prior=_scatter(0.3)),
+    _check("sole-repeat", "Tread’s repeat", "From zigzag to zigzag under the heel.", ("sole", "left"),
+           ("weave", "pitch_mm", "mm"), group="sole", prior=_scatter(0.06)),
+]  # fmt: skip
 UNDER_UV = [
     _check("uv-drawn", "Lines and stamps beyond retail’s", "Drawn or stamped here, and glowing on no verified pair.",
            _SIDE, ("glow", "drawn_beyond", "count"), group="uv-drawn", prior=RARELY),
@@ -158,9 +169,10 @@ UNDER_UV = [
     _check("uv-lid", "Stamps in the lid", "Under the lamp; many houses forget the box.", _LID,
            ("glow", "", "count"), group="uv-box", prior=RARELY, of_shoe=False),
 ]  # fmt: skip
-FIRST_INSIDE, FIRST_UV = 300, 400
+FIRST_INSIDE, FIRST_SOLE, FIRST_UV = 300, 352, 400
 CHECKPOINTS = [
     *({**one, "section": "Inside", "position": FIRST_INSIDE + 2 * n} for n, one in enumerate(INSIDE)),
+    *({**one, "section": "Sole", "position": FIRST_SOLE + 2 * n} for n, one in enumerate(SOLE)),
     *({**one, "section": "UV light", "position": FIRST_UV + 2 * n} for n, one in enumerate(UNDER_UV)),
 ]
 

@@ -178,7 +178,8 @@ IN_HAND = {"fact": "in_hand", "is": [True]}
 LABEL = {"section": "Box label", "view": "box_label", "applies_when": OWN_BOX, "of_shoe": False}
 PRINT = {**LABEL, "group": "label", "kind": "continuous", "unit": "mm", "minutes": 0.2}
 TYPED = {"kind": "paper", "unit": "text", "minutes": 0.2}
-TAG = {"section": "Size tag", "of_shoe": False, **TYPED}
+TAG = {"section": "Size tag", "view": "size_tag", "foot": "left", "of_shoe": False, **TYPED}
+TAG_PRINT = {**TAG, "group": "tag", "kind": "continuous", "unit": "mm"}
 LOOK_ONLY = "Look at it where it sits. Do not peel it: that damages the pair and the evidence."
 
 
@@ -360,12 +361,30 @@ CHECKPOINTS = [
     {
         **TAG,
         "key": "tag-serials", "name": "Serials, left and right", "paper": "serials", "position": 43, "group": "tag",
-        "instruction": "Type the serial of both tags.", "caution": LOOK_ONLY,
+        "instruction": "Type the serial of both tags; the right one is shown.", "caution": LOOK_ONLY, "foot": "right",
         "applies_when": [{"fact": "feet", "is": ["both"]}],
     },
     {
         **TAG,
         "key": "tag-factory", "name": "Factory code", "paper": "factory", "position": 44, "group": "tag",
         "instruction": "Type the factory code of the tag.", "caution": LOOK_ONLY,
+    },
+    {
+        **TAG_PRINT,
+        "key": "tag-stroke", "name": "Weight of the tag’s print", "measure": "lettering", "quantity": "stroke_mm",
+        "position": 46, "prior": {"pairs": 4, "scatter": 0.03},
+        "instruction": "How thick the strokes of the tag’s style code are.",
+    },
+    {
+        **TAG_PRINT,
+        "key": "tag-pitch", "name": "Letter spacing on the tag", "measure": "lettering", "quantity": "pitch_mm",
+        "position": 47, "prior": {"pairs": 4, "scatter": 0.04},
+        "instruction": "From letter to letter in the tag’s style code.",
+    },
+    {
+        **TAG_PRINT,
+        "key": "tag-high", "name": "Place of the tag", "measure": "edge_distance", "quantity": "span_mm",
+        "position": 48, "prior": {"pairs": 4, "scatter": 0.5},
+        "instruction": "From the collar’s edge to the tag’s upper edge.", "caution": LOOK_ONLY,
     },
 ]  # fmt: skip

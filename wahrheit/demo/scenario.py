@@ -72,11 +72,20 @@ MM_PER_PX = 0.13
 BENCH_AT = (130.0, 138.0)
 LABEL_END_AT = (120.0, 180.0)
 LID_AT = (90.0, 154.0)
+SOLE_AT = (100.0, 190.0)
 REAR_AT = (190.0, 78.0)
 """Where shoe, box end, lid and heel lie in their pictures, mm from the top left corner."""
 REAR_MM_PER_PX = 0.1
 LID_MM_PER_PX = 0.22
 """Of a lid only what is stamped is read, by a person."""
+
+
+STEPS = {
+    "rear": REAR_MM_PER_PX,
+    "size_tag": boxes.TAG_MM_PER_PX,
+    "box_lid": LID_MM_PER_PX,
+    **insides.STEP,
+}
 
 
 def drawn(key: str, view: str, foot: str) -> list[list[float]]:
@@ -85,7 +94,7 @@ def drawn(key: str, view: str, foot: str) -> list[list[float]]:
         return close_ups.drawn(key, view)
     if view in insides.TAKES:
         return insides.drawn(key)
-    step = {"rear": REAR_MM_PER_PX, "box_lid": LID_MM_PER_PX, **insides.STEP}.get(view, MM_PER_PX)
+    step = STEPS.get(view, MM_PER_PX)
     points, at = _drawn_mm(key, view)
     if (foot == "right" and view == "side_out") or view == insides.INNER:
         points = [(FRAME[0] - x, y) for x, y in points]
@@ -97,6 +106,8 @@ def _drawn_mm(key: str, view: str) -> tuple[list, tuple[float, float]]:
     plain = {
         "rear": ({key: AROUND_HEEL}, REAR_AT),
         "box_lid": (boxes.LID_MARKS, LID_AT),
+        "size_tag": (boxes.TAG_MARKS, (0.0, 0.0)),
+        "sole": (insides.ON_SOLE, SOLE_AT),
         insides.UV_SIDE: (insides.ON_SIDE, (0.0, 0.0)),
         insides.UV_LID: (insides.ON_LID, (0.0, 0.0)),
         insides.INNER: ({f"inner-{name}": points for name, points in DRAWN_LEFT.items()}, (0.0, 0.0)),
@@ -322,7 +333,7 @@ CHECKPOINTS = [
 ]
 # The catalogue's questions, as its guide writer added them with one click each.
 _ASKED = {one["key"] for one in CHECKPOINTS}
-_PLACES = {"Box": 7, "Packing": 56, "Size tag": 46, "First look": 62, "Shape": 116, "Stitches and holes": 153}
+_PLACES = {"Box": 7, "Packing": 56, "Size tag": 49, "First look": 62, "Shape": 116, "Stitches and holes": 153}
 _PLACES |= {"Hands": 172, "Marks": 251, "Inside": 330, "Sole": 360}
 for _question in catalogue():
     if _question.key not in _ASKED:
@@ -442,6 +453,7 @@ CRUDE = shoes(
     waist_mm=7.5,
     toe_lift_mm=3.0,
     emblem_tilt_deg=3.5,
+    tread_mm=6.8,
     palette=Palette(suede=(78, 116, 128), emblem=(38, 66, 92), leather=(233, 232, 226)),
 )
 # The bar is the same on both feet, one vent is missing on the right, heel and nose are a little off: nothing else.

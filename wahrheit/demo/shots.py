@@ -8,7 +8,7 @@ from pathlib import Path
 from assay.simulator.box import Box, box_end, box_lid
 from assay.simulator.camera import Camera
 from assay.simulator.court_shoe import ON_STAND, CourtShoe, photograph
-from assay.simulator.court_views import from_above, from_behind, from_below
+from assay.simulator.court_views import SOLE_FRAME, from_above, from_behind, from_below
 from assay.simulator.labels import size_tag
 from assay.simulator.runner import Runner, runner_from_side
 from assay.simulator.scene import CardPlace, Scene
@@ -81,7 +81,6 @@ def _reference(shoes: dict) -> list[Job]:
         Job("top", "right", from_above, right, camera, table()),
         _heel(shoes),
         Job("sole", "left", from_below, left, camera, table()),
-        Job("size_tag", "left", size_tag, boxes.TAGS["R1"], Camera(mm_per_px=0.035)),
         *_box(boxes.BOXES["R1"]),
     ]
 
@@ -90,7 +89,7 @@ def _spare(shoes: dict) -> list[Job]:
     """A pair nobody has sorted: other light, other leanings, file names that say nothing."""
     left, right = shoes["left"], shoes["right"]
     evening, window = Lamp(tint=lamp_colour(3300)), Lamp(azimuth_deg=-75, tint=lamp_colour(7000))
-    camera, tag, box = Camera(mm_per_px=MM_PER_PX), boxes.TAGS["spare"], replace(boxes.BOXES["R1"], seed=4)
+    camera, tag, box = Camera(mm_per_px=MM_PER_PX), boxes.TAGS["spare"][0], replace(boxes.BOXES["R1"], seed=4)
     rear = Scene((360.0, 270.0), (186.0, 76.0), ground_mm=226.0, cards=(CardPlace((112.0, 102.0), -2),))
     leaning = replace(camera, tilt_deg=(5, -6), turn_deg=2, exposure=0.92)
     other = replace(camera, tilt_deg=(-5, 4), turn_deg=-1.5, lens=-0.003)
@@ -113,6 +112,9 @@ def _insides(key: str, shoe: CourtShoe) -> list[Job]:
     dark = replace(stand, mm_per_px=insides.STEP[insides.UV_SIDE], exposure=insides.UV_EXPOSURE)
     lit = replace(shoe, under_uv=insides.LIT[key])
     jobs = [Job(view, "left", take, shown, near) for view, take in insides.TAKES.items()]
+    if key not in insides.SOLED:
+        low = replace(stand, mm_per_px=insides.SOLE_MM_PER_PX)
+        jobs.append(Job("sole", "left", from_below, shoe, low, Scene(SOLE_FRAME)))
     jobs.append(Job(insides.INNER, "left", photograph, insides.inner(shoe), stand, ON_STAND))
     jobs.append(Job(insides.UV_SIDE, "left", photograph, lit, dark, ON_STAND, UV_LAMP))
     if key in insides.LID_STAMPS:
@@ -136,6 +138,12 @@ def _jobs() -> dict[str, list[Job]]:
         jobs.setdefault(key, []).extend(
             Job(view, "left", take, shown, close_ups.camera_of(key, view)) for view, take in close_ups.TAKES.items()
         )
+    for key, tags in boxes.TAGS.items():
+        if key != "spare":
+            near = Camera(mm_per_px=boxes.TAG_MM_PER_PX)
+            feet = ("left", "right") if key in boxes.BOTH_TAGS else ("left",)
+            both = zip(feet, tags, strict=False)
+            jobs[key] += [Job("size_tag", foot, size_tag, tag, near) for foot, tag in both]
     left = {label: shoes["left"] for label, (shoes, *_) in demo.RETAIL_PAIRS.items()}
     left |= {key: shoes["left"] for key, shoes, *_ in demo.CASES}
     for key, shoe in left.items():
