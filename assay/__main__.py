@@ -6,9 +6,10 @@ what is refused goes to standard error as one sentence, with exit code 2.
 
 import argparse
 import json
+import math
 import sys
 from collections.abc import Sequence
-from dataclasses import asdict
+from dataclasses import asdict, replace
 from pathlib import Path
 
 import cv2
@@ -26,7 +27,9 @@ from assay.imaging.region import measure_region
 from assay.imaging.white_balance import Correction, correction_from_card
 from assay.judge.grade import Grade
 from assay.judge.judgement import Kind, Prior, judge
+from assay.judge.planner import plan
 from assay.judge.schools import SCHOOLS, Item, Policy, house_verdict
+from assay.judge.verbal import in_words
 from assay.judge.weight import from_data, weigh
 from assay.measure.registry import MEASURES
 from assay.paperwork import barcode
@@ -37,6 +40,8 @@ DRAWN = (255, 255, 255)
 HALO = (30, 30, 30)
 
 
+FORMAT, OLD_FORMAT = "wahrheit-case/2", "wahrheit-case/1"
+POLICY = ("red_flags", "coverage", "school", "legit_from", "fake_from")
 CLEAN = "clean_says_nothing"
 """The reason of a finding that was looked at, shows nothing, and thereby says nothing."""
 
@@ -74,7 +79,7 @@ def _parser() -> argparse.ArgumentParser:
     read.add_argument("photo", type=Path)
     read.add_argument("--bar-mm", type=float, default=BAR_MM)
     read.set_defaults(run=_read)
-    again = commands.add_parser("judge", help="grades and verdicts of an exported case, computed anew")
+    again = commands.add_parser("judge", help="grades, weights, verdicts and plan of an exported case")
     again.add_argument("case", type=Path)
     again.set_defaults(run=_judge)
     return parser
@@ -132,44 +137,98 @@ def _read(given: argparse.Namespace) -> dict:
 
 
 def _judge(given: argparse.Namespace) -> dict:
-    case = json.loads(given.case.read_text())
-    rules = Policy(red_flags=case["policy"]["red_flags"], coverage=case["policy"]["coverage"])
-    findings, items = [], []
-    balance = weigh([from_data(one) for one in case["findings"] if one.get("weighing")])
+    case = _case(given.case)
+    said = case["policy"]
+    rules = Policy(**{name: said[name] for name in POLICY if name in said})
+    if case["format"] == OLD_FORMAT:
+        rules = replace(rules, school="red_flag_tally")
+    rules.checked()
+    signs = [from_data(one) for one in case["findings"] if one.get("weighing")]
+    balance = weigh(signs)
     pieces = {one.key: one.piece for one in balance.pieces}
+    findings, items = [], []
     for finding in case["findings"]:
-        grade, tail = Grade(finding["grade"]), finding["tail_probability"]
-        if grade is not Grade.NOT_COMPARED:
-            judged = judge(
-                Kind(finding["kind"]),
-                [one["value"] for one in finding["retail"]],
-                finding["reading"]["judged_value"],
-                Prior(**finding["prior"], possible=tuple(finding["possible_answers"])),
-                uncertainty=finding["reading"]["judged_uncertainty"],
-                decisive=finding["decisive"],
-                confirmed=finding["confirmed_by"] is not None,
-            )
-            grade, tail = judged.grade, judged.tail_probability
-        told = {"checkpoint": finding["checkpoint"], "grade": str(grade), "tail_probability": tail}
-        findings.append({**told, "decibans": pieces.get(finding["checkpoint"])})
+        grade, tail = _graded(finding)
+        key = finding["checkpoint"]
+        told = {"checkpoint": key, "grade": str(grade), "tail_probability": tail, "decibans": pieces.get(key)}
+        findings.append(told)
         items.append(
             Item(
-                finding["checkpoint"],
+                key,
                 finding["group"],
                 grade,
                 mandatory=finding["mandatory"],
                 applies=not finding["void"] and finding["reason"] != CLEAN,
                 of_shoe=finding["of_shoe"],
-                weight=pieces.get(finding["checkpoint"], 0.0),
+                weight=pieces.get(key, 0.0),
             )
         )
     for n, one in enumerate(case.get("seen", ())):
         if one["grade"] != Grade.NOT_COMPARED:
             items.append(Item(f"seen-{n}", one["group"], Grade(one["grade"]), of_shoe=False, noted=True))
+    prior = case.get("prior_odds", {}).get("decibans", 0.0)
+    unread = [one for one in signs if one.value is None]
+    decisive = {one["checkpoint"] for one in case["findings"] if one["decisive"]}
+    made = plan(unread, items, balance, rules, house_verdict, prior=prior, decisive=decisive)
     answers = [house_verdict(items, rules), *(school(items, rules) for school in SCHOOLS)]
-    weighed = {"decibans": balance.total, "if_a_copy": dict(balance.batches)}
     rule, *schools = (asdict(one) for one in answers)
-    return {"findings": findings, "balance": weighed, "house_rule": rule, "schools": schools}
+    weighed = {"decibans": balance.total, "if_a_copy": dict(balance.batches), "in_words": in_words(balance.total)}
+    best = made.worths[0] if made.worths else None
+    return {
+        "findings": findings,
+        "balance": weighed,
+        "prior_odds": prior,
+        "house_rule": rule,
+        "schools": schools,
+        "plan": {
+            "next": best and best.key,
+            "bits": best.bits if best else 0.0,
+            "cannot_turn": made.cannot_turn,
+            "chance_to_turn": made.chance,
+            "settling": list(made.settling),
+            "minutes": made.minutes,
+        },
+    }
+
+
+def _case(path: Path) -> dict:
+    """An exported case. Raises AssayError ``not_finite``, ``unknown_format`` or ``bad_caps``."""
+
+    def refuse(word: str) -> None:
+        raise AssayError("not_finite", got=word)
+
+    case = json.loads(path.read_text(), parse_constant=refuse)
+    if not isinstance(case, dict) or case.get("format") not in (FORMAT, OLD_FORMAT):
+        raise AssayError("unknown_format", got=str(case.get("format") if isinstance(case, dict) else "no object")[:40])
+    _must_be_finite(case)
+    for finding in case["findings"]:
+        kept = finding.get("weighing")
+        if kept and min(kept["cap_for"], kept["cap_against"]) < 0:
+            raise AssayError("bad_caps", check=finding["checkpoint"])
+    return case
+
+
+def _must_be_finite(value: object) -> None:
+    """A number too large to be one reads as infinite. Raises AssayError ``not_finite``."""
+    if isinstance(value, float) and not math.isfinite(value):
+        raise AssayError("not_finite", got=value)
+    for one in value.values() if isinstance(value, dict) else value if isinstance(value, list) else ():
+        _must_be_finite(one)
+
+
+def _graded(finding: dict) -> tuple[Grade, float | None]:
+    if finding["grade"] == Grade.NOT_COMPARED:
+        return Grade.NOT_COMPARED, finding["tail_probability"]
+    judged = judge(
+        Kind(finding["kind"]),
+        [one["value"] for one in finding["retail"]],
+        finding["reading"]["judged_value"],
+        Prior(**finding["prior"], possible=tuple(finding["possible_answers"])),
+        uncertainty=finding["reading"]["judged_uncertainty"],
+        decisive=finding["decisive"],
+        confirmed=finding["confirmed_by"] is not None,
+    )
+    return judged.grade, judged.tail_probability
 
 
 def _opened(path: Path) -> tuple:

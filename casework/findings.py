@@ -4,12 +4,13 @@ from dataclasses import dataclass, field
 
 from assay.contracts import CORRECTED_BY_HAND
 from assay.judge.grade import RED_FLAGS, Grade
+from assay.judge.prior import PriorOdds, prior_odds
 from assay.judge.schools import SCHOOLS, coverage, flagged_groups, house_verdict
 from assay.judge.weight import Balance, weigh
 from casework import wording
 from casework.grading import VOID, core_policy, items, policy_in_force, seen_items
 from casework.models import Case
-from casework.weighing import signs_of
+from casework.weighing import prior_of_case, signs_of
 
 
 def mark_of(finding) -> str:
@@ -30,6 +31,11 @@ class Standing:
     segments: list = field(default_factory=list)
     signs: list = field(default_factory=list)
     """What was weighed."""
+    unread: list = field(default_factory=list)
+    """What waits to be, as the planner takes it."""
+    sheet: list = field(default_factory=list)
+    """Every finding as the schools take it."""
+    prior: PriorOdds = field(default_factory=prior_odds)
     balance: Balance = field(default_factory=lambda: weigh([]))
     pieces: dict = field(default_factory=dict)
     """What every finding moves the balance by, by its key."""
@@ -38,8 +44,9 @@ class Standing:
 def standing(case: Case, findings: list) -> Standing:
     """Verdict so far. One query for the policy."""
     policy = core_policy(policy_in_force(case.house))
-    signs = signs_of(case, findings)
-    balance = weigh(signs)
+    known = signs_of(case, findings)
+    signs = [one for one in known if one.value is not None]
+    balance = weigh(known)
     pieces = {one.key: one for one in balance.pieces}
     sheet = [*items(findings, {key: one.piece for key, one in pieces.items()}), *seen_items(case)]
     answer = house_verdict(sheet, policy)
@@ -68,6 +75,9 @@ def standing(case: Case, findings: list) -> Standing:
         schools=schools,
         segments=_segments(findings),
         signs=signs,
+        unread=[one for one in known if one.value is None],
+        sheet=sheet,
+        prior=prior_of_case(case, findings),
         balance=balance,
         pieces=pieces,
     )

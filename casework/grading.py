@@ -227,4 +227,10 @@ def policy_in_force(house) -> HousePolicy:
 
 def core_policy(policy: HousePolicy) -> Policy:
     """The policy as the schools take it."""
-    return Policy(red_flags=policy.red_flags, coverage=policy.coverage)
+    return Policy(
+        red_flags=policy.red_flags,
+        coverage=policy.coverage,
+        legit_from=policy.legit_from,
+        fake_from=policy.fake_from,
+        school=policy.school,
+    )

@@ -8,10 +8,10 @@ from uuid import uuid4
 
 from django.conf import settings
 from django.db import models
-from django.db.models import Q
+from django.db.models import F, Q
 
 from assay.judge.grade import Grade
-from assay.judge.schools import Ultraviolet, Verdict
+from assay.judge.schools import RULES, Ultraviolet, Verdict
 from library.models import Checkpoint
 from pairs.models import House, Pair, Photo, Reading
 
@@ -29,12 +29,18 @@ class HousePolicy(models.Model):
     ultraviolet = models.CharField(
         max_length=14, choices=[(one.value, one.value.replace("_", " ")) for one in Ultraviolet], default="found_counts"
     )
+    school = models.CharField(
+        max_length=20, choices=[(one, one.replace("_", " ")) for one in RULES], default="weighs_everything"
+    )
+    legit_from = models.FloatField(default=13.0, help_text="Decibans; legit from here on")
+    fake_from = models.FloatField(default=-20.0, help_text="Decibans; fake from here down")
     made_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
     made_at = models.DateTimeField(auto_now_add=True)
 
     class Meta:
         verbose_name_plural = "house policies"
         constraints = [
+            models.CheckConstraint(condition=Q(fake_from__lt=F("legit_from")), name="policy_thresholds_do_not_cross"),
             models.UniqueConstraint(fields=["house", "number"], name="policy_number_once_a_house"),
             models.CheckConstraint(condition=Q(red_flags__gte=1, red_flags__lte=9), name="policy_flags_in_range"),
             models.CheckConstraint(condition=Q(coverage__gte=0, coverage__lte=1), name="policy_coverage_is_a_share"),

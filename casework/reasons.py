@@ -1,6 +1,10 @@
 """Reason codes of the core and of actions, as sentences that say what to do."""
 
 REASONS = {
+    "not_the_owner": "Only who owns the house may change how it decides. Ask them; nothing was changed.",
+    "thresholds_cross": "Fake from {fake_from} and legit from {legit_from}: fake must lie below legit. Nothing was "
+    "changed.",
+    "no_such_school": "Choose one of the schools. Nothing was changed.",
     "bad_irradiance": "Write the lamp’s UV-A irradiance in W/m² as its sheet states it, such as 10, and distances in "
     "millimetres.",
     "not_a_lamp": "Choose one of the lamps, and a distance between 10 and 3000 mm, or leave it empty.",

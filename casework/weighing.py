@@ -1,8 +1,11 @@
-"""Findings as the core weighs them, and known copies' readings beside them."""
+"""Findings as the core weighs them, known copies' readings beside them, prior odds, and the plan of what is left."""
 
 from assay.errors import CannotJudge
 from assay.judge.grade import Grade
 from assay.judge.judgement import UNSURE_COUNT, Kind, fit_for_judging
+from assay.judge.planner import Plan, plan
+from assay.judge.prior import CIRCUMSTANCES, PriorOdds, prior_odds
+from assay.judge.schools import house_verdict
 from assay.judge.weight import (
     CAP_AGAINST,
     CAP_FOR,
@@ -12,47 +15,73 @@ from assay.judge.weight import (
     PAPER_FOR,
     Sign,
     checked,
+    learned,
 )
 from casework.models import Case
-from casework.retail import compares, from_unfit_photo, one_way, prior_of, quantity_of, uncertainty_of
+from casework.retail import carried_over, compares, from_unfit_photo, one_way, prior_of, quantity_of, uncertainty_of
+from pairs.comparisons import kept_beside
 from pairs.models import Condition, Pair, Standing
 from pairs.queries import latest_numbers
 
+# What is said of a price without anybody being asked: shares of the release's own, and the answers of the question.
+PRICE_FAR_UNDER, PRICE_UNDER = 0.5, 0.67
+WAITING = ("not_looked_at",)
+"""Reasons of findings that a person may still look at."""
+
 
 def signs_of(case: Case, findings: list) -> list[Sign]:
-    """Every graded finding as the core weighs it. Two queries."""
+    """Every finding that is graded or waits to be, as the core weighs it; those that wait have no value. Three
+    queries."""
     copies = list(
         Pair.objects.filter(house=case.house_id, release=case.pair.release_id, standing=Standing.COPY)
         .exclude(pk=case.pair_id)
         .select_related("batch")
     )
     readings = latest_numbers(copies) if copies else {}
+    beside = kept_beside([row.pk for row in readings.values()]) if readings else {}
     signs = []
     for finding in findings:
-        if finding.grade == Grade.NOT_COMPARED:
+        checkpoint = finding.checkpoint
+        waits = finding.grade == Grade.NOT_COMPARED
+        if (waits and finding.reason not in WAITING) or checkpoint.group == CIRCUMSTANCES:
             continue
-        sign = _sign(case, finding, [(pair, readings.get((pair.pk, finding.checkpoint_id))) for pair in copies])
-        if checked(sign):
+        rows = [(pair, readings.get((pair.pk, checkpoint.pk))) for pair in copies]
+        sign = _sign(case, finding, _known_copies(case, checkpoint, rows, beside))
+        if waits or checked(sign):
             signs.append(sign)
-    return signs
+    return learned(signs)
 
 
-def _sign(case: Case, finding, copies: list) -> Sign:
+def _known_copies(case: Case, checkpoint, rows: list, beside: dict) -> dict[str, list]:
+    """What known copies read there, by batch, lengths carried over to this pair's size."""
+    kind = Kind(checkpoint.kind)
+    if kind is Kind.PAPER:
+        return {}
+    found = []
+    for pair, row in rows:
+        parts = {"parts": beside.get(row.pk, {})} if row is not None and compares(checkpoint) else None
+        value = quantity_of(checkpoint, row, parts)
+        if value is not None:
+            found.append((pair, value))
+    if kind is Kind.CONTINUOUS and not compares(checkpoint):
+        found = carried_over(case, checkpoint, found)
+    batches: dict[str, list] = {}
+    for pair, value in found:
+        batches.setdefault(pair.batch.name if pair.batch else pair.label, []).append(value)
+    return batches
+
+
+def _sign(case: Case, finding, batches: dict[str, list]) -> Sign:
     checkpoint, reading = finding.checkpoint, finding.reading
     kind = Kind(checkpoint.kind)
-    batches: dict[str, list] = {}
-    for pair, row in copies:
-        # What comes of comparing is not worked out for copies yet: there they are like any copy.
-        value = None if compares(checkpoint) else quantity_of(checkpoint, row)
-        if value is not None and kind is not Kind.PAPER:
-            batches.setdefault(pair.batch.name if pair.batch else pair.label, []).append(value)
     up, down = _caps(checkpoint, kind)
+    told = finding.grade != Grade.NOT_COMPARED
     return Sign(
         key=checkpoint.key,
         group=checkpoint.group,
         kind=kind,
-        value=quantity_of(checkpoint, reading, finding.compared),
-        uncertainty=_uncertainty(kind, finding),
+        value=quantity_of(checkpoint, reading, finding.compared) if told else None,
+        uncertainty=_uncertainty(kind, finding) if told else 0.0,
         retail=[value for _, value in finding.retail],
         prior=prior_of(checkpoint),
         batches=batches,
@@ -73,12 +102,16 @@ def _uncertainty(kind: Kind, finding) -> float:
 
 
 def _caps(checkpoint, kind: Kind) -> tuple[float, float]:
-    """How much it may say for retail and against, before anything lowers it."""
+    """The most it says for retail and against, before anything lowers it: the checkpoint's own, else its kind's."""
+    up, down = CAP_FOR, DECISIVE_AGAINST if checkpoint.decisive else CAP_AGAINST
     if one_way(checkpoint):
-        return 0.0, ONE_WAY_AGAINST
-    if kind is Kind.PAPER:
-        return PAPER_FOR, DECISIVE_AGAINST if checkpoint.decisive else PAPER_AGAINST
-    return CAP_FOR, DECISIVE_AGAINST if checkpoint.decisive else CAP_AGAINST
+        up, down = 0.0, ONE_WAY_AGAINST
+    elif kind is Kind.PAPER:
+        up, down = PAPER_FOR, DECISIVE_AGAINST if checkpoint.decisive else PAPER_AGAINST
+    return (
+        up if checkpoint.cap_for is None else checkpoint.cap_for,
+        down if checkpoint.cap_against is None else checkpoint.cap_against,
+    )
 
 
 def _lessened(case: Case, finding) -> tuple[str, ...]:
@@ -88,9 +121,45 @@ def _lessened(case: Case, finding) -> tuple[str, ...]:
         why.append("photo_only")
     if case.pair.condition == Condition.WORN:
         why.append("worn")
+    if reading is None:
+        return tuple(why)
     unsure = finding.checkpoint.kind == Kind.COUNT and reading.uncertainty >= UNSURE_COUNT
     if unsure and not finding.confirmed_by_id:
         why.append("unsure")
     if from_unfit_photo(reading):
         why.append("unfit_photo")
     return tuple(why)
+
+
+def prior_of_case(case: Case, findings: list) -> PriorOdds:
+    """Prior odds: the stated share of copies, and what was answered of price and provenance; a price that nobody
+    answered for is taken from the intake."""
+    named = []
+    for finding in findings:
+        checkpoint = finding.checkpoint
+        if checkpoint.group != CIRCUMSTANCES or not checkpoint.answers:
+            continue
+        ours, theirs = checkpoint.prior.get("rare", {}), checkpoint.prior.get("copies", {})
+        possible = [key for key, *_ in checkpoint.answers]
+        usual = (1 - sum(ours.values())) / max(1, len([key for key in possible if key not in ours]))
+        answered = finding.reading.value if finding.grade != Grade.NOT_COMPARED else None
+        if answered is None and checkpoint.key == "price" and finding.reason in WAITING:
+            answered = _price_answer(case)
+        if answered and theirs.get(answered):
+            named.append((checkpoint.name, {key: ours.get(key, usual) for key in possible}, theirs, answered))
+    return prior_odds(circumstances=named)
+
+
+def _price_answer(case: Case) -> str | None:
+    retail = case.pair.release.retail_price
+    if case.asked_price is None or not retail:
+        return None
+    share = float(case.asked_price) / float(retail)
+    return "far-under" if share < PRICE_FAR_UNDER else "under" if share < PRICE_UNDER else "usual"
+
+
+def plan_of(case: Case, findings: list, stand) -> Plan:
+    """What to do next, given where the case stands. No query."""
+    decisive = {finding.checkpoint.key for finding in findings if finding.checkpoint.decisive}
+    odds = stand.prior.decibans
+    return plan(stand.unread, stand.sheet, stand.balance, stand.policy, house_verdict, prior=odds, decisive=decisive)

@@ -74,21 +74,22 @@ SCHOOLS = {
     "red_flag_tally": ("Red-flag tally", "fake from {red_flags} independent red flags on"),
     "weighs_everything": (
         "Weighs everything",
-        "legit from {legit_from:+.0f} decibans, fake from {fake_from:+.0f}; not calibrated yet, never the house’s rule",
+        "legit from {legit_from:+.0f} decibans, fake from {fake_from:+.0f}",
     ),
 }
 
 ANSWER_REASONS = {
     "ruled_out": "A confirmed sign rules the pair out.",
     "enough_flags": "{flags} independent red flags; {red_flags} are enough.",
-    "shoe_not_examined": "Nothing departs, but not enough of the shoe was examined.",
+    "shoe_not_examined": "Not enough of the shoe itself was examined for a legit verdict.",
     "too_few_flags": "{flags} of {red_flags} red flags: too many for legit, too few for fake.",
     "no_sure_sign": "Something departs, but no confirmed sign rules the pair out.",
     "weighs_for_fake": "All that was found, weighed, speaks for a copy.",
     "weighs_too_little": "All that was found, weighed, decides neither way.",
     "flags_bar_legit": "It weighs for retail, but {flags} red flags bar that.",
-    "mandatory_missing": "Nothing departs, but a check is missing that a legit verdict needs.",
-    "coverage_short": "Nothing departs, but only {coverage} % of what applies was compared; {needed} % are asked.",
+    "mandatory_missing": "A check is missing that a legit verdict needs.",
+    "coverage_short": "Only {coverage} % of what applies was compared; {needed} % are asked.",
+    "weighs_for_retail": "All that was found, weighed, speaks for retail, against {flags} red flags.",
     "clean_and_covered": "Nothing departs, and enough was compared.",
 }
 
@@ -282,6 +283,17 @@ def _plain(number: float) -> str:
 def of_error(error) -> str:
     """The sentence for an error of the core."""
     return sentence(error.reason, error.numbers)
+
+
+def how_often(tail_probability: float | None) -> str:
+    """How often retail pairs are like this, in words: no naked probability."""
+    if tail_probability is None:
+        return ""
+    if tail_probability >= 0.1:
+        return f"{round(10 * min(tail_probability, 1.0))} in 10 retail pairs are this far off"
+    if tail_probability >= 0.001:
+        return f"about {round(1000 * tail_probability)} in 1000 retail pairs are this far off"
+    return "fewer than 1 in 1000 retail pairs are this far off"
 
 
 def answer_words(answer, policy) -> str:

@@ -185,6 +185,8 @@ class Checkpoint(models.Model):
     right = models.ForeignKey("self", on_delete=models.CASCADE, null=True, blank=True, related_name="+")
     decisive = models.BooleanField(default=False, help_text="Retail never departs here: rules out once confirmed")
     mandatory = models.BooleanField(default=False, help_text="No legit verdict without it")
+    cap_for = models.FloatField(null=True, blank=True, help_text="Most decibans for retail; empty: as its kind")
+    cap_against = models.FloatField(null=True, blank=True, help_text="Most decibans for a copy; empty: as its kind")
     of_shoe = models.BooleanField(default=True, help_text="On the shoe itself, not on its box, label, tag or packing")
     applies_when = models.JSONField(
         default=list, blank=True, help_text="Clauses that must all hold, see docs/formats.md"
@@ -208,6 +210,10 @@ class Checkpoint(models.Model):
                 name="measured_checkpoint_has_a_view",
             ),
             models.CheckConstraint(condition=Q(minutes__gt=0), name="checkpoint_takes_time"),
+            models.CheckConstraint(
+                condition=(Q(cap_for=None) | Q(cap_for__gte=0)) & (Q(cap_against=None) | Q(cap_against__gte=0)),
+                name="caps_have_no_sign",
+            ),
             models.CheckConstraint(
                 condition=Q(left=None, right=None) | Q(left__isnull=False, right__isnull=False, measure="", paper=""),
                 name="feet_are_compared_two_by_two",

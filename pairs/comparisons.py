@@ -15,7 +15,7 @@ from assay.contracts import Comparison, Descriptor, Light, Measurement, Stroke, 
 from assay.errors import AssayError
 from assay.measure.entry import Comparing
 from assay.measure.registry import MEASURES
-from pairs.models import Reading, ReadingComparison
+from pairs.models import Reading, ReadingComparison, Standing
 
 MOST_LAST = 64
 _LAST: OrderedDict[tuple, Comparison | AssayError] = OrderedDict()
@@ -158,6 +158,17 @@ def _comparison(row: ReadingComparison) -> Comparison | AssayError:
         Stroke(StrokeKind(s["kind"]), tuple(map(tuple, s["points"])), s["label"], s["radius_px"]) for s in row.overlay
     )
     return Comparison(MappingProxyType(row.parts), tuple(strokes))
+
+
+def kept_beside(readings: Iterable[int]) -> dict[int, dict]:
+    """By reading: what came of laying it on verified pairs' readings, as kept; numbers only. One query."""
+    rows = ReadingComparison.objects.filter(
+        ours__in=list(readings), theirs__pair__standing=Standing.RETAIL, mirrored=False, refusal=None
+    )
+    found: dict[int, list] = {}
+    for ours, parts in rows.order_by("pk").values_list("ours_id", "parts"):
+        found.setdefault(ours, []).append(Comparison(MappingProxyType(parts), ()))
+    return {ours: dict(typical(each).parts) for ours, each in found.items()}
 
 
 def typical_of(found: Iterable[Comparison | AssayError]) -> Comparison | None:

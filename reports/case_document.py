@@ -10,8 +10,9 @@ from casework.findings import findings_of, standing
 from casework.grading import core_policy, policy_in_force
 from casework.models import Case
 from casework.retail import NOT_OF_RETAIL, one_way, prior_of, quantity_of, uncertainty_of
+from casework.weighing import plan_of
 
-FORMAT = "wahrheit-case/1"
+FORMAT = "wahrheit-case/2"
 COLUMNS = (
     "checkpoint",
     "name",
@@ -36,7 +37,8 @@ def case_document(case: Case) -> dict:
     """The whole case, by the shipped schema."""
     findings = findings_of(case)
     stand = standing(case, findings)
-    signs = {one.key: as_data(one) for one in stand.signs}
+    signs = {one.key: as_data(one) for one in [*stand.signs, *stand.unread]}
+    made = plan_of(case, findings, stand)
     policy = policy_in_force(case.house)
     opinions = list(case.opinions.select_related("checker", "policy"))
     if opinions:
@@ -110,6 +112,9 @@ def case_document(case: Case) -> dict:
             "red_flags": rules.red_flags,
             "coverage": rules.coverage,
             "ultraviolet": policy.ultraviolet,
+            "school": rules.school,
+            "legit_from": rules.legit_from,
+            "fake_from": rules.fake_from,
         },
         "findings": [_finding(finding, policy.ultraviolet, signs) for finding in findings],
         "notes": [
@@ -144,8 +149,22 @@ def case_document(case: Case) -> dict:
             for one in case.sightings.filter(taken_back=False).select_related("made_by")
         ],
         "balance": {"decibans": stand.balance.total, "if_a_copy": dict(stand.balance.batches)},
+        "prior_odds": {
+            "share_of_copies": stand.prior.share,
+            "named": [{"name": name, "decibans": moved} for name, moved in stand.prior.named],
+            "decibans": stand.prior.decibans,
+        },
+        "plan": {
+            "next": made.worths[0].key if made.worths else None,
+            "bits": made.worths[0].bits if made.worths else 0.0,
+            "cannot_turn": made.cannot_turn,
+            "chance_to_turn": made.chance,
+            "settling": list(made.settling),
+            "minutes": made.minutes,
+        },
         "house_rule": {
             "verdict": stand.answer.verdict.value,
+            "school": rules.school,
             "reason": stand.answer.reason,
             "flags": list(stand.answer.flags),
             "coverage": round(stand.answer.coverage, 4),

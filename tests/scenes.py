@@ -4,6 +4,7 @@ from types import SimpleNamespace
 from uuid import uuid4
 
 from django.contrib.auth import get_user_model
+from django.contrib.auth.models import Permission
 
 from casework.actions.start_case import start_case
 from casework.models import HousePolicy
@@ -67,6 +68,7 @@ def small_house() -> SimpleNamespace:
     house = House.objects.create(name="Quay Counter")
     mara, jory = person("mara", house), person("jory", house)
     stranger = person("stranger", House.objects.create(name="Elsewhere"))
+    mara.user_permissions.add(Permission.objects.get(codename="add_housepolicy"))
     for own in House.objects.all():
         HousePolicy.objects.create(house=own, number=1, made_by=mara)
     maker = Maker.objects.create(name="Veltrane", style_code_mask="AA-99999-A")

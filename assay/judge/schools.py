@@ -1,14 +1,15 @@
 """What the schools of judgement say to the same findings.
 
 A school is a function ``(findings, policy) -> Answer``. ``SCHOOLS`` lists them in the order shown; a further one joins
-that list, and nothing else changes. The house's own rule is ``house_verdict``, whatever schools are shown beside it.
+that list, and nothing else changes. The house follows one of them, ``Policy.school``; the others are shown beside it.
 """
 
 import math
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 
+from assay.errors import CannotJudge
 from assay.judge.grade import RED_FLAGS, Grade
 
 
@@ -41,6 +42,16 @@ class Policy:
     """Decibans for retail from which weighing says legit; odds of 20 to 1."""
     fake_from: float = -20.0
     """Decibans from which it says fake: accusing needs more, odds of 100 to 1."""
+    school: str = "weighs_everything"
+    """Which of ``SCHOOLS`` the house follows."""
+
+    def checked(self) -> "Policy":
+        """Itself. Raises CannotJudge ``thresholds_cross`` or ``no_such_school``."""
+        if not (math.isfinite(self.legit_from) and math.isfinite(self.fake_from) and self.fake_from < self.legit_from):
+            raise CannotJudge("thresholds_cross", legit_from=self.legit_from, fake_from=self.fake_from)
+        if self.school not in RULES:
+            raise CannotJudge("no_such_school", school=self.school)
+        return self
 
 
 @dataclass(frozen=True, slots=True)
@@ -127,19 +138,21 @@ def weighs_everything(items: Sequence[Item], policy: Policy) -> Answer:
         return _answer("weighs_everything", Verdict.UNDECIDED, "weighs_too_little", items)
     if len(flagged_groups(items)) >= policy.red_flags:
         return _answer("weighs_everything", Verdict.UNDECIDED, "flags_bar_legit", items)
-    return _covered("weighs_everything", items, policy)
+    answer = _covered("weighs_everything", items, policy)
+    flagged = answer.verdict is Verdict.LEGIT and answer.flags
+    return replace(answer, reason="weighs_for_retail") if flagged else answer
 
 
 SCHOOLS: tuple[Callable[[Sequence[Item], Policy], Answer], ...] = (sure_sign, red_flag_tally, weighs_everything)
 
 
+RULES = {school.__name__: school for school in SCHOOLS}
+
+
 def house_verdict(items: Sequence[Item], policy: Policy) -> Answer:
-    """The house's rule: a sure sign or enough independent flags → fake; legit only on a clean, covered sheet."""
-    for accuses in (sure_sign, red_flag_tally):
-        answer = accuses(items, policy)
-        if answer.verdict is Verdict.FAKE:
-            return answer
-    return _without_fake("house", "too_few_flags", items, policy)
+    """What the house's own school says; a confirmed sure sign decides in every school."""
+    sure = sure_sign(items, policy)
+    return sure if sure.verdict is Verdict.FAKE else RULES[policy.school](items, policy)
 
 
 def _without_fake(school: str, flags_reason: str, items: Sequence[Item], policy: Policy) -> Answer:

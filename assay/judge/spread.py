@@ -8,6 +8,7 @@ from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
+import numpy as np
 from scipy.special import stdtr, stdtrit
 
 from assay.errors import CannotJudge
@@ -31,11 +32,11 @@ class Continuous:
         half = float(stdtrit(self.dof, 0.5 + coverage / 2)) * self.scale
         return self.centre - half, self.centre + half
 
-    def density(self, value: float) -> float:
+    def density(self, value):  # noqa: ANN001, ANN201 - a number or many at once
         """Probability density, per unit of the reading."""
         t = (value - self.centre) / self.scale
         log_norm = math.lgamma((self.dof + 1) / 2) - math.lgamma(self.dof / 2) - 0.5 * math.log(self.dof * math.pi)
-        return math.exp(log_norm - (self.dof + 1) / 2 * math.log1p(t * t / self.dof)) / self.scale
+        return np.exp(log_norm - (self.dof + 1) / 2 * np.log1p(t * t / self.dof)) / self.scale
 
 
 def continuous(

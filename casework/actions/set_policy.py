@@ -1,38 +1,39 @@
 """Change what the house asks before it decides."""
 
+from dataclasses import asdict
+
 from django.db import transaction
 
-from assay.judge.schools import Ultraviolet
+from assay.errors import AssayError
+from assay.judge.schools import Policy, Ultraviolet
 from casework.grading import policy_in_force, regrade
 from casework.models import Case, HousePolicy, LedgerEntry
 from pairs.models import House
 
+MAY_SET = "casework.add_housepolicy"
+"""Who may say how the house decides."""
 
-def set_policy(
-    *, house: House, user, red_flags: int, coverage: float, ultraviolet: str = Ultraviolet.FOUND_COUNTS
-) -> HousePolicy:
+
+def set_policy(*, house: House, user, rules: Policy, ultraviolet: str = Ultraviolet.FOUND_COUNTS) -> HousePolicy:
     """A new policy, numbered on from the last; open cases are graded by it. Opinions already signed keep the one they
-    were signed under."""
+    were signed under. Raises AssayError ``not_the_owner`` or what the rules raise."""
+    if not user.has_perm(MAY_SET):
+        raise AssayError("not_the_owner")
+    said = asdict(rules.checked())
     with transaction.atomic():
         last = policy_in_force(house)
         policy = HousePolicy.objects.create(
             house=house,
             number=(last.number if last else 0) + 1,
-            red_flags=red_flags,
-            coverage=coverage,
             ultraviolet=ultraviolet,
             made_by=user,
+            **said,
         )
         LedgerEntry.objects.create(
             house=house,
             actor=user,
             deed="policy_set",
-            details={
-                "number": policy.number,
-                "red_flags": red_flags,
-                "coverage": coverage,
-                "ultraviolet": str(ultraviolet),
-            },
+            details={"number": policy.number, "ultraviolet": str(ultraviolet), **said},
         )
         if last and last.ultraviolet != ultraviolet:
             for case in Case.objects.filter(house=house, signed_at=None):

@@ -47,7 +47,7 @@ def panel(finding) -> dict:
         "layers": _layers(finding),
         "tones": _tones(finding),
         "answers": [(*answer, "")[:3] for answer in checkpoint.answers],
-        "p": "" if finding.tail_probability in (None, 1.0) else f"{finding.tail_probability:.4f}",
+        "often": "" if finding.tail_probability in (None, 1.0) else wording.how_often(finding.tail_probability),
         "asks": _asks(finding),
     }
     if hidden:

@@ -7,6 +7,7 @@ from casework.actions.analyse_case import stalled
 from casework.bench.numbers import numbers
 from casework.bench.panel import panel, shown_value, written
 from casework.bench.papers import paper_page
+from casework.bench.plan import lessened_words, plan_words, weight_words
 from casework.bench.stage import sides
 from casework.findings import findings_of, is_settled, mark_of, next_key, standing
 from casework.grading import VOID
@@ -37,6 +38,8 @@ def bench(case: Case, key: str, typed: dict) -> dict:
     return {
         "case": case,
         "weighed": stand.pieces.get(current.checkpoint.key),
+        "lessened": lessened_words(stand, current.checkpoint.key),
+        "plan": plan_words(case, findings, stand, current.checkpoint.key),
         "rail": _rail(findings, current),
         "first": _first(findings),
         "finding": current,
@@ -51,6 +54,7 @@ def bench(case: Case, key: str, typed: dict) -> dict:
         "uv": ultraviolet_step(case, current),
         "notes": notes_of(case, current.checkpoint),
         "standing": stand,
+        "weight_told": weight_words(stand.balance.total),
         "previous": keys[at - 1],
         "following": keys[(at + 1) % len(keys)],
         "next": None if is_settled(follow) else follow.checkpoint,

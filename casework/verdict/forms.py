@@ -2,7 +2,9 @@
 
 from django import forms
 
-from assay.judge.schools import Ultraviolet, Verdict
+from assay.judge.schools import RULES, Policy, Ultraviolet, Verdict
+
+FURTHEST = 100
 
 
 class OpinionForm(forms.Form):
@@ -14,6 +16,14 @@ class OpinionForm(forms.Form):
 class PolicyForm(forms.Form):
     red_flags = forms.IntegerField(min_value=1, max_value=9)
     coverage = forms.IntegerField(min_value=0, max_value=100)
+    school = forms.ChoiceField(choices=[(one, one) for one in RULES])
+    legit_from = forms.FloatField(min_value=-FURTHEST, max_value=FURTHEST)
+    fake_from = forms.FloatField(min_value=-FURTHEST, max_value=FURTHEST)
     ultraviolet = forms.ChoiceField(
         choices=[(one.value, one.value) for one in Ultraviolet], required=False, initial=Ultraviolet.FOUND_COUNTS
     )
+
+    def rules(self) -> Policy:
+        """What was said, as the core takes it."""
+        said = {name: value for name, value in self.cleaned_data.items() if name != "ultraviolet"}
+        return Policy(**said | {"coverage": said["coverage"] / 100})

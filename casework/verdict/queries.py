@@ -2,19 +2,32 @@
 
 from assay.judge.grade import RED_FLAGS, Grade
 from assay.judge.schools import Verdict
+from assay.judge.verbal import in_words
 from assay.judge.weight import UNKNOWN, telling
 from casework import paper_wording, wording
 from casework.bench.panel import answer_names, refusal_words, retail_words, shown_value, written
+from casework.bench.plan import plan_words, weight_words
 from casework.findings import findings_of, mark_of, standing
 from casework.grading import policy_in_force
 from casework.models import Case
+from casework.verdict.client_words import client_words
 
 # Of the drawn balance: width, and how far a group's bar may reach.
 WIDE, REACH = 300, 110
+# A batch less likely than this is not named.
+LEAST_TOLD = 0.5
 
 
-def _weighed(balance) -> dict:
-    """The balance by group, the weightiest first, as bars from a middle line; known copies by probability."""
+def policy_said(case: Case) -> dict:
+    """The policy in force, as its form takes it. One query."""
+    policy = policy_in_force(case.house)
+    said = {name: getattr(policy, name) for name in ("red_flags", "school", "legit_from", "fake_from", "ultraviolet")}
+    return said | {"coverage": round(100 * policy.coverage)}
+
+
+def _weighed(stand, findings: list) -> dict:
+    """The balance by group, the weightiest first, as bars from a middle line; known copies by probability; prior."""
+    balance, names = stand.balance, {finding.checkpoint.key: finding.checkpoint.name for finding in findings}
     groups: dict[str, float] = {}
     for one in balance.pieces:
         groups[one.group] = groups.get(one.group, 0.0) + one.piece
@@ -28,15 +41,34 @@ def _weighed(balance) -> dict:
         }
         for name, value in sorted(groups.items(), key=lambda one: one[1])
     ]
-    batches = [(name, share) for name, share in balance.batches.items() if name != UNKNOWN]
+    batches = [(name, share) for name, share in balance.batches.items() if name != UNKNOWN and share >= LEAST_TOLD]
     return {
         "rows": rows,
         "total": balance.total,
+        "told": weight_words(balance.total),
+        "words": in_words(balance.total),
+        "prior": stand.prior.decibans,
+        "share": round(100 * stand.prior.share),
+        "named": stand.prior.named,
+        "after": _share_words(stand.prior.after(balance.total)),
         "batches": [
-            {"name": name, "percent": f"{100 * share:.0f}", "telling": telling(balance, name)}
+            {
+                "name": name,
+                "percent": f"{100 * share:.0f}",
+                "telling": [names[key].lower() for key in telling(balance, name)],
+            }
             for name, share in sorted(batches, key=lambda one: -one[1])
         ],
     }
+
+
+def _share_words(retail: float) -> str:
+    """A probability of retail as a share of such pairs."""
+    if retail >= 0.999:
+        return "more than 999 in 1000"
+    if retail <= 0.001:
+        return "fewer than 1 in 1000"
+    return f"about {round(1000 * retail)} in 1000"
 
 
 def verdict(case: Case) -> dict:
@@ -67,7 +99,9 @@ def verdict(case: Case) -> dict:
         "rows": [row for row in rows if row["finding"].grade != Grade.NOT_COMPARED],
         "missing": [row for row in rows if row["finding"].grade == Grade.NOT_COMPARED],
         "standing": stand,
-        "weighed": _weighed(stand.balance),
+        "weighed": _weighed(stand, findings),
+        "plan": plan_words(case, findings, stand, ""),
+        "client_words": "" if opinions else client_words(case, rows, stand),
         "seen": list(case.sightings.filter(taken_back=False).select_related("made_by")),
         "opinions": opinions,
         "last": opinions[-1] if opinions else None,

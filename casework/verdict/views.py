@@ -1,6 +1,5 @@
 """The verdict: parse, one action or query, render."""
 
-from django.contrib import messages
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_http_methods, require_POST
 
@@ -23,7 +22,12 @@ def verdict(request, number):
         problem = "Choose a verdict: legit, fake or undecided." if not form.is_valid() else _sign(request, case, form)
         if not problem:
             return redirect("verdict", number=number)
-    page = {**queries.verdict(case), "problem": problem, "form": form, "policy_form": PolicyForm()}
+    page = {
+        **queries.verdict(case),
+        "problem": problem,
+        "form": form,
+        "policy_form": PolicyForm(initial=queries.policy_said(case)),
+    }
     return render(request, "casework/verdict/show.html", page, status=422 if problem else 200)
 
 
@@ -39,16 +43,20 @@ def _sign(request, case, form) -> str:
 def policy(request, number):
     case = case_for(request.user, number)
     form = PolicyForm(request.POST)
+    problem = ""
     if form.is_valid():
-        share = form.cleaned_data["coverage"] / 100
         kept = policy_in_force(case.house)
-        set_policy(
-            house=case.house,
-            user=request.user,
-            red_flags=form.cleaned_data["red_flags"],
-            coverage=share,
-            ultraviolet=form.cleaned_data["ultraviolet"] or kept.ultraviolet,
-        )
+        ultraviolet = form.cleaned_data["ultraviolet"] or kept.ultraviolet
+        try:
+            set_policy(house=case.house, user=request.user, rules=form.rules(), ultraviolet=ultraviolet)
+        except AssayError as error:
+            problem = wording.of_error(error)
     else:
-        messages.error(request, "Red flags go from 1 to 9, coverage from 0 to 100 percent. Nothing was changed.")
+        problem = (
+            "Red flags go from 1 to 9, coverage from 0 to 100 percent, thresholds are numbers of decibans from -100 to "
+            "100. Nothing was changed."
+        )
+    if problem:
+        page = {**queries.verdict(case), "form": OpinionForm(), "policy_form": form, "policy_problem": problem}
+        return render(request, "casework/verdict/show.html", page, status=422)
     return redirect("verdict", number=number)

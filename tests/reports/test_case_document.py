@@ -20,7 +20,7 @@ from casework.actions.save_intake import save_intake
 from casework.actions.sign_opinion import sign_opinion
 from tests.scenes import checkpoint, small_case, small_house
 
-SCHEMA = json.loads((Path(reports.__file__).parent / "schema" / "case-1.schema.json").read_text())
+SCHEMA = json.loads((Path(reports.__file__).parent / "schema" / "case-2.schema.json").read_text())
 
 
 def recomputed(finding: dict) -> str:

@@ -11,6 +11,7 @@ from django.contrib.auth.models import Permission
 from django.db import transaction
 
 from casework.actions.analyse_case import analyse_case, needs_of
+from casework.actions.know_copy import know_copy
 from casework.actions.save_intake import save_intake
 from casework.actions.sign_opinion import sign_opinion
 from casework.actions.start_case import start_case
@@ -35,6 +36,7 @@ from wahrheit.demo import boxes, close_ups, insides, papers
 from wahrheit.demo import scenario as demo
 from wahrheit.demo.shots import JOBS, path_of, take_all
 
+MARA_MAY = ("change_maker", "add_checkpoint", "add_housepolicy")
 TILED = (*close_ups.TAKES, *insides.TAKES)
 """Views with a grey tile in the corner."""
 
@@ -53,6 +55,11 @@ def load(shots_dir: Path, tell: Callable[[str], None]) -> None:
                 with transaction.atomic():
                     _retail_pair(house, release, label, shots_dir, mara)
     court = Release.objects.get(style_code=demo.RELEASES[0][3])
+    for label in demo.COPIES:
+        if not Pair.objects.filter(house=house, label=label).exists():
+            tell(f"measuring known copy {label}")
+            with transaction.atomic():
+                _known_copy(house, court, label, shots_dir, mara)
     cases = [(key, facts, said) for key, _, _, facts, said in demo.CASES]
     cases += [(key, {**facts, **boxes.ON_TABLE}, {}) for key, facts in boxes.PAPER_CASES]
     for key, facts, said in cases:
@@ -92,8 +99,8 @@ def _people() -> dict:
             user.save()
         house.members.add(user)
         users[name] = user
-    # Mara writes the guides: she may change what is known of a maker.
-    users["mara"].user_permissions.add(*Permission.objects.filter(codename__in=("change_maker", "add_checkpoint")))
+    # Mara owns the house and writes the guides: she may change what is known of a maker, and how the house decides.
+    users["mara"].user_permissions.add(*Permission.objects.filter(codename__in=MARA_MAY))
     HousePolicy.objects.get_or_create(house=house, number=1, defaults={"made_by": users["mara"]})
     return users
 
@@ -127,10 +134,8 @@ def _library() -> None:
                 checkpoint.clean()
                 checkpoint.save()
     release = Release.objects.get(style_code=demo.RELEASES[0][3])
-    Batch.objects.get_or_create(release=release, name="Bowline", defaults={"habits": "Same heel bar on both feet."})
-    Batch.objects.get_or_create(
-        release=release, name="Sheepshank", defaults={"habits": "Good box; a blank inlay, a certificate card."}
-    )
+    for name, habits in demo.BATCHES.items():
+        Batch.objects.get_or_create(release=release, name=name, defaults={"habits": habits})
 
 
 def _photos(pair: Pair, key: str, shots_dir: Path, user) -> dict:
@@ -173,6 +178,31 @@ def _retail_pair(house: House, release: Release, label: str, shots_dir: Path, us
         say(checkpoint=release.checkpoints.get(key=key), pair=pair, value=value, method=SAID, by=user)
     if label in boxes.BOX_SIDES:
         inscribe(pair=pair, places={"box.outer": boxes.BOX_SIDES[label]}, by=user)
+
+
+def _known_copy(house: House, release: Release, label: str, shots_dir: Path, user) -> None:
+    """A copy of a known batch: the checks carried over from the first retail pair, measured, laid on retail's."""
+    batch, _, said = demo.COPIES[label]
+    pair = Pair.objects.create(
+        house=house,
+        release=release,
+        standing=Standing.COPY,
+        label=label,
+        size_us="9.5",
+        batch=release.batches.get(name=batch),
+        condition="deadstock",
+    )
+    model = Pair.objects.get(house=house, label=demo.PAIRS_OF[release.style_code][0])
+    photos = _photos(pair, label, shots_dir, user)
+    for photo in photos.values():
+        read_photo(
+            photo=photo, references=photos_in_use(model), needs=needs_of(release.checkpoints.exclude(measure=""))
+        )
+    _measure_retail(release, pair, model, photos, user)
+    compare_feet(pair=pair)
+    for key, value in said.items():
+        say(checkpoint=release.checkpoints.get(key=key), pair=pair, value=value, method=SAID, by=user)
+    know_copy(pair=pair)
 
 
 def _measure_retail(release: Release, pair: Pair, model: Pair, photos: dict, user) -> None:

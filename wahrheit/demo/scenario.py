@@ -465,6 +465,19 @@ GOOD = shoes(
     waist_mm=4.8,
     toe_lift_mm=2.0,
 )
+# What is known of two sources of copies, each by a few pairs that were bought to learn from.
+BOWLINE = {"looseness": 1.1, "bar_stitches": 13, "vent_rows": {"left": (5, 4, 5), "right": (5, 4, 5)}}
+SHEEPSHANK = {"looseness": 1.2, "quarter_stitches": 23, "emblem_tilt_deg": 2.4, "thread_mm": 0.85}
+BATCHES = {
+    "Bowline": "Same heel bar on both feet, a straight heel, a toe that stands high.",
+    "Sheepshank": "Good box, blank inlay, certificate card; few stitches on the quarter, a tilted pennant.",
+}
+COPIES = {
+    "B1": ("Bowline", shoes(seed=42, waist_mm=4.4, toe_lift_mm=1.9, **BOWLINE), {"smell": "neutral"}),
+    "B2": ("Bowline", shoes(seed=43, waist_mm=5.3, toe_lift_mm=2.2, **BOWLINE), {"smell": "solvent"}),
+    "K1": ("Sheepshank", shoes(seed=46, **SHEEPSHANK), {"smell": "solvent", "label-border": "none"}),
+    "K2": ("Sheepshank", shoes(seed=47, waist_mm=0.5, **SHEEPSHANK), {"smell": "solvent", "label-border": "none"}),
+}
 SPARE = shoes(seed=51, looseness=1.4, lace_holes={"left": 7, "right": 8})
 
 FELT = (

@@ -130,6 +130,9 @@ def _jobs() -> dict[str, list[Job]]:
         for label, (shoes, camera, _) in demo.RETAIL_PAIRS.items()
     }
     jobs |= {key: [*_sides(shoes, camera), _heel(shoes, -1.2, (-2, 1))] for key, shoes, camera, _, _ in demo.CASES}
+    for label, (_, shoes, _) in demo.COPIES.items():
+        coarse = Camera(mm_per_px=insides.STEP[insides.INNER])
+        jobs[label] = [*_sides(shoes, coarse), _heel(shoes, 0.5, (1, 1))]
     jobs[demo.HERON_PAIR] = []
     for n, (key, box) in enumerate(boxes.BOXES.items()):
         if key != first:

@@ -18,6 +18,7 @@ const PLAIN = {
   j: () => press('[data-key-go="j"]'),
   k: () => press('[data-key-go="k"]'),
   v: () => press('[data-key-go="v"]'),
+  ".": () => press('[data-key-go="t"]'),
   i: () => press('[data-key-go="i"]'),
   b: () => press(".applies .go"),
   a: () => press("[data-pick]"),

@@ -1,0 +1,69 @@
+"""What the bench says of the plan: the check that tells most, and when to stop."""
+
+import math
+
+from assay.judge.grade import Grade
+from assay.judge.verbal import MOST_TOLD
+from casework.findings import is_settled
+from casework.models import Case
+from casework.weighing import plan_of
+
+LESSENED = {
+    "photo_only": "less, off photographs alone",
+    "worn": "less, on a worn pair",
+    "unsure": "half, for the reading is unsure",
+    "unfit_photo": "half, off a photograph to take again",
+}
+
+
+def lessened_words(stand, key: str) -> list[str]:
+    """Why a finding may say less than it might."""
+    sign = next((one for one in stand.signs if one.key == key), None)
+    return [LESSENED[why] for why in sign.lessened] if sign else []
+
+
+def plan_words(case: Case, findings: list, stand, here: str) -> dict | None:
+    """The check that tells most a minute, and whether anything left can turn the verdict; None once it is signed.
+
+    A sure sign that nobody has looked at yet comes before everything: confirmed, it decides.
+    """
+    if case.signed_at:
+        return None
+    by_key = {finding.checkpoint.key: finding for finding in findings}
+    made = plan_of(case, findings, stand)
+    looked_for = [
+        finding.checkpoint
+        for finding in findings
+        if finding.grade == Grade.DEPARTS and finding.checkpoint.decisive and not is_settled(finding)
+    ]
+    best = next((one for one in made.worths if one.key != here), None)
+    if looked_for:
+        best_check, why = looked_for[0], "a sure sign, if you see it too"
+    elif best:
+        best_check, why = by_key[best.key].checkpoint, f"{_bits(best.bits)} in {_minutes(best.minutes)}"
+    else:
+        best_check, why = None, ""
+    return {
+        "best": best_check,
+        "why": why,
+        "settled": made.settled and not looked_for,
+        "cannot_turn": made.cannot_turn,
+        "chance": f"{made.chance:.1%}" if made.chance >= 0.0005 else "under 0.1 %",
+        "settling": [by_key[key].checkpoint for key in made.settling],
+        "minutes": _minutes(made.minutes),
+    }
+
+
+def weight_words(decibans: float) -> str:
+    """A weight as it is told: beyond a million to one nobody knows how much."""
+    if abs(decibans) > MOST_TOLD:
+        return f"beyond {math.copysign(MOST_TOLD, decibans):+.0f}"
+    return f"{decibans:+.0f}"
+
+
+def _minutes(minutes: float) -> str:
+    return f"{minutes:.0f} min" if minutes >= 10 else f"{minutes:.1f} min"
+
+
+def _bits(bits: float) -> str:
+    return f"{bits:.2f} bit" if bits >= 0.005 else "hardly anything"

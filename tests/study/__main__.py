@@ -1,0 +1,146 @@
+"""``make study``: Cllr, wrong verdicts and minutes of every school, world by world, beside an oracle.
+
+Seeds and sizes can be given: ``python -m tests.study --seed 7 --guides 40``.
+"""
+
+import argparse
+import time
+from collections.abc import Sequence
+from concurrent.futures import ProcessPoolExecutor
+from dataclasses import dataclass, field, replace
+
+import numpy as np
+
+from assay.errors import CannotJudge
+from assay.judge.grade import Grade
+from assay.judge.judgement import judge
+from assay.judge.metrics import calibration_error, cllr, cllr_min
+from assay.judge.planner import plan
+from assay.judge.schools import SCHOOLS, Item, Policy, Verdict, weighs_everything
+from assay.judge.weight import Balance, Sign, learned, weigh
+from tests.study.worlds import WORLDS, Guide, World, draw_guide, oracle, signs, suspect
+
+COVERAGE = 0.6
+PAIRS_A_GUIDE = 20
+PLANNED = 40
+
+
+@dataclass
+class Tally:
+    """What came out of one world."""
+
+    ours: list[float] = field(default_factory=list)
+    oracles: list[float] = field(default_factory=list)
+    retail: list[bool] = field(default_factory=list)
+    verdicts: dict[str, list[Verdict]] = field(default_factory=dict)
+
+
+def sheet(known: Sequence[Sign], guide: Guide, balance: Balance) -> list[Item]:
+    """Findings as the schools take them; a person confirms what departs on a sure sign and looks at unsure counts."""
+    weights = {one.key: one.piece for one in balance.pieces}
+    items = []
+    for n, sign in enumerate(known):
+        grade = Grade.NOT_COMPARED
+        if sign.value is not None:
+            try:
+                grade = judge(
+                    sign.kind, sign.retail, sign.value, sign.prior, uncertainty=sign.uncertainty,
+                    decisive=n in guide.decisive, confirmed=n in guide.decisive and not sign.lessened,
+                ).grade  # fmt: skip
+            except CannotJudge:
+                grade = Grade.NOT_COMPARED
+        items.append(Item(sign.key, sign.group, grade, weight=weights.get(sign.key, 0.0)))
+    return items
+
+
+def run(world: World, seed: int, guides: int) -> Tally:
+    """Draw and decide."""
+    rng = np.random.default_rng([seed, WORLDS.index(world)])
+    tally = Tally(verdicts={school.__name__: [] for school in SCHOOLS})
+    rules = Policy(coverage=0.0 if world.missing or world.worn else COVERAGE)
+    for _ in range(guides):
+        guide = draw_guide(world, rng)
+        for n in range(PAIRS_A_GUIDE):
+            retail = n % 2 == 0
+            read, unsure = suspect(guide, rng, retail=retail)
+            known = learned(signs(guide, read, unsure))
+            balance = weigh(known)
+            items = sheet(known, guide, balance)
+            tally.ours.append(balance.total / 10)
+            tally.oracles.append(oracle(guide, read, unsure))
+            tally.retail.append(retail)
+            for school in SCHOOLS:
+                tally.verdicts[school.__name__].append(school(items, rules).verdict)
+    return tally
+
+
+def minutes(seed: int, *, planned: bool) -> float:
+    """Mean minutes until the weight crosses a threshold or everything is done, in the plain world."""
+    rng, spent = np.random.default_rng([seed, 99]), []
+    rules = Policy(coverage=0.0)
+    for n in range(PLANNED):
+        guide = draw_guide(WORLDS[0], rng)
+        read, unsure = suspect(guide, rng, retail=n % 2 == 0)
+        known = learned(signs(guide, read, unsure))
+        open_ones, done, time_spent = list(known), [], 0.0
+        while open_ones:
+            balance = weigh([*done, *(replace(one, value=None) for one in open_ones)])
+            if balance.total >= rules.legit_from or balance.total <= rules.fake_from:
+                break
+            chosen = open_ones[0]
+            if planned:
+                unread = [replace(one, value=None, uncertainty=one.uncertainty) for one in open_ones]
+                made = plan(unread, [], balance, rules, weighs_everything)
+                chosen = next(one for one in open_ones if one.key == made.worths[0].key)
+            open_ones.remove(chosen)
+            done.append(chosen)
+            time_spent += chosen.minutes
+        spent.append(time_spent)
+    return float(np.mean(spent))
+
+
+def main() -> None:
+    """Print the table."""
+    parser = argparse.ArgumentParser(prog="python -m tests.study", description=__doc__.splitlines()[0])
+    parser.add_argument("--seed", type=int, default=1)
+    parser.add_argument("--guides", type=int, default=20, help="models a world, twenty pairs each, half of them retail")
+    given = parser.parse_args()
+    started = time.perf_counter()
+    print(f"{given.guides * PAIRS_A_GUIDE} pairs a world, seed {given.seed}")
+    print(" " * 53, "".join(f"{school.__name__.replace('_', ' '):>27}" for school in SCHOOLS))
+    columns = "{:<24}{:>7}{:>7}{:>8}{:>7}".format("world", "Cllr", "min", "oracle", "ECE")
+    print(columns + "   passed accused undecided" * 3)
+    with ProcessPoolExecutor(2) as pool:
+        spent = [pool.submit(minutes, given.seed, planned=one) for one in (False, True)]
+        tallies = [pool.submit(run, world, given.seed, given.guides) for world in WORLDS]
+        for world, tally in zip(WORLDS, tallies, strict=True):
+            print(_row(world, tally.result()), flush=True)
+        fixed, planned = (one.result() for one in spent)
+    print(f"minutes to a decision, plain: in order {fixed:.1f}, planned {planned:.1f} ({planned / fixed:.0%})")
+    print(f"{time.perf_counter() - started:.0f} s")
+
+
+def _row(world: World, tally: Tally) -> str:
+    truth = np.array(tally.retail)
+    ours, oracles = np.array(tally.ours), np.array(tally.oracles)
+    said = 1 / (1 + 10 ** -np.clip(ours, -30, 30))
+    columns = [
+        cllr(ours[truth], ours[~truth]),
+        cllr_min(ours[truth], ours[~truth]),
+        cllr(oracles[truth], oracles[~truth]),
+        calibration_error(said, truth),
+    ]
+    row = f"{world.name:<24}" + "{:>7.3f}{:>7.3f}{:>8.3f}{:>7.3f}".format(*columns)
+    for verdicts in tally.verdicts.values():
+        kinds = np.array(verdicts)
+        shares = (
+            (kinds[~truth] == Verdict.LEGIT).mean(),
+            (kinds[truth] == Verdict.FAKE).mean(),
+            (kinds == Verdict.UNDECIDED).mean(),
+        )
+        row += "{:>9.1%}{:>8.1%}{:>10.1%}".format(*shares)
+    return row
+
+
+if __name__ == "__main__":
+    main()
