@@ -17,6 +17,7 @@ from assay.judge.weight import (
     checked,
     learned,
 )
+from casework.grading import VOID
 from casework.models import Case
 from casework.retail import carried_over, compares, from_unfit_photo, one_way, prior_of, quantity_of, uncertainty_of
 from pairs.comparisons import kept_beside
@@ -142,7 +143,8 @@ def prior_of_case(case: Case, findings: list) -> PriorOdds:
         ours, theirs = checkpoint.prior.get("rare", {}), checkpoint.prior.get("copies", {})
         possible = [key for key, *_ in checkpoint.answers]
         usual = (1 - sum(ours.values())) / max(1, len([key for key in possible if key not in ours]))
-        answered = finding.reading.value if finding.grade != Grade.NOT_COMPARED else None
+        # Asked of the deal, not of the shoe: no verified pair is needed to weigh it.
+        answered = finding.reading.value if finding.reading and finding.reason != VOID else None
         if answered is None and checkpoint.key == "price" and finding.reason in WAITING:
             answered = _price_answer(case)
         if answered and theirs.get(answered):

@@ -45,7 +45,7 @@ DOORS = {
     "bench-at": (("touch",), "get", 200),
     "work": (("touch", "cannot-tell"), "post", 302),
     "verdict": ((), "get", 200),
-    "policy": ((), "post", 302),
+    "policy": ((), "post", 422),
     "case-json": ((), "get", 200),
     "case-csv": ((), "get", 200),
 }

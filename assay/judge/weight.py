@@ -23,8 +23,9 @@ from assay.judge.judgement import Kind, Prior, spread_of
 
 UNKNOWN = "unknown"
 """The copy that is of no known batch."""
-LEVELS = {"rough": (0.25, 0.3), "middling": (1.0, 0.4), "close": (8.0, 0.3)}
-"""How well unknown copies are made: by so much the odds of getting a thing right are multiplied; share. Made up."""
+LEVELS = {"rough": (0.25, 0.35), "middling": (1.0, 0.44), "close": (8.0, 0.2), "nearly perfect": (200.0, 0.01)}
+"""How well unknown copies are made: by so much the odds of getting a thing right are multiplied; share. Made up. The
+last one bounds what agreeing may ever say: a hundred to one, and hardly more."""
 MIDDLING = f"{UNKNOWN}, middling"
 WIDER = 4.0
 """κ: what an unknown copy gets wrong scatters so many times as wide as retail's, where nothing was learned. Made up."""
@@ -146,7 +147,7 @@ def weigh(signs: Sequence[Sign], shares: Mapping[str, float] | None = None) -> B
     >>> two = Sign(key="b", group="h", kind=Kind.COUNT, value=5, retail=[7, 7, 7], prior=Prior(2, off_by_one=0.002))
     >>> balance = weigh([one, two])
     >>> [round(piece.piece, 1) for piece in balance.pieces], round(balance.total, 1)
-    ([1.4, -15.0], -13.6)
+    ([1.7, -14.9], -13.3)
     """
     told = [sign for sign in signs if sign.value is not None]
     batches = sorted({name for sign in signs for name in sign.batches})
@@ -175,8 +176,9 @@ def weigh(signs: Sequence[Sign], shares: Mapping[str, float] | None = None) -> B
 def by_level(shares: Mapping[str, float]) -> dict[str, float]:
     """Shares of every copy there may be, the unknown one by how well it is made.
 
-    >>> {name: round(share, 2) for name, share in by_level({"Bowline": 0.5, "unknown": 0.5}).items()}
-    {'Bowline': 0.5, 'unknown, rough': 0.15, 'unknown, middling': 0.2, 'unknown, close': 0.15}
+    >>> by_level({"Bowline": 0.5, "unknown": 0.5})  # doctest: +NORMALIZE_WHITESPACE
+    {'Bowline': 0.5, 'unknown, rough': 0.175, 'unknown, middling': 0.22, 'unknown, close': 0.1,
+     'unknown, nearly perfect': 0.005}
     """
     known = {name: share for name, share in shares.items() if name != UNKNOWN}
     return known | {f"{UNKNOWN}, {level}": shares[UNKNOWN] * part for level, (_, part) in LEVELS.items()}

@@ -18,9 +18,8 @@ WIDE, REACH = 300, 110
 LEAST_TOLD = 0.5
 
 
-def policy_said(case: Case) -> dict:
-    """The policy in force, as its form takes it. One query."""
-    policy = policy_in_force(case.house)
+def policy_said(policy) -> dict:
+    """A policy as its form takes it."""
     said = {name: getattr(policy, name) for name in ("red_flags", "school", "legit_from", "fake_from", "ultraviolet")}
     return said | {"coverage": round(100 * policy.coverage)}
 

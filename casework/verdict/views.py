@@ -22,12 +22,8 @@ def verdict(request, number):
         problem = "Choose a verdict: legit, fake or undecided." if not form.is_valid() else _sign(request, case, form)
         if not problem:
             return redirect("verdict", number=number)
-    page = {
-        **queries.verdict(case),
-        "problem": problem,
-        "form": form,
-        "policy_form": PolicyForm(initial=queries.policy_said(case)),
-    }
+    page = queries.verdict(case)
+    page |= {"problem": problem, "form": form, "policy_form": PolicyForm(initial=queries.policy_said(page["policy"]))}
     return render(request, "casework/verdict/show.html", page, status=422 if problem else 200)
 
 

@@ -6,7 +6,10 @@ import jsonschema
 from django.test import tag
 from PIL import Image
 
+from assay.judge.weight import telling
+from casework.findings import findings_of, standing
 from casework.models import Case
+from casework.weighing import plan_of
 from tests.browser.demo import FLAGS_AS_LOADED, SHOTS, DemoInBrowser
 from tests.reports.test_case_document import SCHEMA
 
@@ -194,6 +197,19 @@ class WholeWay(DemoInBrowser):
         box = {"packing"}
         self.assertEqual(FLAGS_AS_LOADED, {402: set(), 403: shoe, 404: set(), 405: box})
         self.assertEqual(Case.objects.get(number=401).opinions.get().verdict, "fake")
+        stands = {}
+        for case in Case.objects.filter(number__in=(402, 403, 404)):
+            found = findings_of(case)
+            stands[case.number] = (standing(case, found), found, case)
+        verdicts = {number: stand.answer.verdict.value for number, (stand, *_) in stands.items()}
+        self.assertEqual(verdicts, {402: "undecided", 403: "fake", 404: "undecided"})
+        good = stands[403][0].balance
+        self.assertGreater(good.batches["Bowline"], 0.9)
+        self.assertIn("heel-bar-right", telling(good, "Bowline"))
+        stand, found, case = stands[404]
+        self.assertTrue(plan_of(case, found, stand).settling)
+        # Outlines are there only once two are compared: of known copies as well.
+        self.assertIn("Bowline", next(one for one in stand.unread if one.key == "side-outline-left").batches)
 
     def test_every_key_named_in_the_help_is_there(self):
         self.keys("?")

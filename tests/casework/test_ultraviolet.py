@@ -4,6 +4,7 @@ control; and the lamp is said on the photograph."""
 from django.test import TestCase
 from django.urls import reverse
 
+from assay.judge.schools import Policy
 from assay.simulator.swatch import seam_swatch
 from casework import findings as known
 from casework.actions import work_checkpoint as work
@@ -60,7 +61,7 @@ class UnderTheLamp(TestCase):
 
     def test_a_house_may_take_dirt_for_proof_and_clean_for_a_good_sign(self):
         self.shows(0)
-        set_policy(house=self.scene.house, user=self.scene.mara, red_flags=3, coverage=0.6, ultraviolet="dirty_is_fake")
+        set_policy(house=self.scene.house, user=self.scene.mara, rules=Policy(), ultraviolet="dirty_is_fake")
         self.assertEqual(finding(self.case, "lines").grade, "agrees")
         self.assertEqual(self.shows(1).grade, "departs")
         work.confirm(case=self.case, checkpoint=finding(self.case, "lines").checkpoint, user=self.scene.mara)

@@ -165,9 +165,24 @@ class Pages(TestCase):
             self.assertNotIn("<b>pier", page)
             self.assertNotIn("<img src=x>", page)
 
-    def test_policy_out_of_range_changes_nothing(self):
-        self.client.post(self.url("policy"), {"red_flags": 0, "coverage": 60})
+    def test_a_policy_out_of_range_or_with_crossing_thresholds_changes_nothing_and_keeps_what_was_typed(self):
+        said = {"red_flags": 4, "coverage": 80, "school": "weighs_everything", "legit_from": 15, "fake_from": -25}
+        for wrong, words in (
+            ({"red_flags": 0}, "from 1 to 9"),
+            ({"legit_from": -30}, "must lie below"),
+            ({"legit_from": "nan"}, "decibans"),
+        ):
+            answer = self.client.post(self.url("policy"), said | wrong)
+            self.assertContains(answer, words, status_code=422)
+            self.assertContains(answer, 'value="-25', status_code=422)
         self.assertEqual(self.scene.house.policies.count(), 1)
-        self.client.post(self.url("policy"), {"red_flags": 4, "coverage": 80})
-        self.assertContains(self.client.get(self.url("verdict")), "House policy 2: 4 red flags")
+        self.client.post(self.url("policy"), said)
+        self.assertContains(self.client.get(self.url("verdict")), "House policy 2: weighs everything, 4 red flags")
+
+    def test_only_who_owns_the_house_says_how_it_decides(self):
+        self.client.force_login(self.scene.jory)
+        said = {"red_flags": 4, "coverage": 80, "school": "sure_sign", "legit_from": 15, "fake_from": -25}
+        self.assertContains(self.client.post(self.url("policy"), said), "who owns the house", status_code=422)
+        self.assertEqual(self.scene.house.policies.count(), 1)
+        self.assertNotContains(self.client.get(self.url("verdict")), "Set for the house")
         self.assertEqual(Case.objects.count(), 1)

@@ -1,11 +1,12 @@
 """Worlds of retail pairs and copies, drawn in numbers, and an oracle that knows how they were drawn.
 
-A guide has 40 checks in some 20 groups: 20 lengths in units of the factory's own scatter, 12 counts, 8 closed answers.
-Retail scatters about its centre. A source of copies gets every check right or wrong once and for all, more or fewer of
-them by its quality; what is wrong lies normally six scatters off, or one or two counts off, or at another answer; its
-pairs scatter 1.3 times as much as retail's. Three counts are sure signs: no retail pair is odd there. Two sources are known by two or three pairs each; half of the copies shown
-come from these, half from sources that nobody has seen. The oracle is told the generating numbers, the known sources'
-true centres among them, and works out the exact likelihood ratio: no method can do better than it does.
+A guide has 40 checks in some 20 groups: 20 lengths in units of the factory's own scatter, 12 counts, 8 closed
+answers. Retail scatters about its centre. A source of copies gets every check right or wrong once and for all, more
+or fewer of them by its quality; what is wrong lies normally six scatters off, or one or two counts off, or at another
+answer; its pairs scatter 1.3 times as much as retail's. Three counts are sure signs: no retail pair is odd there. Two
+sources are known by two or three pairs each; half of the copies shown come from these, half from sources that nobody
+has seen. The oracle is told the generating numbers, the known sources' true centres among them, and works out the
+exact likelihood ratio: no method can do better than it does.
 """
 
 from dataclasses import dataclass, field

@@ -5,6 +5,7 @@ from unittest import mock
 
 from django.test import SimpleTestCase
 
+from assay.errors import CannotJudge
 from assay.judge import schools
 from assay.judge.grade import Grade
 from assay.judge.schools import (
@@ -23,6 +24,7 @@ def sheet(**grades):
     return [Item(key=name, group=name.split("_")[0], grade=grade) for name, grade in grades.items()]
 
 
+TALLY = Policy(school="red_flag_tally")
 FLAG, FINE, OPEN = Grade.DEPARTS, Grade.AGREES, Grade.NOT_COMPARED
 
 
@@ -44,20 +46,20 @@ class Schools(SimpleTestCase):
     def test_a_clean_sheet_needs_coverage_and_its_musts(self):
         findings = sheet(a=FINE, b=FINE, c=OPEN, d=OPEN)
         paper = [Item(key, key, OPEN, of_shoe=False) for key in ("label", "packing")]
-        self.assertEqual(house_verdict([*findings[:3], *paper], Policy(coverage=0.6)).reason, "coverage_short")
-        self.assertEqual(house_verdict(findings, Policy(coverage=0.5)).verdict, Verdict.LEGIT)
+        self.assertEqual(house_verdict([*findings[:3], *paper], TALLY).reason, "coverage_short")
+        self.assertEqual(house_verdict(findings, replace(TALLY, coverage=0.5)).verdict, Verdict.LEGIT)
         must = [*findings, Item("m", "m", OPEN, mandatory=True)]
-        self.assertEqual(house_verdict(must, Policy(coverage=0)).missing, ("m",))
+        self.assertEqual(house_verdict(must, replace(TALLY, coverage=0)).missing, ("m",))
 
     def test_box_label_and_packing_alone_make_no_pair_legit(self):
         papers = [Item(key, key, FINE, of_shoe=False) for key in ("box", "label", "packing", "codes")]
-        answer = house_verdict([*papers, Item("bar", "bar", OPEN)], Policy(coverage=0.6))
+        answer = house_verdict([*papers, Item("bar", "bar", OPEN)], TALLY)
         self.assertEqual((answer.verdict, answer.reason), (Verdict.UNDECIDED, "shoe_not_examined"))
         self.assertGreater(answer.coverage, 0.6)
 
     def test_one_flag_bars_legit_and_drifting_does_not(self):
-        self.assertEqual(house_verdict(sheet(a=FLAG, b=FINE), Policy()).verdict, Verdict.UNDECIDED)
-        self.assertEqual(house_verdict(sheet(a=Grade.DRIFTS, b=FINE), Policy()).verdict, Verdict.LEGIT)
+        self.assertEqual(house_verdict(sheet(a=FLAG, b=FINE), TALLY).verdict, Verdict.UNDECIDED)
+        self.assertEqual(house_verdict(sheet(a=Grade.DRIFTS, b=FINE), TALLY).verdict, Verdict.LEGIT)
 
     def test_a_school_shown_beside_the_others_does_not_change_the_house_s_verdict(self):
         def strict(items, policy):
@@ -65,12 +67,12 @@ class Schools(SimpleTestCase):
 
         findings = sheet(a=FINE, b=FINE)
         with mock.patch.object(schools, "SCHOOLS", (strict, *schools.SCHOOLS)):
-            self.assertEqual(house_verdict(findings, Policy()).verdict, Verdict.LEGIT)
+            self.assertEqual(house_verdict(findings, TALLY).verdict, Verdict.LEGIT)
 
     def test_what_does_not_apply_counts_neither_way(self):
         findings = [Item("a", "a", FINE), Item("smell", "smell", OPEN, mandatory=True, applies=False)]
         self.assertEqual(coverage(findings), 1)
-        self.assertEqual(house_verdict(findings, Policy()).verdict, Verdict.LEGIT)
+        self.assertEqual(house_verdict(findings, TALLY).verdict, Verdict.LEGIT)
         self.assertEqual(coverage([]), 0)
 
     def test_weighing_needs_twenty_to_one_for_legit_and_a_hundred_to_one_for_fake(self):
@@ -96,3 +98,11 @@ class Schools(SimpleTestCase):
         ):
             answer = weighs_everything([*heavy, *more], Policy())
             self.assertEqual((answer.verdict, answer.reason), (verdict, reason))
+
+    def test_a_confirmed_sure_sign_decides_in_every_house_and_thresholds_may_not_cross(self):
+        findings = [Item("s", "s", Grade.RULES_OUT), Item("h", "h", FINE, weight=90.0)]
+        for school in schools.RULES:
+            self.assertEqual(house_verdict(findings, Policy(school=school)).reason, "ruled_out")
+        for wrong in ({"legit_from": -20.0}, {"fake_from": float("nan")}, {"school": "coin"}):
+            with self.assertRaises(CannotJudge):
+                Policy(**wrong).checked()

@@ -8,7 +8,7 @@ from django.test import SimpleTestCase
 from scipy.stats import t
 
 from assay.judge.judgement import Kind, Prior
-from assay.judge.weight import UNKNOWN, LikelihoodRatio, Sign, caps, even_shares, telling, weigh
+from assay.judge.weight import LEVELS, UNKNOWN, LikelihoodRatio, Sign, caps, even_shares, learned, telling, weigh
 
 LENGTH = Sign(key="pitch", group="row", kind=Kind.CONTINUOUS, value=2.2, retail=[2.19, 2.21, 2.2], prior=Prior(4, 0.03))
 COUNT = Sign(key="holes", group="holes", kind=Kind.COUNT, value=7, retail=[7, 7, 7], prior=Prior(2, off_by_one=0.002))
@@ -21,14 +21,32 @@ class Weighing(SimpleTestCase):
         for odds, decibans in ((1, 0), (2, 3.0103), (4, 6.0206), (5, 6.9897), (10, 10), (19, 12.7875), (1000, 30)):
             self.assertAlmostEqual(LikelihoodRatio(math.log10(odds)).decibans, decibans, places=4)
 
-    def test_one_length_by_hand_is_the_ratio_of_two_student_densities(self):
-        """Retail: t of 6 degrees about the mean; an unknown copy: t of 3, four times as wide (densities by scipy)."""
+    def test_one_length_by_hand_is_a_ratio_of_student_densities(self):
+        """Retail: t of 6 degrees about the mean. An unknown copy, rough, middling or close: retail's density as often
+        as it gets such a thing right, else a t of 3, four times as wide (densities by scipy)."""
         values, reading = np.array([2.19, 2.21, 2.2]), 2.31
         spread = math.sqrt((4 * 0.03**2 + ((values - values.mean()) ** 2).sum()) / 6 * (1 + 1 / 3))
         own = t.pdf(reading, 6, 2.2, spread)
-        copy = t.pdf(reading, 3, 2.2, 4 * spread)
+        wrong = t.pdf(reading, 3, 2.2, 4 * spread)
+        copy = sum(share * (own * odds + wrong) / (odds + 1) for odds, share in LEVELS.values())
         found = weigh([replace(LENGTH, value=reading, **WIDE)])
         self.assertAlmostEqual(found.total, 10 * math.log10(own / copy), places=9)
+
+    def test_what_agrees_does_not_add_up_without_end(self):
+        """A nearly perfect copy gets all but everything right: three hundred checks that agree leave it in."""
+        many = [replace(COUNT, key=str(n), group=str(n)) for n in range(300)]
+        self.assertGreater(weigh(many[:40]).total, 6)
+        more = weigh(many)
+        self.assertLess(more.total, 25)
+        self.assertGreater(more.copies["unknown, nearly perfect"], 0.9)
+
+    def test_batches_teach_what_unknown_copies_get_wrong(self):
+        """Beta and a mean of squares by hand: two batches, one wrong by 8 scales, one right."""
+        wide = replace(LENGTH, retail=[0.0], prior=Prior(4, 1.0), value=0.0)
+        scale = math.sqrt(2)
+        taught = learned([replace(wide, batches={"a": [8 * scale], "b": [0.1]})])[0]
+        self.assertAlmostEqual(taught.right, (4 * 0.5 + 1) / 6)
+        self.assertAlmostEqual(taught.wider, math.sqrt((4 * 16 + 64) / 5))
 
     def test_pieces_add_up_exactly_in_any_order_and_the_total_does_not_depend_on_it(self):
         rng = np.random.default_rng(5)

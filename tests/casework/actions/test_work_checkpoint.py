@@ -7,6 +7,7 @@ from django.http import Http404
 from django.test import TestCase
 
 from assay.errors import AssayError
+from assay.judge.schools import Policy
 from assay.paperwork.style_code import UnreadableCode
 from casework.actions import work_checkpoint as work
 from casework.actions.save_intake import save_intake
@@ -157,7 +158,7 @@ class Signing(TestCase):
 
     def test_opinions_keep_the_policy_they_were_signed_under(self):
         opinion = self.sign(self.scene.mara, None)
-        set_policy(house=self.scene.house, user=self.scene.mara, red_flags=4, coverage=0.8)
+        set_policy(house=self.scene.house, user=self.scene.mara, rules=Policy(red_flags=4, coverage=0.8))
         opinion.refresh_from_db()
         self.assertEqual((opinion.policy.number, opinion.policy.red_flags), (1, 3))
 

@@ -1,0 +1,134 @@
+"""The weighing of a case: known copies, prior odds beside it, the plan, what the client is told, what is exported."""
+
+import contextlib
+import io
+import json
+import tempfile
+from pathlib import Path
+
+import jsonschema
+from django.test import TestCase
+from django.urls import reverse
+
+import reports
+from assay.__main__ import main
+from casework import findings as known
+from casework.actions import work_checkpoint as work
+from casework.actions.save_intake import save_intake
+from casework.weighing import plan_of
+from library.models import Batch, Checkpoint
+from pairs.actions.take_reading import SAID, say
+from pairs.models import Pair, Standing
+from reports.case_document import case_document
+from tests.scenes import checkpoint, small_case, small_house
+
+SCHEMA = json.loads((Path(reports.__file__).parent / "schema" / "case-2.schema.json").read_text())
+
+
+class Weighing(TestCase):
+    @classmethod
+    def setUpTestData(cls):
+        cls.scene = small_house()
+        cls.batch = Batch.objects.create(release=cls.scene.release, name="Bowline")
+        for label in ("B1", "B2"):
+            pair = Pair.objects.create(
+                house=cls.scene.house, release=cls.scene.release, standing=Standing.COPY, label=label, batch=cls.batch
+            )
+            for key, value in (("smell", "solvent"), ("bar", 12)):
+                say(checkpoint=cls.scene.release.checkpoints.get(key=key), pair=pair, value=value, method=SAID,
+                    by=cls.scene.mara)  # fmt: skip
+        Checkpoint.objects.create(
+            release=cls.scene.release, position=90, section="All", instruction="Ask.", key="price", name="Price asked",
+            group="provenance", kind="answer", answers=[["usual", "Usual"], ["far-under", "Far under"]],
+            prior={"pairs": 2, "rare": {"far-under": 0.01}, "copies": {"usual": 0.75, "far-under": 0.25}},
+        )  # fmt: skip
+        cls.case = small_case(cls.scene)
+
+    def standing(self):
+        found = known.findings_of(self.case)
+        return known.standing(self.case, found), found
+
+    def answer(self, key, choice):
+        work.answer(case=self.case, checkpoint=checkpoint(self.case, key), user=self.scene.mara, choice=choice)
+
+    def judged_alone(self, document: dict) -> tuple[int, dict | str]:
+        """What the command says of an exported case."""
+        with (
+            tempfile.TemporaryDirectory() as folder,
+            contextlib.redirect_stdout(io.StringIO()) as out,
+            contextlib.redirect_stderr(io.StringIO()) as err,
+        ):
+            kept = Path(folder) / "case.json"
+            kept.write_text(json.dumps(document))
+            code = main(["judge", str(kept)])
+        return code, json.loads(out.getvalue()) if code == 0 else err.getvalue()
+
+    def test_a_case_that_shares_a_batch_s_habits_is_told_as_of_that_batch(self):
+        before = self.standing()[0].balance.batches["Bowline"]
+        self.answer("smell", "solvent")
+        stand = self.standing()[0]
+        self.assertGreater(stand.balance.batches["Bowline"], before)
+        self.assertLess(stand.balance.total, -5)
+
+    def test_price_and_provenance_move_the_prior_and_never_the_weight(self):
+        total = self.standing()[0].balance.total
+        self.answer("price", "far-under")
+        stand = self.standing()[0]
+        self.assertEqual(stand.balance.total, total)
+        self.assertEqual(stand.prior.named, (("Price asked", -6.0),))
+
+    def test_a_price_nobody_answered_for_is_taken_from_the_intake(self):
+        self.scene.release.retail_price = 120
+        self.scene.release.save()
+        save_intake(case=self.case, user=self.scene.mara, facts={"asked_price": "40"})
+        self.case.refresh_from_db()
+        self.assertLess(self.standing()[0].prior.named[0][1], 0)
+
+    def test_caps_are_the_checkpoint_s_own_where_it_has_some(self):
+        Checkpoint.objects.filter(release=self.scene.release, key="smell").update(cap_for=0, cap_against=0)
+        self.answer("smell", "solvent")
+        self.assertEqual(self.standing()[0].pieces["smell"].piece, 0)
+
+    def test_the_command_repeats_weights_schools_and_plan_to_the_last_figure(self):
+        self.answer("smell", "solvent")
+        self.answer("price", "usual")
+        document = json.loads(json.dumps(case_document(self.case)))
+        jsonschema.validate(document, SCHEMA, cls=jsonschema.Draft202012Validator)
+        stand, found = self.standing()
+        code, again = self.judged_alone(document)
+        self.assertEqual(code, 0)
+        self.assertAlmostEqual(again["balance"]["decibans"], stand.balance.total, places=9)
+        for one in again["findings"]:
+            if one["checkpoint"] in stand.pieces:
+                self.assertAlmostEqual(one["decibans"], stand.pieces[one["checkpoint"]].piece, places=9)
+        made = plan_of(self.case, found, stand)
+        self.assertEqual(again["plan"]["next"], made.worths[0].key)
+        self.assertAlmostEqual(again["plan"]["bits"], made.worths[0].bits, places=9)
+        self.assertEqual(again["house_rule"]["verdict"], stand.answer.verdict.value)
+
+    def test_a_case_with_numbers_that_are_none_or_thresholds_that_cross_is_refused_in_words(self):
+        document = json.loads(json.dumps(case_document(self.case)))
+        first = next(one for one in document["findings"] if one["weighing"])
+        for spoil, words in (
+            (lambda: first["weighing"].update(wider=float("inf")), "not finite"),
+            (lambda: first["weighing"].update(wider=4.0, cap_for=-1), "bad caps"),
+            (
+                lambda: (first["weighing"].update(cap_for=1), document["policy"].update(fake_from=90)),
+                "thresholds cross",
+            ),
+            (lambda: document.update(format="other/9"), "unknown format"),
+        ):
+            spoil()
+            code, said = self.judged_alone(document)
+            self.assertEqual(code, 2)
+            self.assertIn(words, said)
+
+    def test_the_client_s_words_are_offered_and_never_put_over_what_was_typed(self):
+        self.client.force_login(self.scene.mara)
+        self.answer("smell", "solvent")
+        page = self.client.get(reverse("verdict", args=[self.case.number])).content.decode()
+        self.assertIn("We compared 1 points of this Veltrane Quayside Low Brackish", page)
+        self.assertIn("retail pairs are this far off", page)
+        self.assertIn("not a legal finding", page)
+        answer = self.client.post(reverse("verdict", args=[self.case.number]), {"verdict": "", "words": "Mine."})
+        self.assertContains(answer, ">Mine.</textarea>", status_code=422)
