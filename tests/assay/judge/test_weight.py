@@ -8,7 +8,20 @@ from django.test import SimpleTestCase
 from scipy.stats import t
 
 from assay.judge.judgement import Kind, Prior
-from assay.judge.weight import LEVELS, UNKNOWN, LikelihoodRatio, Sign, caps, even_shares, learned, telling, weigh
+from assay.judge.weight import (
+    LEVELS,
+    UNKNOWN,
+    LikelihoodRatio,
+    Sign,
+    by_level,
+    caps,
+    copy_density,
+    density,
+    even_shares,
+    learned,
+    telling,
+    weigh,
+)
 
 LENGTH = Sign(key="pitch", group="row", kind=Kind.CONTINUOUS, value=2.2, retail=[2.19, 2.21, 2.2], prior=Prior(4, 0.03))
 COUNT = Sign(key="holes", group="holes", kind=Kind.COUNT, value=7, retail=[7, 7, 7], prior=Prior(2, off_by_one=0.002))
@@ -31,6 +44,16 @@ class Weighing(SimpleTestCase):
         copy = sum(share * (own * odds + wrong) / (odds + 1) for odds, share in LEVELS.values())
         found = weigh([replace(LENGTH, value=reading, **WIDE)])
         self.assertAlmostEqual(found.total, 10 * math.log10(own / copy), places=9)
+
+    def test_a_copy_seldom_looks_like_retail(self):
+        """Good 1950, after Turing: if it is a copy, a likelihood ratio of k or more is found in 1/k of the cases at
+        most. By integrating the copies' own density."""
+        at = np.linspace(1.0, 3.4, 4001)
+        prior = by_level({UNKNOWN: 1.0})
+        copy = sum(share * copy_density(LENGTH, name, at) for name, share in prior.items())
+        ratio = density(LENGTH, at) / copy
+        for k in (1.2, 1.5, 1.8):
+            self.assertLessEqual((copy * (ratio >= k)).sum() * (at[1] - at[0]), 1 / k)
 
     def test_what_agrees_does_not_add_up_without_end(self):
         """A nearly perfect copy gets all but everything right: three hundred checks that agree leave it in."""
