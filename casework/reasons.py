@@ -1,6 +1,19 @@
 """Reason codes of the core and of actions, as sentences that say what to do."""
 
 REASONS = {
+    "maker_exists": "A maker called “{name}” is known already. Change that one.",
+    "code_taken": "{code} is the code of {name} already. Two releases never share one: check it on the label.",
+    "release_exists": "{name} is known already. Change that one, or say another year.",
+    "bad_packing": "The packing list cannot be kept: {what}.",
+    "no_reason": "Say why in a few words: the next person has to be able to trust it.",
+    "not_a_candidate": "{label} does not wait to be verified.",
+    "still_reading": "Its photographs are still being read. Wait for the last one, then say whether it counts.",
+    "verified_already": "You have said so already. A second person must say so as well.",
+    "pair_in_use": "{label} is what case {number} is compared with, and there is no other. Close that case first.",
+    "pair_is_fixed": "{label} belongs to a case or is no longer used: its photographs and standing stay as they are.",
+    "not_signed_so": "Two people must have signed it legit before it counts as retail; signed fake it joins a batch "
+    "that you name.",
+    "taken_over_already": "{label} is in the library already.",
     "not_the_owner": "Only who owns the house may change how it decides. Ask them; nothing was changed.",
     "thresholds_cross": "Fake from {fake_from} and legit from {legit_from}: fake must lie below legit. Nothing was "
     "changed.",

@@ -15,6 +15,13 @@ SIGNED_PHOTO = (
     "WHERE p.id = {row}.photo_id) IS NOT NULL"
 )
 
+SIGNED_OF_PAIR = (
+    *("house_id", "release_id", "label", "size_us", "region", "condition"),
+    *("generation", "feet", "box_size_us", "bought_on"),
+)
+SAME_PAIR = " AND ".join(f"NEW.{column} IS OLD.{column}" for column in SIGNED_OF_PAIR)
+PAIR_IS_SIGNED = "EXISTS (SELECT 1 FROM casework_case WHERE pair_id = OLD.id AND signed_at IS NOT NULL)"
+
 RULES = [
     # table, deed, when
     ("casework_ledgerentry", "UPDATE", "1"),
@@ -44,7 +51,8 @@ RULES = [
     ("casework_finding", "DELETE", SIGNED_CASE.format(row="OLD")),
     ("casework_case", "UPDATE", "OLD.signed_at IS NOT NULL"),
     ("casework_case", "DELETE", "OLD.signed_at IS NOT NULL"),
-    ("pairs_pair", "UPDATE", "(SELECT signed_at FROM casework_case WHERE pair_id = OLD.id) IS NOT NULL"),
+    # Afterwards it may still join the library: standing and batch are no part of what was signed.
+    ("pairs_pair", "UPDATE", f"{PAIR_IS_SIGNED} AND NOT ({SAME_PAIR})"),
 ]
 
 

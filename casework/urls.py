@@ -8,6 +8,7 @@ from casework.guides import views as guide_views
 from casework.intake import views as intake_views
 from casework.kit import views as kit_views
 from casework.photos import views as photo_views
+from casework.shelf import views as shelf_views
 from casework.verdict import views as verdict_views
 
 urlpatterns = [
@@ -26,6 +27,20 @@ urlpatterns = [
     path("kit/ultraviolet/", kit_views.ultraviolet, name="kit-ultraviolet"),
     path("kit/sizes/", kit_views.sizes, name="kit-sizes"),
     path("kit/sizes/<int:pk>/", kit_views.chart, name="kit-chart"),
+    path("library/", shelf_views.shelf, name="shelf"),
+    path("library/makers/new/", shelf_views.maker, name="shelf-maker-new"),
+    path("library/makers/<int:pk>/", shelf_views.maker, name="shelf-maker"),
+    path("library/releases/new/", shelf_views.release_new, name="shelf-release-new"),
+    path("library/releases/<int:pk>/", shelf_views.release, name="shelf-release"),
+    path("library/releases/<int:pk>/facts/", shelf_views.release_facts, name="shelf-release-facts"),
+    path("library/releases/<int:pk>/packing/", shelf_views.packing, name="shelf-packing"),
+    path("library/releases/<int:pk>/pairs/new/", shelf_views.pair_new, name="shelf-pair-new"),
+    path("library/pairs/<int:pk>/", shelf_views.pair, name="shelf-pair"),
+    path("library/pairs/<int:pk>/tray/", shelf_views.pair_tray, name="shelf-pair-tray"),
+    path("library/pairs/<int:pk>/photos/", shelf_views.pair_photos, name="shelf-pair-photos"),
+    path("library/pairs/<int:pk>/<slug:deed>/", shelf_views.pair_work, name="shelf-pair-work"),
+    path("library/batches/<int:pk>/", shelf_views.batch, name="shelf-batch"),
+    path("cases/<int:number>/take-over/", shelf_views.take_over, name="take-over"),
     path("guides/", guide_views.guides, name="guides"),
     path("guides/kinds/", guide_views.kinds, name="guide-kinds"),
     path("guides/releases/<int:pk>/questions/", guide_views.questions, name="guide-questions"),

@@ -21,8 +21,8 @@ from casework.grading import VOID
 from casework.models import Case
 from casework.retail import carried_over, compares, from_unfit_photo, one_way, prior_of, quantity_of, uncertainty_of
 from pairs.comparisons import kept_beside
-from pairs.models import Condition, Pair, Standing
-from pairs.queries import latest_numbers
+from pairs.models import Condition, Standing
+from pairs.queries import latest_numbers, of_generation
 
 # What is said of a price without anybody being asked: shares of the release's own, and the answers of the question.
 PRICE_FAR_UNDER, PRICE_UNDER = 0.5, 0.67
@@ -34,7 +34,7 @@ def signs_of(case: Case, findings: list) -> list[Sign]:
     """Every finding that is graded or waits to be, as the core weighs it; those that wait have no value. Three
     queries."""
     copies = list(
-        Pair.objects.filter(house=case.house_id, release=case.pair.release_id, standing=Standing.COPY)
+        of_generation(case.pair.release, house=case.house_id, standing=Standing.COPY)
         .exclude(pk=case.pair_id)
         .select_related("batch")
     )

@@ -79,6 +79,18 @@ class Release(models.Model):
     def __str__(self):
         return f"{self.shoe_model}, {self.colourway}"
 
+    @property
+    def siblings(self):
+        """Releases of the same model and tooling generation, itself among them."""
+        return Release.objects.filter(shoe_model=self.shoe_model_id, generation=self.generation)
+
+    @property
+    def checkpoints(self):
+        """Its guide: its own checks, and those that its model's generation shares; its own of a key comes first."""
+        own = Checkpoint.objects.filter(release=self)
+        shared = Q(shared=True, release__shoe_model=self.shoe_model_id, release__generation=self.generation)
+        return Checkpoint.objects.filter(Q(release=self) | (shared & ~Q(key__in=own.values("key"))))
+
     def clean(self):
         """The packing list must be one that the core understands."""
         try:
@@ -165,7 +177,7 @@ class Checkpoint(models.Model):
 
     KINDS = [(kind.value, kind.value) for kind in Kind]
 
-    release = models.ForeignKey(Release, on_delete=models.PROTECT, related_name="checkpoints")
+    release = models.ForeignKey(Release, on_delete=models.PROTECT, related_name="own_checkpoints")
     key = models.SlugField(max_length=60)
     name = models.CharField(max_length=80)
     instruction = models.CharField(max_length=200)
@@ -196,12 +208,15 @@ class Checkpoint(models.Model):
     prior = models.JSONField(default=dict, help_text="What is believed before retail pairs are measured")
     answers = models.JSONField(default=list, help_text="For closed questions: [key, sentence, drawing]")
     caution = models.CharField(max_length=300, blank=True, help_text="Shown where the step is done")
+    shared = models.BooleanField(
+        default=False, help_text="Of the model's tooling generation: every colourway has it, any one's pairs teach it"
+    )
     withdrawn = models.BooleanField(default=False, help_text="Taken off the guide; what it read and signed stays")
 
     objects, every = InUse(), models.Manager()
 
     class Meta:
-        ordering = ["position"]
+        ordering = ["position", "pk"]
         constraints = [
             models.UniqueConstraint(fields=["release", "key"], name="checkpoint_key_once_a_release"),
             models.UniqueConstraint(fields=["release", "position"], name="checkpoint_place_once_a_release"),

@@ -163,7 +163,7 @@ def _comparison(row: ReadingComparison) -> Comparison | AssayError:
 def kept_beside(readings: Iterable[int]) -> dict[int, dict]:
     """By reading: what came of laying it on verified pairs' readings, as kept; numbers only. One query."""
     rows = ReadingComparison.objects.filter(
-        ours__in=list(readings), theirs__pair__standing=Standing.RETAIL, mirrored=False, refusal=None
+        ours__in=list(readings), theirs__pair__standing=Standing.RETAIL, mirrored=False, refusal__isnull=True
     )
     found: dict[int, list] = {}
     for ours, parts in rows.order_by("pk").values_list("ours_id", "parts"):

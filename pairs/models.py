@@ -16,6 +16,7 @@ class House(models.Model):
 
     name = models.CharField(max_length=80, unique=True)
     members = models.ManyToManyField(settings.AUTH_USER_MODEL, related_name="houses")
+    two_verify = models.BooleanField(default=False, help_text="Two people say that a pair is retail before it counts")
     card_bar_mm = models.FloatField(default=100.0, help_text="What the check bar on its bench card really measures")
 
     class Meta:
@@ -31,6 +32,8 @@ class Standing(models.TextChoices):
     SUSPECT = "suspect", "suspect"
     RETAIL = "retail", "retail, verified"
     COPY = "copy", "known copy"
+    CANDIDATE = "candidate", "to be verified"
+    RETIRED = "retired", "no longer used"
 
 
 class Condition(models.TextChoices):
@@ -54,7 +57,7 @@ class Feet(models.TextChoices):
 class Pair(models.Model):
     house = models.ForeignKey(House, on_delete=models.PROTECT, related_name="pairs")
     release = models.ForeignKey(Release, on_delete=models.PROTECT, related_name="pairs")
-    standing = models.CharField(max_length=8, choices=Standing, default=Standing.SUSPECT)
+    standing = models.CharField(max_length=10, choices=Standing, default=Standing.SUSPECT)
     label = models.CharField(max_length=20, help_text="How the house calls it, such as R2")
     size_us = models.CharField(max_length=6, blank=True)
     region = models.CharField(max_length=5, choices=Region, blank=True)
@@ -63,6 +66,9 @@ class Pair(models.Model):
     feet = models.CharField(max_length=5, choices=Feet, default=Feet.BOTH)
     box_size_us = models.CharField(max_length=6, blank=True, help_text="Size on the box, where it is another")
     bought_on = models.DateField(null=True, blank=True)
+    verified_how = models.CharField(max_length=200, blank=True, help_text="Why it is taken for retail, or for a copy")
+    verified_by = models.ManyToManyField(settings.AUTH_USER_MODEL, related_name="+", blank=True)
+    retired_why = models.CharField(max_length=200, blank=True)
     batch = models.ForeignKey(Batch, on_delete=models.PROTECT, null=True, blank=True, related_name="pairs")
     added_at = models.DateTimeField(auto_now_add=True)
 

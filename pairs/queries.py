@@ -5,7 +5,7 @@ from collections.abc import Iterable
 import numpy as np
 
 from assay.register.affine import Alignment
-from library.models import OTHER_FOOT, Checkpoint
+from library.models import OTHER_FOOT, Checkpoint, Release
 from pairs.models import Inscription, Marking, Pair, Photo, PhotoAlignment, Reading, Standing
 
 # Of a reading and its photograph: large, and of no use to who judges.
@@ -74,9 +74,16 @@ def latest_numbers(pairs: Iterable[Pair]) -> dict[tuple[int, int], tuple]:
 
 
 def retail_pairs(pair: Pair) -> list[Pair]:
-    """Verified pairs of the same release in the same house, the pair itself left out. One query."""
-    found = Pair.objects.filter(house=pair.house_id, release=pair.release_id, standing=Standing.RETAIL)
-    return list(found.exclude(pk=pair.pk).order_by("label"))
+    """Verified pairs of the same house and the same model's generation, the release's own first, the pair itself left
+    out: a shared check is taught by every colourway. One query."""
+    found = of_generation(pair.release, house=pair.house_id, standing=Standing.RETAIL).exclude(pk=pair.pk)
+    return sorted(found, key=lambda one: (one.release_id != pair.release_id, one.label))
+
+
+def of_generation(release: Release, **wanted):
+    """Pairs of any colourway of a release's model and tooling generation."""
+    same = {"release__shoe_model": release.shoe_model_id, "release__generation": release.generation}
+    return Pair.objects.filter(**same, **wanted)
 
 
 def alignment_of(reference: Photo, photo: Photo) -> Alignment | None:

@@ -16,7 +16,7 @@ from pairs.models import House, Photo
 def add_check(*, house: House, photo: Photo, user, points: list, given: Mapping) -> Checkpoint:
     """Raises AssayError. Signed cases stay as they were signed."""
     made = draw_checkpoint(photo=photo, points=points, given=given, by=user)
-    for case in Case.objects.filter(house=house, pair__release=made.release, signed_at=None):
+    for case in Case.objects.filter(house=house, pair__release__in=made.release.siblings, signed_at=None):
         regrade(case)
         request_analysis(case=case, user=user)
     return made

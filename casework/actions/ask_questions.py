@@ -128,5 +128,5 @@ def _kept(release: Release, house: House, user, fields: dict) -> Checkpoint:
 
 
 def _regrade(release: Release, house: House) -> None:
-    for case in Case.objects.filter(house=house, pair__release=release, signed_at=None):
+    for case in Case.objects.filter(house=house, pair__release__in=release.siblings, signed_at=None):
         regrade(case)

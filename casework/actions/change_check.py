@@ -81,7 +81,7 @@ def bring_back(*, checkpoint: Checkpoint, house: House, user) -> None:
     for one in Checkpoint.every.filter(Q(pk=checkpoint.pk) | feet, withdrawn=True):
         one.withdrawn = False
         one.save(update_fields=["withdrawn"])
-    for case in Case.objects.filter(house=house, pair__release=checkpoint.release, signed_at=None):
+    for case in Case.objects.filter(house=house, pair__release__in=checkpoint.release.siblings, signed_at=None):
         regrade(case)
         request_analysis(case=case, user=user)
         note(case, user, "brought_back", check=checkpoint.name)

@@ -72,7 +72,7 @@ def join_feet(*, checkpoint: Checkpoint, other: str, name: str, house: House, us
         compare_feet(pair=pair)
     made.prior |= _believed(made, feet)
     made.save(update_fields=["prior"])
-    for case in Case.objects.filter(house=house, pair__release=release, signed_at=None):
+    for case in Case.objects.filter(house=house, pair__release__in=release.siblings, signed_at=None):
         regrade(case)
         note(case, user, "joined_feet", check=made.name)
     return made

@@ -18,6 +18,7 @@ from casework.models import Case
 from library.models import Maker, Release
 from pairs.actions.take_paper import inscribe
 from pairs.models import Pair, Standing
+from pairs.queries import of_generation
 
 
 class NoSuchRelease(AssayError):
@@ -32,9 +33,9 @@ def start_case(*, user, typed_code: str, token: UUID) -> Case:
         return already
     release, size, number_read = _release(typed_code)
     with transaction.atomic():
-        reference = (
-            Pair.objects.filter(house=house, release=release, standing=Standing.RETAIL).order_by("label").first()
-        )
+        known = of_generation(release, house=house, standing=Standing.RETAIL).order_by("label")
+        # Its own colourway first; else another one, for all that they share.
+        reference = known.filter(release=release).first() or known.first()
         if reference is None:
             raise NoSuchRelease("no_reference", code=release.style_code)
         if not release.checkpoints.exists():
@@ -70,10 +71,13 @@ def _release(typed: str) -> tuple[Release, str, str]:
         return found, "", ""
     if not written and re.fullmatch(r"[\d\s-]{6,}", typed):
         return _by_barcode(releases, typed)
-    if not written and not re.search(r"\d", typed):
-        return _by_name(releases, typed), "", ""
     if not written:
-        raise unreadable[0] if unreadable else NoSuchRelease("unknown_code", code=typed[:40], nearest="")
+        try:
+            return _by_name(releases, typed), "", ""
+        except NoSuchRelease as unknown:
+            # Names have figures in them too; what has figures and is no name was meant for a code.
+            meant = re.search(r"\d", typed) and unknown.reason == "unknown_name" and unreadable
+            raise unreadable[0] if meant else unknown from None
     known = releases.values_list("style_code", flat=True)
     near = min(known, key=lambda code: len(compare(code, written[0]).differences), default="")
     raise NoSuchRelease("unknown_code", code=written[0], nearest=near)

@@ -11,6 +11,10 @@ from casework.access import house_of
 from casework.actions.start_case import start_case
 from casework.counter import queries
 from casework.counter.forms import StartForm
+from library.writers import MAY_MAKER
+
+UNKNOWN = ("unknown_code", "unknown_name", "no_reference", "no_checkpoints")
+"""What the library can answer: add it."""
 
 
 @require_GET
@@ -23,7 +27,7 @@ def counter(request):
 @require_POST
 def start(request):
     form = StartForm(request.POST)
-    problem = next(iter(form.errors.values()))[0] if form.errors else ""
+    problem, unknown = next(iter(form.errors.values()))[0] if form.errors else "", False
     if not problem:
         try:
             case = start_case(
@@ -32,7 +36,9 @@ def start(request):
             return redirect("intake", number=case.number)
         except AssayError as error:
             problem = wording.of_error(error)
+            unknown = error.reason in UNKNOWN
     house = house_of(request.user)
     page = queries.counter(house)
     extra = {"house": house, "problem": problem, "typed": request.POST.get("style_code", ""), "token": uuid4()}
+    extra |= {"unknown": unknown, "may_maker": request.user.has_perm(MAY_MAKER)}
     return render(request, "casework/counter/list.html", {**page, **extra}, status=422)

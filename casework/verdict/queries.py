@@ -5,12 +5,15 @@ from assay.judge.schools import Verdict
 from assay.judge.verbal import in_words
 from assay.judge.weight import UNKNOWN, telling
 from casework import paper_wording, wording
+from casework.actions.keep_pair import two_say_legit
 from casework.bench.panel import answer_names, refusal_words, retail_words, shown_value, written
 from casework.bench.plan import plan_words, weight_words
 from casework.findings import findings_of, mark_of, standing
 from casework.grading import policy_in_force
 from casework.models import Case
 from casework.verdict.client_words import client_words
+from library.models import Batch
+from pairs.models import Standing
 
 # Of the drawn balance: width, and how far a group's bar may reach.
 WIDE, REACH = 300, 110
@@ -70,6 +73,15 @@ def _share_words(retail: float) -> str:
     return f"about {round(1000 * retail)} in 1000"
 
 
+def _may_join(case: Case, opinions: list) -> str:
+    """As what a closed case's pair may join the library: retail once two people signed it legit, copy if fake."""
+    if not opinions or case.pair.standing != Standing.SUSPECT:
+        return ""
+    if opinions[-1].verdict == Verdict.FAKE:
+        return "copy"
+    return "retail" if two_say_legit(opinions) else ""
+
+
 def verdict(case: Case) -> dict:
     """The verdict page. About eight queries."""
     findings = findings_of(case)
@@ -103,6 +115,8 @@ def verdict(case: Case) -> dict:
         "client_words": "" if opinions else client_words(case, rows, stand),
         "seen": list(case.sightings.filter(taken_back=False).select_related("made_by")),
         "opinions": opinions,
+        "may_join": _may_join(case, opinions),
+        "known_batches": Batch.objects.filter(release__in=case.pair.release.siblings).order_by("name"),
         "last": opinions[-1] if opinions else None,
         "verdicts": [v.value for v in Verdict],
         "policy": policy_in_force(case.house),

@@ -130,7 +130,8 @@ def _library() -> None:
             made = {}
             for given in demo.CHECKPOINTS_OF.get(code, ()):
                 feet = {foot: made.get(given.get(foot)) for foot in ("left", "right")}
-                checkpoint = made[given["key"]] = Checkpoint(release=release, **{**given, **feet})
+                fields = {"shared": given["section"] in demo.SHARED, **given, **feet}
+                checkpoint = made[given["key"]] = Checkpoint(release=release, **fields)
                 checkpoint.clean()
                 checkpoint.save()
     release = Release.objects.get(style_code=demo.RELEASES[0][3])

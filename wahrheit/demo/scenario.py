@@ -340,6 +340,8 @@ for _question in catalogue():
         CHECKPOINTS.append({**fields_of(_question), "position": _PLACES[_question.section]})
         _PLACES[_question.section] += 1
 
+SHARED = ("Shape", "Stitches and holes", "Inner side", "Hands", "Sole")
+"""Sections of what all colourways of a model's generation have in common."""
 RUNNER_CODE = "305518-402"
 RUNNER_PAIR = "O1"
 PRINTED = (

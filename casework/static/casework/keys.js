@@ -20,6 +20,7 @@ const PLAIN = {
   v: () => press('[data-key-go="v"]'),
   ".": () => press('[data-key-go="t"]'),
   i: () => press('[data-key-go="i"]'),
+  l: () => press('[data-key-go="l"]'),
   b: () => press(".applies .go"),
   a: () => press("[data-pick]"),
   p: () => press("[data-phone]"),

@@ -40,7 +40,11 @@ class StartingACase(TestCase):
 
     def test_without_a_verified_pair_there_is_nothing_to_compare_with(self):
         Release.objects.create(
-            shoe_model=self.scene.release.shoe_model, colourway="Lamp Oil", style_code="VQ-44127-L", year=2024
+            shoe_model=self.scene.release.shoe_model,
+            colourway="Lamp Oil",
+            style_code="VQ-44127-L",
+            year=2024,
+            generation=2,
         )
         with self.assertRaises(NoSuchRelease) as caught:
             start_case(user=self.scene.mara, typed_code="VQ-44127-L", token=uuid4())

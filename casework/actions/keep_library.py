@@ -1,0 +1,65 @@
+"""Makers, models and releases: added and changed by those who may."""
+
+from collections.abc import Mapping
+
+from django.core.exceptions import ValidationError
+from django.db import transaction
+
+from assay.errors import AssayError
+from assay.paperwork.style_code import normalise
+from casework.grading import regrade
+from casework.ledger import note_of_house
+from casework.models import Case
+from library.models import Maker, Release, ShoeModel
+from library.writers import MAY_MAKER, must
+from pairs.models import House
+
+
+@transaction.atomic
+def keep_maker(*, house: House, user, given: Mapping, maker: Maker | None = None) -> Maker:
+    """A new maker, or a known one's facts. Raises AssayError ``not_allowed``, ``maker_exists``."""
+    must(user, MAY_MAKER)
+    if Maker.objects.filter(name__iexact=given["name"]).exclude(pk=maker and maker.pk).exists():
+        raise AssayError("maker_exists", name=given["name"])
+    deed = "maker_changed" if maker else "maker_added"
+    maker = maker or Maker()
+    for field, value in given.items():
+        setattr(maker, field, value)
+    maker.save()
+    note_of_house(house, user, deed, maker=maker.name)
+    return maker
+
+
+@transaction.atomic
+def keep_release(*, house: House, user, given: Mapping, release: Release | None = None) -> Release:
+    """A new release, or a known one's facts; its model is made where nobody named it before.
+
+    ``given``: the fields of ``Release`` but for the model, ``maker`` and ``model`` (a name). Open cases are graded
+    anew. Raises AssayError ``not_allowed``, ``code_taken``, ``release_exists``, ``bad_packing``, or what the maker's
+    pattern says of the code.
+    """
+    must(user, MAY_MAKER)
+    given = dict(given)
+    maker, name = given.pop("maker"), given.pop("model").strip()
+    given["style_code"] = normalise(given["style_code"], maker.style_code_mask)
+    others = Release.objects.exclude(pk=release and release.pk)
+    if taken := others.filter(style_code=given["style_code"]).select_related("shoe_model__maker").first():
+        raise AssayError("code_taken", code=given["style_code"], name=str(taken))
+    model = ShoeModel.objects.filter(maker=maker, name__iexact=name).first()
+    model = model or ShoeModel.objects.create(maker=maker, name=name)
+    if others.filter(shoe_model=model, colourway__iexact=given["colourway"], year=given["year"]).exists():
+        raise AssayError("release_exists", name=f"{model}, {given['colourway']}, {given['year']}")
+    deed = "release_changed" if release else "release_added"
+    release = release or Release()
+    release.shoe_model = model
+    for field, value in given.items():
+        setattr(release, field, value)
+    try:
+        release.clean()
+    except ValidationError as error:
+        raise AssayError("bad_packing", what=" ".join(error.messages)) from error
+    release.save()
+    for case in Case.objects.filter(house=house, pair__release=release, signed_at=None):
+        regrade(case)
+    note_of_house(house, user, deed, code=release.style_code)
+    return release

@@ -1,0 +1,1 @@
+"""The library on screen: makers, releases, verified pairs, known copies."""

@@ -1,0 +1,174 @@
+"""Reads for the library's pages."""
+
+from collections import Counter
+
+from django.db.models import Count, Q
+
+from assay.errors import AssayError
+from assay.judge.grade import Grade
+from assay.judge.judgement import Kind, judge
+from casework import wording
+from casework.bench.panel import answer_names, written
+from casework.models import Case
+from casework.retail import prior_of, quantity_of
+from library.known_views import name_of, views
+from library.models import Batch, Foot, Maker, Release
+from pairs.models import House, Pair, Photo, Standing
+from pairs.queries import latest_numbers, of_generation
+
+KEYS = "123456789qwertzuop"
+
+
+def shelf(house: House) -> list[dict]:
+    """Makers with their releases and how much is known of each. Three queries."""
+    of_house = Q(pairs__house=house)
+    releases = Release.objects.select_related("shoe_model__maker").annotate(
+        retail=Count("pairs", filter=of_house & Q(pairs__standing=Standing.RETAIL), distinct=True),
+        candidates=Count("pairs", filter=of_house & Q(pairs__standing=Standing.CANDIDATE), distinct=True),
+        copies=Count("pairs", filter=of_house & Q(pairs__standing=Standing.COPY), distinct=True),
+        checks=Count("own_checkpoints", filter=Q(own_checkpoints__withdrawn=False), distinct=True),
+    )
+    by_maker: dict[int, list] = {}
+    for release in releases.order_by("shoe_model__name", "year", "colourway"):
+        by_maker.setdefault(release.shoe_model.maker_id, []).append(release)
+    return [{"maker": maker, "releases": by_maker.get(maker.pk, [])} for maker in Maker.objects.order_by("name")]
+
+
+def release_page(release: Release, house: House) -> dict:
+    """One release: its pairs, batches, siblings, and what its guide holds. About eight queries."""
+    pairs = list(
+        of_generation(release, house=house).exclude(standing=Standing.SUSPECT).select_related("release", "batch")
+        .prefetch_related("photos", "verified_by").order_by("label")
+    )  # fmt: skip
+    checks = list(release.checkpoints.all())
+    sections = Counter(check.section for check in checks)
+    own = [pair for pair in pairs if pair.release_id == release.pk]
+    return {
+        "release": release,
+        "verified": [pair for pair in own if pair.standing == Standing.RETAIL],
+        "lent": [pair for pair in pairs if pair.standing == Standing.RETAIL and pair.release_id != release.pk],
+        "candidates": [pair for pair in own if pair.standing == Standing.CANDIDATE],
+        "retired": [pair for pair in own if pair.standing == Standing.RETIRED],
+        "batches": [
+            {"batch": batch, "pairs": [pair for pair in pairs if pair.batch_id == batch.pk]}
+            for batch in Batch.objects.filter(release__in=release.siblings).order_by("name")
+        ],
+        "siblings": list(release.siblings.exclude(pk=release.pk)),
+        "checks": len(checks),
+        "shared": sum(check.release_id != release.pk for check in checks),
+        "sections": sections.items(),
+        "packing": release.packing,
+    }
+
+
+def pair_page(pair: Pair) -> dict:
+    """One pair of the library: its photographs, and its numbers beside the verified pairs'. About eight queries."""
+    return {
+        "pair": pair,
+        "tray": tray(pair),
+        "verifiers": [user.first_name or user.username for user in pair.verified_by.all()],
+        "wanted": 2 if pair.house.two_verify else 1,
+        **numbers(pair),
+    }
+
+
+def tray(pair: Pair) -> dict:
+    """Its photographs, those nobody could sort first; and places to put them. Two queries."""
+    photos = list(pair.photos.all())
+    places = [
+        (f"{key} {foot}".strip(), ", ".join(filter(None, (Foot(foot).label if foot else "", view.name))))
+        for key, view in views().items()
+        for foot in (Foot.values if view.feet else ("",))
+    ]
+    unsorted = [photo for photo in photos if photo.state == Photo.State.READ and not photo.view and not photo.set_aside]
+    return {
+        "reading": [p for p in photos if p.state in (Photo.State.ARRIVED, Photo.State.READING)],
+        "broken": [(p, wording.sentence(p.guess["refusal"])) for p in photos if p.state == Photo.State.BROKEN],
+        "unsorted": unsorted,
+        "sorted": [
+            {"photo": photo, "drawn": photo.markings.count()} for photo in photos if photo.view and photo.preview
+        ],
+        "places": [
+            {"value": value, "name": name, "key": KEYS[n] if n < len(KEYS) else ""}
+            for n, (value, name) in enumerate(places)
+        ],
+    }
+
+
+def numbers(pair: Pair) -> dict:
+    """Every number of a pair beside the verified pairs', with how it would be graded as a suspect's: what stands out is
+    asked about before it counts."""
+    known = [
+        one for one in of_generation(pair.release, house=pair.house, standing=Standing.RETAIL) if one.pk != pair.pk
+    ]
+    read = latest_numbers([pair, *known])
+    rows = []
+    for checkpoint in pair.release.checkpoints.all():
+        ours = read.get((pair.pk, checkpoint.pk))
+        theirs = [quantity_of(checkpoint, read.get((one.pk, checkpoint.pk))) for one in known]
+        theirs = [value for value in theirs if value is not None]
+        value = quantity_of(checkpoint, ours)
+        if value is None or checkpoint.kind == Kind.PAPER:
+            continue
+        names = answer_names(checkpoint)
+        rows.append(
+            {
+                "checkpoint": checkpoint,
+                "value": written(checkpoint, value, names),
+                "theirs": ", ".join(written(checkpoint, one, names) for one in theirs),
+                "grade": _grade(checkpoint, theirs, value),
+            }
+        )
+    odd = [row for row in rows if row["grade"] in (Grade.DEPARTS, Grade.DRIFTS)]
+    return {"numbers": rows, "odd": odd, "departs": [row for row in odd if row["grade"] == Grade.DEPARTS]}
+
+
+def _grade(checkpoint, theirs: list, value) -> str:
+    try:
+        return judge(Kind(checkpoint.kind), theirs, value, prior_of(checkpoint)).grade.value
+    except AssayError:
+        return Grade.NOT_COMPARED.value
+
+
+def batch_page(batch: Batch, house: House) -> dict:
+    """One batch: its pairs, and what tells it: checks whose readings part from retail's, the surest first."""
+    pairs = list(batch.pairs.filter(house=house, standing=Standing.COPY).order_by("label"))
+    known = list(of_generation(batch.release, house=house, standing=Standing.RETAIL))
+    read = latest_numbers([*pairs, *known])
+    rows = []
+    for checkpoint in batch.release.checkpoints.all():
+        sides = [
+            [quantity_of(checkpoint, read.get((one.pk, checkpoint.pk))) for one in side] for side in (pairs, known)
+        ]
+        copies, retail = ([value for value in side if value is not None] for side in sides)
+        if not copies or not retail or checkpoint.kind == Kind.PAPER:
+            continue
+        names = answer_names(checkpoint)
+        grades = [_grade(checkpoint, retail, value) for value in copies]
+        off = sum(one in (Grade.DEPARTS, Grade.DRIFTS) for one in grades)
+        rows.append(
+            {
+                "checkpoint": checkpoint,
+                "copies": ", ".join(written(checkpoint, one, names) for one in copies),
+                "retail": ", ".join(written(checkpoint, one, names) for one in retail),
+                "tells": off == len(copies) and Grade.DEPARTS in grades,
+                "right": off == 0,
+                "share": off / len(copies),
+            }
+        )
+    caught = Case.objects.filter(house=house, pair__in=pairs).exclude(signed_at=None).order_by("-signed_at")
+    return {
+        "batch": batch,
+        "pairs": pairs,
+        "lists": [
+            ("What tells it", [row for row in rows if row["tells"]]),
+            ("Off in some of its pairs", [row for row in rows if not row["tells"] and not row["right"]]),
+            ("What it gets right now", [row for row in rows if row["right"]]),
+        ],
+        "last": caught.first(),
+    }
+
+
+def place_name(view: str, foot: str) -> str:
+    """A place in words."""
+    return ", ".join(filter(None, (Foot(foot).label if foot else "", name_of(view))))

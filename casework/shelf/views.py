@@ -1,0 +1,240 @@
+"""The library's pages: parse, one action or query, render."""
+
+from django.contrib import messages
+from django.http import JsonResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.views.decorators.http import require_GET, require_http_methods, require_POST
+
+from assay.errors import AssayError
+from assay.paperwork.accessories import TOKENS
+from casework import wording
+from casework.access import case_for, house_of
+from casework.actions.keep_library import keep_maker, keep_release
+from casework.actions.keep_pair import (
+    add_pair,
+    add_pair_photo,
+    pair_from_case,
+    place_photo,
+    retire_pair,
+    verify_pair,
+)
+from casework.photos.forms import PhotoForm
+from casework.shelf import queries
+from casework.shelf.forms import MakerForm, PackingForm, PairForm, ReleaseForm
+from library.models import Batch, Maker, Release, ShoeModel
+from library.writers import MAY_CHECK, MAY_MAKER
+from pairs.models import Pair, Standing
+
+
+@require_GET
+def shelf(request):
+    """Makers and releases, with how much is known of each."""
+    house = house_of(request.user)
+    return render(
+        request, "casework/shelf/show.html", {"house": house, "makers": queries.shelf(house), **_may(request)}
+    )
+
+
+def _may(request) -> dict:
+    return {"may_maker": request.user.has_perm(MAY_MAKER), "may_check": request.user.has_perm(MAY_CHECK)}
+
+
+@require_http_methods(["GET", "POST"])
+def maker(request, pk=None):
+    """A maker's facts, new or changed."""
+    house, known = house_of(request.user), get_object_or_404(Maker, pk=pk) if pk else None
+    form = MakerForm(request.POST or None, initial=MakerForm.of(known) if known else {"date_order": "DMY"})
+    problem = ""
+    if request.method == "POST" and form.is_valid():
+        try:
+            kept = keep_maker(house=house, user=request.user, given=form.as_given(), maker=known)
+        except AssayError as error:
+            problem = wording.of_error(error)
+        else:
+            messages.success(request, f"Kept: {kept.name}. Its size charts are in the kit.")
+            return redirect("shelf")
+    page = {"house": house, "form": form, "maker": known, "problem": problem, **_may(request)}
+    return render(request, "casework/shelf/maker.html", page, status=422 if problem or form.errors else 200)
+
+
+@require_http_methods(["GET", "POST"])
+def release_new(request):
+    """A new release; of a sibling nearly everything is known."""
+    house = house_of(request.user)
+    sibling = Release.objects.filter(pk=request.GET.get("like") or 0).select_related("shoe_model").first()
+    start = {"style_code": request.GET.get("code", "")[:40], "year": "", "generation": 1}
+    if sibling:
+        start = ReleaseForm.of(sibling) | {"style_code": start["style_code"], "colourway": "", "barcodes": ""}
+    return _release_form(request, house, start, None)
+
+
+@require_http_methods(["GET", "POST"])
+def release_facts(request, pk):
+    """A release's facts, changed."""
+    release = _release(pk)
+    return _release_form(request, house_of(request.user), ReleaseForm.of(release), release)
+
+
+def _release_form(request, house, start: dict, release):
+    form, problem = ReleaseForm(request.POST or None, initial=start), ""
+    if request.method == "POST" and form.is_valid():
+        try:
+            kept = keep_release(house=house, user=request.user, given=form.as_given(), release=release)
+        except AssayError as error:
+            problem = wording.of_error(error)
+        else:
+            messages.success(request, f"Kept: {kept}. Now its first verified pair, and its checks.")
+            return redirect("shelf-release", kept.pk)
+    page = {"house": house, "form": form, "problem": problem, "release": release, **_may(request)}
+    page |= {"models": ShoeModel.objects.order_by("name").values_list("name", flat=True).distinct()}
+    return render(request, "casework/shelf/release_facts.html", page, status=422 if problem or form.errors else 200)
+
+
+def _release(pk) -> Release:
+    return get_object_or_404(Release.objects.select_related("shoe_model__maker"), pk=pk)
+
+
+@require_http_methods(["GET", "POST"])
+def packing(request, pk):
+    """What lies in the box of a release."""
+    house, known, problem = house_of(request.user), _release(pk), ""
+    form = PackingForm(request.POST if request.method == "POST" else None, known.packing)
+    if request.method == "POST":
+        try:
+            kept = form.as_given(known.packing)
+            given = {**ReleaseForm.of(known), "maker": known.shoe_model.maker, "packing": kept}
+            given |= {name: getattr(known, name) for name in ("sizes_us", "factory_codes", "barcodes")}
+            keep_release(house=house, user=request.user, given=given, release=known)
+        except AssayError as error:
+            problem = wording.of_error(error)
+        else:
+            messages.success(request, f"Kept: {len(kept)} things lie in its box.")
+            return redirect("shelf-release", known.pk)
+    page = {
+        "house": house,
+        "release": known,
+        "form": form,
+        "problem": problem,
+        "tokens": sorted(TOKENS),
+        **_may(request),
+    }
+    return render(request, "casework/shelf/packing.html", page, status=422 if problem else 200)
+
+
+@require_GET
+def release(request, pk):
+    """One release: verified pairs, known copies, its guide."""
+    house = house_of(request.user)
+    page = queries.release_page(_release(pk), house)
+    return render(request, "casework/shelf/release.html", {"house": house, **page, **_may(request)})
+
+
+@require_http_methods(["GET", "POST"])
+def pair_new(request, pk):
+    """A pair to be verified, or a known copy."""
+    house, of_release = house_of(request.user), _release(pk)
+    copy = request.GET.get("copy") == "yes" or bool(request.POST.get("batch"))
+    form, problem = PairForm(request.POST or None), ""
+    if request.method == "POST" and form.is_valid():
+        batch = form.cleaned_data["batch"]
+        try:
+            made = add_pair(house=house, user=request.user, release=of_release, given=form.as_given(), batch=batch)
+        except AssayError as error:
+            problem = wording.of_error(error)
+        else:
+            return redirect("shelf-pair", made.pk)
+    batches = Batch.objects.filter(release__in=of_release.siblings).order_by("name")
+    page = {"house": house, "release": of_release, "form": form, "problem": problem, "copy": copy, "batches": batches}
+    return render(
+        request, "casework/shelf/pair_new.html", page | _may(request), status=422 if problem or form.errors else 200
+    )
+
+
+def _pair(request, pk) -> Pair:
+    known = Pair.objects.select_related("release__shoe_model__maker", "house", "batch")
+    return get_object_or_404(known.exclude(standing=Standing.SUSPECT), pk=pk, house=house_of(request.user))
+
+
+@require_GET
+def pair(request, pk):
+    """One pair of the library."""
+    return _pair_page(request, _pair(request, pk))
+
+
+def _pair_page(request, known: Pair, problem: str = ""):
+    page = {"house": known.house, **queries.pair_page(known), "problem": problem, **_may(request)}
+    return render(request, "casework/shelf/pair.html", page, status=422 if problem else 200)
+
+
+@require_GET
+def pair_tray(request, pk):
+    """Its photographs alone, asked for while they are read."""
+    known = _pair(request, pk)
+    return render(request, "casework/shelf/_tray.html", {"pair": known, "tray": queries.tray(known), **_may(request)})
+
+
+@require_POST
+def pair_photos(request, pk):
+    """Files dropped or chosen; a script that sends them one by one asks for JSON."""
+    known, form, problems = _pair(request, pk), PhotoForm(request.POST), []
+    uploads = request.FILES.getlist("files")
+    if not uploads:
+        problems.append(wording.sentence("no_file"))
+    scale = form.cleaned_data.get("mm_per_px") if form.is_valid() else None
+    problems += [error for errors in form.errors.values() for error in errors]
+    for upload in uploads if not problems else ():
+        try:
+            add_pair_photo(pair=known, user=request.user, upload=upload, mm_per_px=scale)
+        except AssayError as error:
+            problems.append(f"{upload.name}: {wording.of_error(error)}")
+    if "application/json" in request.headers.get("Accept", ""):
+        return JsonResponse({"problems": problems}, status=422 if problems else 200)
+    for problem in problems:
+        messages.error(request, problem)
+    return redirect("shelf-pair", known.pk)
+
+
+@require_POST
+def pair_work(request, pk, deed):
+    """Sort a photograph, verify, retire."""
+    known = _pair(request, pk)
+    try:
+        if deed == "place":
+            photo = get_object_or_404(known.photos, pk=request.POST.get("photo") or 0)
+            view, _, foot = request.POST.get("place", "").partition(" ")
+            place_photo(photo=photo, user=request.user, view=view, foot=foot)
+            return redirect("shelf-pair", known.pk)
+        if deed == "verify":
+            done = verify_pair(pair=known, user=request.user)
+            counts = done.standing == Standing.RETAIL
+            said = "It counts from now on." if counts else "A second person must say so as well."
+            messages.success(request, f"{done.label}: {said}")
+            return redirect("shelf-pair", known.pk)
+        if deed == "retire":
+            retire_pair(pair=known, user=request.user, why=request.POST.get("why", ""))
+            messages.success(request, f"{known.label} is no longer compared with.")
+            return redirect("shelf-release", known.release_id)
+    except AssayError as error:
+        return _pair_page(request, known, wording.of_error(error))
+    return redirect("shelf-pair", known.pk)
+
+
+@require_GET
+def batch(request, pk):
+    """What tells one batch, and what it gets right."""
+    house = house_of(request.user)
+    known = get_object_or_404(Batch.objects.select_related("release__shoe_model__maker"), pk=pk)
+    return render(request, "casework/shelf/batch.html", {"house": house, **queries.batch_page(known, house)})
+
+
+@require_POST
+def take_over(request, number):
+    """A closed case's pair joins the library."""
+    case = case_for(request.user, number)
+    try:
+        taken = pair_from_case(case=case, user=request.user, batch=request.POST.get("batch", ""))
+    except AssayError as error:
+        messages.error(request, wording.of_error(error))
+        return redirect("verdict", number=number)
+    messages.success(request, f"{taken.label} is in the library now.")
+    return redirect("shelf-pair", taken.pk)
