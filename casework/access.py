@@ -22,7 +22,7 @@ def house_of(user) -> House:
 def case_for(user, number: int) -> Case:
     """A case of the person's own house; anything else does not exist for them. Two queries at most."""
     cases = Case.objects.select_related("pair__release__shoe_model__maker", "reference", "house", "opened_by")
-    return get_object_or_404(cases, house=house_of(user), number=number)
+    return get_object_or_404(cases, house=house_of(user), number=number, discarded_at=None)
 
 
 def open_case_for(user, number: int) -> Case:

@@ -84,11 +84,15 @@ class Case(models.Model):
     runs = models.PositiveSmallIntegerField(default=0, help_text="Of the analysis, queued or at work")
     analysis_began = models.DateTimeField(null=True, blank=True)
     signed_at = models.DateTimeField(null=True, blank=True)
+    discarded_at = models.DateTimeField(null=True, blank=True, help_text="Given up; the ledger says why")
 
     class Meta:
         ordering = ["-number"]
         constraints = [
             models.UniqueConstraint(fields=["house", "number"], name="case_number_once_a_house"),
+            models.CheckConstraint(
+                condition=Q(signed_at=None) | Q(discarded_at=None), name="what_is_signed_is_not_discarded"
+            ),
             models.CheckConstraint(condition=~Q(pair=models.F("reference")), name="pair_is_not_its_own_reference"),
         ]
 
@@ -240,6 +244,23 @@ class UploadLink(models.Model):
 
     def __str__(self):
         return f"{self.case} until {self.expires_at:%F %T}"
+
+
+class Invitation(models.Model):
+    """One person's way into a house, once."""
+
+    house = models.ForeignKey(House, on_delete=models.PROTECT, related_name="invitations")
+    role = models.CharField(max_length=10)
+    secret_sha256 = models.CharField(max_length=64, unique=True)
+    made_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    expires_at = models.DateTimeField()
+    used_by = models.ForeignKey(
+        settings.AUTH_USER_MODEL, on_delete=models.PROTECT, null=True, blank=True, related_name="+"
+    )
+    used_at = models.DateTimeField(null=True, blank=True)
+
+    def __str__(self):
+        return f"{self.role} of {self.house} until {self.expires_at:%F %T}"
 
 
 class LedgerEntry(models.Model):

@@ -1,6 +1,13 @@
 """Reason codes of the core and of actions, as sentences that say what to do."""
 
 REASONS = {
+    "no_such_pair": "{label} is no verified pair of this model. Choose one from the list.",
+    "no_such_role": "Choose checker, guide writer or owner.",
+    "invitation_over": "This invitation was used or is too old. Ask the house’s owner for a new one.",
+    "weak_password": "The account cannot be made: {why}",
+    "name_taken": "Somebody signs in as “{name}” already. Choose another name.",
+    "not_the_first": "There is a house already. Sign in, or ask its owner for an invitation.",
+    "last_owner": "A house needs an owner. Make somebody else one first.",
     "maker_exists": "A maker called “{name}” is known already. Change that one.",
     "code_taken": "{code} is the code of {name} already. Two releases never share one: check it on the label.",
     "release_exists": "{name} is known already. Change that one, or say another year.",

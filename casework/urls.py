@@ -5,6 +5,7 @@ from django.urls import path
 from casework.bench import views as bench_views
 from casework.counter import views as counter_views
 from casework.guides import views as guide_views
+from casework.house import views as house_views
 from casework.intake import views as intake_views
 from casework.kit import views as kit_views
 from casework.photos import views as photo_views
@@ -15,6 +16,7 @@ urlpatterns = [
     path("", counter_views.counter, name="counter"),
     path("cases/start/", counter_views.start, name="start"),
     path("cases/<int:number>/intake/", intake_views.intake, name="intake"),
+    path("cases/<int:number>/steer/<slug:deed>/", intake_views.steer, name="steer"),
     path("cases/<int:number>/photos/", photo_views.photos, name="photos"),
     path("cases/<int:number>/photos/tray/", photo_views.tray, name="tray"),
     path("cases/<int:number>/photos/link/", photo_views.link, name="link"),
@@ -27,6 +29,11 @@ urlpatterns = [
     path("kit/ultraviolet/", kit_views.ultraviolet, name="kit-ultraviolet"),
     path("kit/sizes/", kit_views.sizes, name="kit-sizes"),
     path("kit/sizes/<int:pk>/", kit_views.chart, name="kit-chart"),
+    path("house/", house_views.house, name="house"),
+    path("house/password/", house_views.Password.as_view(), name="password"),
+    path("house/<slug:deed>/", house_views.work, name="house-work"),
+    path("join/<str:secret>/", house_views.join, name="join"),
+    path("first/", house_views.first, name="first"),
     path("library/", shelf_views.shelf, name="shelf"),
     path("library/makers/new/", shelf_views.maker, name="shelf-maker-new"),
     path("library/makers/<int:pk>/", shelf_views.maker, name="shelf-maker"),

@@ -15,6 +15,7 @@ DOORS = {
     "counter": (None, "get", 200),
     "start": (None, "post", 422),
     "intake": ((), "get", 200),
+    "steer": (("discard",), "post", 422),
     "photos": ((), "post", 302),
     "tray": ((), "get", 200),
     "link": ((), "post", 200),
@@ -26,6 +27,9 @@ DOORS = {
     "kit": (None, "get", 200),
     "kit-sizes": (None, "get", 200),
     "kit-ultraviolet": (None, "get", 200),
+    "house": (None, "get", 200),
+    "house-work": ("HOUSE", "post", 422),
+    "password": (None, "get", 200),
     "shelf": (None, "get", 200),
     "shelf-maker-new": (None, "get", 200),
     "shelf-maker": (("MAKER",), "get", 200),
@@ -64,12 +68,12 @@ DOORS = {
     "case-csv": ((), "get", 200),
 }
 # The phone's door has a key of its own: see tests/casework/test_phone_link.py.
-OPEN = {"sign-in", "sign-out", "phone"}
+OPEN = {"sign-in", "sign-out", "phone", "join", "first"}
 
 
 # What is known of makers, releases and batches is every house's; pairs and cases are each one's own.
 KNOWLEDGE = {"shelf-maker", "shelf-release", "shelf-release-facts", "shelf-packing", "shelf-pair-new", "shelf-batch"}
-KNOWLEDGE |= {"guide-questions", "guide-question"}
+KNOWLEDGE |= {"house-work", "guide-questions", "guide-question"}
 
 
 class Doors(TestCase):
@@ -105,6 +109,8 @@ class Doors(TestCase):
             return getattr(self.client, method)(reverse(name, args=[self.retail.pk, *args[1:]])).status_code
         things = {"RELEASE": self.scene.release.pk, "RETAIL_PAIR": self.retail.pair_id, "BATCH": self.batch.pk}
         things["MAKER"] = self.scene.release.shoe_model.maker_id
+        if args == "HOUSE":
+            return getattr(self.client, method)(reverse(name, args=["invite"])).status_code
         if args and args[0] in things:
             return getattr(self.client, method)(reverse(name, args=[things[args[0]], *args[1:]])).status_code
         known = {"PHOTO": self.photo.pk, "SEEN": self.seen.pk}

@@ -32,9 +32,9 @@ def link_behind(secret: str) -> UploadLink | None:
     found = UploadLink.objects.select_related(
         "case__pair__release__shoe_model__maker", "case__pair__house", "case__reference", "made_by"
     )
-    return found.filter(
-        secret_sha256=_digest(secret), expires_at__gt=timezone.now(), case__signed_at=None, files__lt=MOST_FILES
-    ).first()
+    open_cases = {"case__signed_at": None, "case__discarded_at": None}
+    lasting = {"expires_at__gt": timezone.now(), "files__lt": MOST_FILES}
+    return found.filter(secret_sha256=_digest(secret), **lasting, **open_cases).first()
 
 
 def count_files(link: UploadLink, more: int) -> None:

@@ -31,7 +31,7 @@ def start_case(*, user, typed_code: str, token: UUID) -> Case:
     already = Case.objects.filter(token=token, house=house).first()
     if already:
         return already
-    release, size, number_read = _release(typed_code)
+    release, size, number_read = release_of(typed_code)
     with transaction.atomic():
         known = of_generation(release, house=house, standing=Standing.RETAIL).order_by("label")
         # Its own colourway first; else another one, for all that they share.
@@ -54,7 +54,7 @@ def start_case(*, user, typed_code: str, token: UUID) -> Case:
     return case
 
 
-def _release(typed: str) -> tuple[Release, str, str]:
+def release_of(typed: str) -> tuple[Release, str, str]:
     """The release, and where a barcode was read its size and number.
 
     Tried in turn: the code under every maker's pattern, a barcode, a name. Else the nearest code is named.

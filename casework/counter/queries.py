@@ -1,18 +1,52 @@
 """Reads for the counter, in a known number of queries."""
 
+import re
+from functools import reduce
+from operator import or_
+
+from django.db.models import Q, Value
+from django.db.models.functions import Replace
+
 from assay.judge.grade import RED_FLAGS, Grade
-from assay.judge.schools import flagged_groups
+from assay.judge.schools import Verdict, flagged_groups
 from casework.findings import mark_of
 from casework.grading import VOID, items
 from casework.models import Case
 from library.known_views import views
 from library.models import Foot
 
+MOST = 200
+PLACES = (
+    *("pair__release__style_code", "pair__release__colourway", "pair__release__shoe_model__name"),
+    *("pair__release__shoe_model__maker__name", "pair__label", "source", "opinions__words", "sightings__words"),
+)
 
-def counter(house) -> dict:
-    """Cases of a house, newest first, with what each waits for. Three queries."""
-    cases = Case.objects.filter(house=house).select_related("pair__release__shoe_model__maker", "opened_by")
-    cases = list(cases.prefetch_related("findings__checkpoint", "opinions__checker", "pair__photos")[:200])
+
+def _searched(cases, asked: str):
+    """Cases in which every word stands: code, name, number, seller's words, words of a verdict, a date."""
+    for word in asked.split()[:8]:
+        found = reduce(or_, (Q(**{f"{place}__icontains": word}) for place in PLACES))
+        if word.isdigit():
+            found |= Q(number=int(word))
+        if word.casefold() in {verdict.value for verdict in Verdict}:
+            found |= Q(opinions__verdict=word.casefold())
+        if re.fullmatch(r"\d{4}-\d{2}(-\d{2})?", word):
+            found |= Q(opened_at__date__startswith=word) | Q(signed_at__date__startswith=word)
+        if code := re.sub(r"[^A-Za-z0-9]", "", word):
+            found |= Q(code__icontains=code)
+        cases = cases.filter(found)
+    return cases.distinct()
+
+
+def counter(house, asked: str = "") -> dict:
+    """Cases of a house, newest first, with what each waits for; those in which all that is ``asked`` stands. Three
+    queries."""
+    cases = Case.objects.filter(house=house, discarded_at=None)
+    if asked:
+        plain = Replace(Replace("pair__release__style_code", Value("-")), Value(" "))
+        cases = _searched(cases.annotate(code=plain), asked)
+    cases = cases.select_related("pair__release__shoe_model__maker", "opened_by")
+    cases = list(cases.prefetch_related("findings__checkpoint", "opinions__checker", "pair__photos")[:MOST])
     rows = [_counter_row(case) for case in cases]
     return {"waiting": [row for row in rows if not row["signed"]], "signed": [row for row in rows if row["signed"]]}
 

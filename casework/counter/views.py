@@ -20,8 +20,9 @@ UNKNOWN = ("unknown_code", "unknown_name", "no_reference", "no_checkpoints")
 @require_GET
 def counter(request):
     house = house_of(request.user)
-    page = queries.counter(house)
-    return render(request, "casework/counter/list.html", {**page, "house": house, "token": uuid4()})
+    asked = request.GET.get("q", "").strip()[:100]
+    page = {**queries.counter(house, asked), "asked": asked, "house": house, "token": uuid4()}
+    return render(request, "casework/counter/list.html", page)
 
 
 @require_POST

@@ -5,6 +5,7 @@ from casework.findings import findings_of
 from casework.grading import VOID
 from casework.models import Case
 from casework.photos.queries import tray
+from pairs.queries import retail_pairs
 
 
 def intake(case: Case) -> dict:
@@ -14,6 +15,7 @@ def intake(case: Case) -> dict:
     return {
         **tray(case),
         "applying": applying,
+        "references": [] if case.signed_at else retail_pairs(case.pair),
         "void": [
             {"checkpoint": f.checkpoint, "why": paper_wording.void_words(f.void)} for f in findings if f.reason == VOID
         ],

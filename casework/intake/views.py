@@ -1,12 +1,16 @@
 """The intake: parse, one action or query, render."""
 
 from django.conf import settings
+from django.contrib import messages
 from django.shortcuts import redirect, render
-from django.views.decorators.http import require_http_methods
+from django.views.decorators.http import require_http_methods, require_POST
 from django.views.decorators.vary import vary_on_headers
 
+from assay.errors import AssayError
+from casework import wording
 from casework.access import case_for, open_case_for
 from casework.actions.save_intake import OF_CASE, OF_PAIR, save_intake
+from casework.actions.steer_case import change_release, choose_reference, discard_case
 from casework.intake import queries
 from casework.intake.forms import IntakeForm
 
@@ -26,6 +30,27 @@ def intake(request, number):
     template = "casework/intake/_applies.html" if request.htmx else "casework/intake/show.html"
     page = {**queries.intake(case), "form": form, "demo": settings.DEMO}
     return render(request, template, page, status=422 if form.errors and not request.htmx else 200)
+
+
+@require_POST
+def steer(request, number, deed):
+    """It is another release, another pair is laid beside it, or it is given up."""
+    case, problem = open_case_for(request.user, number), ""
+    try:
+        if deed == "release":
+            change_release(case=case, user=request.user, typed_code=request.POST.get("typed", ""))
+        elif deed == "reference":
+            choose_reference(case=case, user=request.user, label=request.POST.get("label", ""))
+        elif deed == "discard":
+            discard_case(case=case, user=request.user, why=request.POST.get("why", ""))
+            messages.success(request, f"Case {case} is discarded. The ledger keeps why.")
+            return redirect("counter")
+    except AssayError as error:
+        problem = wording.of_error(error)
+    if not problem:
+        return redirect("intake", number=number)
+    page = {**queries.intake(case), "form": _intake_form(case, None), "demo": settings.DEMO, "steer_problem": problem}
+    return render(request, "casework/intake/show.html", page, status=422)
 
 
 def _intake_form(case, data):

@@ -3,13 +3,13 @@
 from getpass import getpass
 
 from django.contrib.auth import get_user_model
-from django.contrib.auth.models import Permission
 from django.contrib.auth.password_validation import validate_password
 from django.core.exceptions import ValidationError
 from django.core.management.base import BaseCommand, CommandError
 from django.db import transaction
 
 from casework.models import HousePolicy
+from casework.roles import give_role
 from pairs.models import House
 
 
@@ -26,7 +26,7 @@ class Command(BaseCommand):
             people = [self._person(username) for username in member]
             house.members.add(*people)
             # The first one named owns the house: may say how it decides.
-            people[0].user_permissions.add(Permission.objects.get(codename="add_housepolicy"))
+            give_role(people[0], "owner")
             HousePolicy.objects.get_or_create(house=house, number=1, defaults={"made_by": people[0]})
         self.stdout.write(f"{house}: {', '.join(person.username for person in house.members.all())}")
 

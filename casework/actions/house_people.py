@@ -1,0 +1,136 @@
+"""Who works in a house: the first owner, invitations, roles, and who does no longer."""
+
+import hashlib
+import secrets
+from datetime import timedelta
+
+from django.contrib.auth import get_user_model
+from django.contrib.auth.password_validation import validate_password
+from django.core.exceptions import ValidationError
+from django.db import IntegrityError, transaction
+from django.utils import timezone
+
+from assay.errors import AssayError
+from casework.ledger import note_of_house
+from casework.models import HousePolicy, Invitation, UploadLink
+from casework.roles import MAY_OWN, ROLES, give_role, role_of
+from pairs.models import House
+
+LASTS = timedelta(days=3)
+
+
+def _must_own(house: House, user) -> None:
+    if not user.has_perm(MAY_OWN) or not house.members.filter(pk=user.pk).exists():
+        raise AssayError("not_the_owner")
+
+
+def invite(*, house: House, user, role: str) -> str:
+    """A link's secret, for one person, once; it is kept nowhere. Raises AssayError ``not_the_owner``,
+    ``no_such_role``."""
+    _must_own(house, user)
+    if role not in ROLES:
+        raise AssayError("no_such_role")
+    secret = secrets.token_urlsafe(24)
+    with transaction.atomic():
+        Invitation.objects.create(
+            house=house, role=role, secret_sha256=_digest(secret), made_by=user, expires_at=timezone.now() + LASTS
+        )
+        note_of_house(house, user, "invited", role=role)
+    return secret
+
+
+def invitation_behind(secret: str) -> Invitation | None:
+    """An invitation that still holds. One query."""
+    found = Invitation.objects.select_related("house").filter(used_by=None, expires_at__gt=timezone.now())
+    return found.filter(secret_sha256=_digest(secret)).first()
+
+
+def _digest(secret: str) -> str:
+    return hashlib.sha256(secret.encode()).hexdigest()
+
+
+def join(*, secret: str, username: str, first_name: str, password: str):
+    """The invited person's account. Raises AssayError ``invitation_over``, ``name_taken``, ``weak_password``."""
+    with transaction.atomic():
+        invitation = invitation_behind(secret)
+        if invitation is None:
+            raise AssayError("invitation_over")
+        user = _account(username, first_name, password)
+        # Whoever is second at the same moment finds it used.
+        used = Invitation.objects.filter(pk=invitation.pk, used_by=None).update(used_by=user, used_at=timezone.now())
+        if not used:
+            raise AssayError("invitation_over")
+        invitation.house.members.add(user)
+        give_role(user, invitation.role)
+        note_of_house(invitation.house, user, "joined", role=invitation.role)
+    return user
+
+
+def _account(username: str, first_name: str, password: str):
+    user = get_user_model()(username=username, first_name=first_name)
+    try:
+        user.username_validator(username)
+        validate_password(password, user)
+    except ValidationError as error:
+        raise AssayError("weak_password", why=" ".join(error.messages)) from error
+    user.set_password(password)
+    try:
+        with transaction.atomic():
+            user.save()
+    except IntegrityError as error:
+        raise AssayError("name_taken", name=username) from error
+    return user
+
+
+def open_house(*, name: str, username: str, first_name: str, password: str):
+    """The very first house and its owner; only while there is nobody at all. Raises AssayError ``not_the_first``."""
+    with transaction.atomic():
+        if get_user_model().objects.exists():
+            raise AssayError("not_the_first")
+        user = _account(username, first_name, password)
+        house = House.objects.create(name=name)
+        house.members.add(user)
+        give_role(user, "owner")
+        HousePolicy.objects.create(house=house, number=1, made_by=user)
+        note_of_house(house, user, "house_opened", name=name)
+    return user
+
+
+@transaction.atomic
+def set_role(*, house: House, user, member, role: str) -> None:
+    """Raises AssayError ``not_the_owner``, ``no_such_role``, ``last_owner``."""
+    _must_own(house, user)
+    if role not in ROLES:
+        raise AssayError("no_such_role")
+    if role != "owner":
+        _must_not_be_last(house, member)
+    give_role(member, role)
+    note_of_house(house, user, "role_given", to=member.username, role=role)
+
+
+@transaction.atomic
+def shut_out(*, house: House, user, member) -> None:
+    """The person no longer works there: what they signed stays, their phone links end. Raises AssayError
+    ``not_the_owner``, ``last_owner``."""
+    _must_own(house, user)
+    _must_not_be_last(house, member)
+    house.members.remove(member)
+    UploadLink.objects.filter(made_by=member, case__house=house, expires_at__gt=timezone.now()).update(
+        expires_at=timezone.now()
+    )
+    note_of_house(house, user, "shut_out", who=member.username)
+
+
+def _must_not_be_last(house: House, member) -> None:
+    owners = [one.pk for one in house.members.all() if role_of(one) == "owner"]
+    if owners == [member.pk]:
+        raise AssayError("last_owner")
+
+
+@transaction.atomic
+def set_house(*, house: House, user, two_verify: bool) -> None:
+    """How the house works. Raises AssayError ``not_the_owner``."""
+    _must_own(house, user)
+    house.two_verify = two_verify
+    house.save(update_fields=["two_verify"])
+    note_of_house(house, user, "house_set", two_verify=two_verify)

@@ -1,0 +1,131 @@
+"""The house's page and the ways in: parse, one action or query, render."""
+
+from django.contrib import messages
+from django.contrib.auth import get_user_model, login
+from django.contrib.auth.decorators import login_not_required
+from django.contrib.auth.views import LoginView, PasswordChangeView
+from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse, reverse_lazy
+from django.views.decorators.http import require_GET, require_http_methods, require_POST
+
+from assay.errors import AssayError
+from casework import wording
+from casework.access import house_of
+from casework.actions import house_people as people
+from casework.house.forms import FirstForm, PersonForm
+from casework.models import Invitation
+from casework.roles import MAY_OWN, NAMES, role_of
+
+
+@require_GET
+def house(request):
+    """Who works there."""
+    return _page(request)
+
+
+def _page(request, problem: str = "", link: str = ""):
+    own = house_of(request.user)
+    members = [
+        {"user": one, "role": role_of(one), "name": NAMES[role_of(one)]} for one in own.members.order_by("username")
+    ]
+    page = {
+        "house": own,
+        "members": members,
+        "roles": NAMES.items(),
+        "owns": request.user.has_perm(MAY_OWN),
+        "waiting": Invitation.objects.filter(house=own, used_by=None).order_by("-expires_at")[:10],
+        "ledger": own.ledger.filter(case=None).select_related("actor").order_by("-pk")[:30],
+        "deeds": wording.DEEDS,
+        "problem": problem,
+        "link": link,
+    }
+    page["ledger"] = [{"entry": one, "deed": wording.DEEDS.get(one.deed, one.deed)} for one in page["ledger"]]
+    return render(request, "casework/house/show.html", page, status=422 if problem else 200)
+
+
+@require_POST
+def work(request, deed):
+    """Invite, give a role, shut out, say how the house verifies."""
+    own, user = house_of(request.user), request.user
+    try:
+        if deed == "invite":
+            secret = people.invite(house=own, user=user, role=request.POST.get("role", ""))
+            return _page(request, link=request.build_absolute_uri(reverse("join", args=[secret])))
+        if deed == "settings":
+            people.set_house(house=own, user=user, two_verify="two_verify" in request.POST)
+        elif deed in ("role", "shut-out"):
+            member = get_object_or_404(own.members, pk=request.POST.get("member") or 0)
+            if deed == "role":
+                people.set_role(house=own, user=user, member=member, role=request.POST.get("role", ""))
+            else:
+                people.shut_out(house=own, user=user, member=member)
+    except AssayError as error:
+        return _page(request, wording.of_error(error))
+    messages.success(request, "Kept.")
+    return redirect("house")
+
+
+@login_not_required
+@require_http_methods(["GET", "POST"])
+def join(request, secret):
+    """An invited person makes their account, once."""
+    invitation = people.invitation_behind(secret)
+    if invitation is None:
+        return render(request, "casework/house/over.html", status=410)
+    form, problem = PersonForm(request.POST or None), ""
+    if request.method == "POST" and form.is_valid():
+        try:
+            user = people.join(secret=secret, **form.account())
+        except AssayError as error:
+            problem = wording.of_error(error)
+        else:
+            login(request, user, backend="django.contrib.auth.backends.ModelBackend")
+            return redirect("counter")
+    page = {"form": form, "problem": problem, "house": invitation.house, "role": NAMES[invitation.role]}
+    return render(request, "casework/house/join.html", page, status=422 if problem or form.errors else 200)
+
+
+@login_not_required
+@require_http_methods(["GET", "POST"])
+def first(request):
+    """The very first start: a house and its owner. Gone as soon as there is anybody."""
+    if get_user_model().objects.exists():
+        return redirect("sign-in")
+    form, problem = FirstForm(request.POST or None), ""
+    if request.method == "POST" and form.is_valid():
+        try:
+            user = people.open_house(name=form.cleaned_data["name"], **form.account())
+        except AssayError as error:
+            problem = wording.of_error(error)
+        else:
+            login(request, user, backend="django.contrib.auth.backends.ModelBackend")
+            return redirect("shelf")
+    return render(
+        request,
+        "casework/house/first.html",
+        {"form": form, "problem": problem},
+        status=422 if problem or form.errors else 200,
+    )
+
+
+class SignIn(LoginView):
+    """Signing in; where there is nobody yet, the first start instead."""
+
+    template_name = "sign_in.html"
+    redirect_authenticated_user = True
+
+    def get(self, request, *args, **kwargs):
+        if not get_user_model().objects.exists():
+            return redirect("first")
+        return super().get(request, *args, **kwargs)
+
+
+class Password(PasswordChangeView):
+    """One's own password."""
+
+    template_name = "casework/house/password.html"
+    success_url = reverse_lazy("counter")
+
+    def form_valid(self, form):
+        messages.success(self.request, "Your password is changed.")
+        return super().form_valid(form)

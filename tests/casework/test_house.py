@@ -1,0 +1,90 @@
+"""Who works in a house: the first owner, invitations, roles, and who does no longer."""
+
+from datetime import timedelta
+
+from django.contrib.auth import get_user_model
+from django.test import TestCase
+from django.urls import reverse
+from django.utils import timezone
+
+from assay.errors import AssayError
+from casework.actions import house_people as people
+from casework.actions.open_link import link_behind, open_link
+from casework.models import Invitation
+from casework.roles import give_role, role_of
+from tests.scenes import small_case, small_house
+
+WORD = "quay-lantern-47"
+PERSON = {"username": "tove", "first_name": "Tove", "password": WORD, "again": WORD}
+
+
+class TheFirst(TestCase):
+    def test_the_first_start_makes_a_house_and_its_owner_once(self):
+        self.assertRedirects(self.client.get(reverse("sign-in")), reverse("first"))
+        answer = self.client.post(reverse("first"), PERSON | {"name": "Pier Ten", "again": "other"})
+        self.assertContains(answer, "passwords differ", status_code=422)
+        self.assertContains(answer, "Pier Ten", status_code=422)
+        weak = self.client.post(reverse("first"), PERSON | {"name": "Pier Ten", "password": "12345", "again": "12345"})
+        self.assertContains(weak, "cannot be made", status_code=422)
+        self.assertEqual(get_user_model().objects.count(), 0)
+        self.assertRedirects(self.client.post(reverse("first"), PERSON | {"name": "Pier Ten"}), reverse("shelf"))
+        tove = get_user_model().objects.get()
+        self.assertEqual((tove.houses.get().name, role_of(tove)), ("Pier Ten", "owner"))
+        self.client.logout()
+        self.client.post(reverse("first"), {**PERSON, "username": "second", "name": "Mine"})
+        self.assertEqual(get_user_model().objects.count(), 1)
+
+
+class People(TestCase):
+    def setUp(self):
+        self.scene = small_house()
+        give_role(self.scene.mara, "owner")
+        self.mara = self.fresh(self.scene.mara)
+        self.house = self.scene.house
+
+    def fresh(self, user):
+        return get_user_model().objects.get(pk=user.pk)
+
+    def refused(self, reason, act, **given):
+        with self.assertRaises(AssayError) as caught:
+            act(**given)
+        self.assertEqual(caught.exception.reason, reason)
+
+    def test_an_invitation_works_once_for_its_role_and_not_after_three_days(self):
+        self.client.force_login(self.mara)
+        page = self.client.post(reverse("house-work", args=["invite"]), {"role": "writer"}).content.decode()
+        path = "/join/" + page.split("/join/")[1].split("<")[0]
+        self.client.logout()
+        taken = self.client.post(path, PERSON | {"username": "jory"})
+        self.assertContains(taken, "Choose another name", status_code=422)
+        self.assertRedirects(self.client.post(path, PERSON), reverse("counter"))
+        tove = get_user_model().objects.get(username="tove")
+        self.assertEqual((role_of(tove), tove.houses.get()), ("writer", self.house))
+        self.assertEqual(self.client.get(path).status_code, 410)
+        old = people.invite(house=self.house, user=self.mara, role="checker")
+        Invitation.objects.filter(used_by=None).update(expires_at=timezone.now() - timedelta(seconds=1))
+        self.refused("invitation_over", people.join, secret=old, username="late", first_name="", password=WORD)
+
+    def test_only_an_owner_of_the_house_says_who_works_there(self):
+        stranger = self.scene.stranger
+        give_role(stranger, "owner")
+        for user in (self.scene.jory, self.fresh(stranger)):
+            self.refused("not_the_owner", people.invite, house=self.house, user=user, role="owner")
+            self.refused("not_the_owner", people.set_role, house=self.house, user=user, member=user, role="owner")
+            self.refused("not_the_owner", people.shut_out, house=self.house, user=user, member=self.mara)
+            self.refused("not_the_owner", people.set_house, house=self.house, user=user, two_verify=True)
+
+    def test_a_house_never_loses_its_last_owner(self):
+        self.refused("last_owner", people.set_role, house=self.house, user=self.mara, member=self.mara, role="checker")
+        people.set_role(house=self.house, user=self.mara, member=self.scene.jory, role="owner")
+        people.set_role(house=self.house, user=self.mara, member=self.mara, role="checker")
+        self.assertEqual(role_of(self.fresh(self.mara)), "checker")
+
+    def test_whoever_is_shut_out_sees_nothing_and_their_phone_link_ends(self):
+        case = small_case(self.scene)
+        secret = open_link(case=case, user=self.scene.jory)
+        self.client.force_login(self.scene.jory)
+        self.assertEqual(self.client.get(reverse("counter")).status_code, 200)
+        people.shut_out(house=self.house, user=self.mara, member=self.scene.jory)
+        self.assertEqual(self.client.get(reverse("counter")).status_code, 404)
+        self.assertIsNone(link_behind(secret))
