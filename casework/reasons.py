@@ -1,6 +1,8 @@
 """Reason codes of the core and of actions, as sentences that say what to do."""
 
 REASONS = {
+    "no_such_paper": "That check is on the guide already, or there is no such one. Choose one from the list.",
+    "key_taken": "Another colourway shares a check called like “{name}” already. Take one of them off first.",
     "no_such_pair": "{label} is no verified pair of this model. Choose one from the list.",
     "no_such_role": "Choose checker, guide writer or owner.",
     "invitation_over": "This invitation was used or is too old. Ask the house’s owner for a new one.",

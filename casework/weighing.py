@@ -75,7 +75,7 @@ def _known_copies(case: Case, checkpoint, rows: list, beside: dict) -> dict[str,
 def _sign(case: Case, finding, batches: dict[str, list]) -> Sign:
     checkpoint, reading = finding.checkpoint, finding.reading
     kind = Kind(checkpoint.kind)
-    up, down = _caps(checkpoint, kind)
+    up, down = caps_of(checkpoint, kind)
     told = finding.grade != Grade.NOT_COMPARED
     return Sign(
         key=checkpoint.key,
@@ -102,7 +102,7 @@ def _uncertainty(kind: Kind, finding) -> float:
         return own
 
 
-def _caps(checkpoint, kind: Kind) -> tuple[float, float]:
+def caps_of(checkpoint, kind: Kind) -> tuple[float, float]:
     """The most it says for retail and against, before anything lowers it: the checkpoint's own, else its kind's."""
     up, down = CAP_FOR, DECISIVE_AGAINST if checkpoint.decisive else CAP_AGAINST
     if one_way(checkpoint):

@@ -135,6 +135,8 @@ DEEDS = {
     "release_of_case_changed": "said that it is another release",
     "reference_chosen": "laid another verified pair beside it",
     "discarded": "discarded the case",
+    "check_changed": "changed a check",
+    "check_moved": "moved a check on the rail",
     "maker_added": "added a maker",
     "maker_changed": "changed a maker",
     "release_added": "added a release",

@@ -36,6 +36,9 @@ DOORS = {
     "shelf-release-new": (None, "get", 200),
     "shelf-release": (("RELEASE",), "get", 200),
     "shelf-release-facts": (("RELEASE",), "get", 200),
+    "shelf-guide": (("RELEASE",), "get", 200),
+    "shelf-paper": (("RELEASE",), "post", 302),
+    "shelf-check": (("CHECK",), "get", 200),
     "shelf-packing": (("RELEASE",), "get", 200),
     "shelf-pair-new": (("RELEASE",), "get", 200),
     "shelf-pair": (("RETAIL_PAIR",), "get", 200),
@@ -73,7 +76,7 @@ OPEN = {"sign-in", "sign-out", "phone", "join", "first"}
 
 # What is known of makers, releases and batches is every house's; pairs and cases are each one's own.
 KNOWLEDGE = {"shelf-maker", "shelf-release", "shelf-release-facts", "shelf-packing", "shelf-pair-new", "shelf-batch"}
-KNOWLEDGE |= {"house-work", "guide-questions", "guide-question"}
+KNOWLEDGE |= {"shelf-guide", "shelf-paper", "shelf-check", "house-work", "guide-questions", "guide-question"}
 
 
 class Doors(TestCase):
@@ -108,6 +111,7 @@ class Doors(TestCase):
         if args and args[0] == "RETAIL":
             return getattr(self.client, method)(reverse(name, args=[self.retail.pk, *args[1:]])).status_code
         things = {"RELEASE": self.scene.release.pk, "RETAIL_PAIR": self.retail.pair_id, "BATCH": self.batch.pk}
+        things["CHECK"] = self.scene.release.own_checkpoints.first().pk
         things["MAKER"] = self.scene.release.shoe_model.maker_id
         if args == "HOUSE":
             return getattr(self.client, method)(reverse(name, args=["invite"])).status_code

@@ -12,6 +12,7 @@ from assay.paperwork.accessories import items_from
 from assay.paperwork.gtin import check_digit, gtin14
 from assay.paperwork.sizes import System
 from assay.paperwork.style_code import normalise
+from casework.shelf.conditions import CHOICES, chosen, clauses_of
 from casework.wording import of_error
 from library.models import GROUPS, Maker
 from pairs.models import Condition, Region
@@ -218,6 +219,41 @@ class PackingForm(forms.Form):
                 raise AssayError("bad_packing", what=f"{name}: write what it is like as colour: grey / white")
             attributes[what.strip()], choices[what.strip()] = options[0], options
         return attributes, choices
+
+
+class CheckFactsForm(forms.Form):
+    """A check's facts, whatever kind it is."""
+
+    name = forms.CharField(max_length=80, error_messages={"required": "Give it a name, as it shall stand on the rail."})
+    instruction = forms.CharField(max_length=200, error_messages={"required": "Say what the checker does."})
+    section = forms.CharField(max_length=60, error_messages={"required": "Say under which heading it stands."})
+    group = forms.CharField(max_length=60, required=False)
+    caution = forms.CharField(max_length=300, required=False)
+    minutes = forms.FloatField(min_value=0.05, max_value=60)
+    cap_for = forms.FloatField(min_value=0, max_value=60, required=False)
+    cap_against = forms.FloatField(min_value=0, max_value=60, required=False)
+    scatter = forms.FloatField(min_value=0.0001, max_value=1000, required=False)
+    decisive = forms.BooleanField(required=False)
+    mandatory = forms.BooleanField(required=False)
+    shared = forms.BooleanField(required=False)
+    when = forms.MultipleChoiceField(choices=[(key, words) for key, (words, _) in CHOICES.items()], required=False)
+
+    def __init__(self, checkpoint, sent=None):
+        self.checkpoint = checkpoint
+        same = ("name", "instruction", "section", "group", "caution", "minutes", "cap_for", "cap_against")
+        had = {name: getattr(checkpoint, name) for name in (*same, "decisive", "mandatory", "shared")}
+        had |= {"scatter": checkpoint.prior.get("scatter"), "when": chosen(checkpoint.applies_when)}
+        super().__init__(sent, initial=had)
+
+    def as_given(self) -> dict:
+        """What the action takes."""
+        clean = dict(self.cleaned_data)
+        when, scatter = clean.pop("when"), clean.pop("scatter")
+        clean["group"] = slugify(clean["group"] or clean["name"])[:60] or "check"
+        clean["applies_when"] = clauses_of(when, self.checkpoint.applies_when)
+        if scatter and "scatter" in self.checkpoint.prior:
+            clean["prior"] = {**self.checkpoint.prior, "scatter": scatter}
+        return clean
 
 
 class PairForm(forms.Form):

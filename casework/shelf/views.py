@@ -3,12 +3,15 @@
 from django.contrib import messages
 from django.http import JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from assay.errors import AssayError
 from assay.paperwork.accessories import TOKENS
 from casework import wording
 from casework.access import case_for, house_of
+from casework.actions.change_check import withdraw_check
+from casework.actions.keep_checks import add_paper, keep_check, move_check, papers_left
 from casework.actions.keep_library import keep_maker, keep_release
 from casework.actions.keep_pair import (
     add_pair,
@@ -20,8 +23,10 @@ from casework.actions.keep_pair import (
 )
 from casework.photos.forms import PhotoForm
 from casework.shelf import queries
-from casework.shelf.forms import MakerForm, PackingForm, PairForm, ReleaseForm
-from library.models import Batch, Maker, Release, ShoeModel
+from casework.shelf.conditions import CHOICES
+from casework.shelf.forms import CheckFactsForm, MakerForm, PackingForm, PairForm, ReleaseForm
+from casework.shelf.guide import guide_page
+from library.models import Batch, Checkpoint, Maker, Release, ShoeModel
 from library.writers import MAY_CHECK, MAY_MAKER
 from pairs.models import Pair, Standing
 
@@ -217,6 +222,59 @@ def pair_work(request, pk, deed):
     except AssayError as error:
         return _pair_page(request, known, wording.of_error(error))
     return redirect("shelf-pair", known.pk)
+
+
+@require_GET
+def guide(request, pk):
+    """A release's whole guide: what every check separates."""
+    house, known = house_of(request.user), _release(pk)
+    page = {"house": house, **guide_page(known, house), "papers": papers_left(known), **_may(request)}
+    return render(request, "casework/shelf/guide.html", page)
+
+
+@require_http_methods(["GET", "POST"])
+def check(request, pk):
+    """One check's facts, its order, or off the guide; a new check of print or packing is ``paper`` on a release."""
+    house = house_of(request.user)
+    known = get_object_or_404(Checkpoint.objects.select_related("release__shoe_model__maker"), pk=pk)
+    deed, problem = request.POST.get("deed", ""), ""
+    form = CheckFactsForm(known, request.POST if request.method == "POST" and not deed else None)
+    if request.method == "POST":
+        try:
+            if deed in ("up", "down"):
+                move_check(checkpoint=known, house=house, user=request.user, up=deed == "up")
+            elif deed == "withdraw":
+                withdraw_check(checkpoint=known, house=house, user=request.user)
+            elif form.is_valid():
+                keep_check(checkpoint=known, house=house, user=request.user, given=form.as_given())
+        except AssayError as error:
+            problem = wording.of_error(error)
+        if not problem and (deed or form.is_valid()):
+            return redirect(f"{reverse('shelf-guide', args=[known.release_id])}#{known.key}")
+    page = {
+        "house": house,
+        "check": known,
+        "form": form,
+        "problem": problem,
+        "choices": CHOICES.items(),
+        **_may(request),
+    }
+    return render(request, "casework/shelf/check.html", page, status=422 if problem or form.errors else 200)
+
+
+@require_POST
+def paper(request, pk):
+    """One more check of print or packing."""
+    known = _release(pk)
+    try:
+        made = add_paper(
+            release=known, paper=request.POST.get("paper", ""), house=house_of(request.user), user=request.user
+        )
+    except AssayError as error:
+        messages.error(request, wording.of_error(error))
+    else:
+        messages.success(request, f"On the guide now: {made.name}.")
+    return redirect("shelf-guide", known.pk)
 
 
 @require_GET

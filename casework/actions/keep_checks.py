@@ -1,0 +1,97 @@
+"""Checks of a guide, drawn or not: their facts, their order, and checks of print and packing."""
+
+from collections.abc import Mapping
+
+from django.db import transaction
+
+from assay.errors import AssayError
+from assay.paperwork.papers import PAPERS
+from casework.actions.change_check import change_check
+from casework.grading import regrade
+from casework.ledger import note_of_house
+from casework.models import Case
+from library.models import Checkpoint, Release
+from library.writers import MAY_CHECK, must
+from pairs.actions.draw_checkpoint import free_key, place_in
+from pairs.models import House
+
+BOX = [{"fact": "arrival", "is": ["own_box"]}]
+PAPER_WORDS = {
+    # paper: name, instruction, section, group, view, applies only with its own box
+    "code_on_box": ("Style code, label", "Type the style code as the label has it.", "Box label", "codes", "box_label"),
+    "code_on_tag": ("Style code, tag", "Read the code off the size tag and type it.", "Size tag", "codes", "size_tag"),
+    "sizes_on_box": ("Size row, label", "Type the label’s size row.", "Box label", "sizes", "box_label"),
+    "sizes_on_tag": ("Size row, tag", "Type the tag’s size row.", "Size tag", "sizes", "size_tag"),
+    "barcode": ("Barcode", "Type the figures under the bars.", "Box label", "codes", "box_label"),
+    "colour_wording": ("Colour wording", "Type the colour as the label words it.", "Box label", "codes", "box_label"),
+    "production": ("Made between", "Type both dates of the tag.", "Size tag", "tag", "size_tag"),
+    "serials": ("Serials, left and right", "Type the serial of both tags.", "Size tag", "tag", "size_tag"),
+    "factory": ("Factory code", "Type the factory code of the tag.", "Size tag", "tag", "size_tag"),
+    "stamp": ("Stamp in the lid", "Read the ink stamp inside the lid.", "Box", "box", "box_lid"),
+    "radio_inlay": ("Radio inlay", "Hold the reader to the label.", "Box label", "inlay", ""),
+    "packing": ("Sheets, cards, extras", "Lay everything out. What is there?", "Packing", "packing", ""),
+}
+PEEL = "Look at it where it sits. Do not peel it: that damages the pair and the evidence."
+
+
+def papers_left(release: Release) -> list[tuple[str, str]]:
+    """Checks of print and packing that a release's guide does not hold yet: key and name."""
+    there = set(release.checkpoints.exclude(paper="").values_list("paper", flat=True))
+    return [(key, words[0]) for key, words in PAPER_WORDS.items() if key in PAPERS and key not in there]
+
+
+@transaction.atomic
+def add_paper(*, release: Release, paper: str, house: House, user) -> Checkpoint:
+    """A check of print or packing, with the usual words. Raises AssayError ``not_allowed``, ``no_such_paper``."""
+    must(user, MAY_CHECK)
+    if paper not in dict(papers_left(release)):
+        raise AssayError("no_such_paper")
+    name, instruction, section, group, view = PAPER_WORDS[paper]
+    of_tag = view == "size_tag"
+    made = Checkpoint(
+        release=release, key=free_key(release, name), name=name, instruction=instruction, section=section, group=group,
+        position=place_in(release, section), kind="paper", paper=paper, unit="text", of_shoe=False, minutes=0.2,
+        view=view, foot="left" if of_tag else "", caution=PEEL if view else "",
+        applies_when=[] if of_tag else BOX, decisive=paper in ("code_on_tag", "code_on_box"),
+    )  # fmt: skip
+    made.clean()
+    made.save()
+    _regrade(release, house)
+    note_of_house(house, user, "question_added", check=made.key)
+    return made
+
+
+@transaction.atomic
+def keep_check(*, checkpoint: Checkpoint, house: House, user, given: Mapping) -> None:
+    """Its facts. Raises what ``change_check`` raises, and AssayError ``key_taken`` where a sibling has one of that
+    key."""
+    if given.get("shared") and not checkpoint.shared:
+        same = Checkpoint.objects.filter(release__in=checkpoint.release.siblings, key=checkpoint.key, shared=True)
+        if same.exclude(pk=checkpoint.pk).exists():
+            raise AssayError("key_taken", name=checkpoint.name)
+    shared = checkpoint.shared
+    change_check(checkpoint=checkpoint, house=house, user=user, given=given)
+    note_of_house(house, user, "check_changed", check=checkpoint.key)
+    if shared != checkpoint.shared:
+        _regrade(checkpoint.release, house)
+
+
+@transaction.atomic
+def move_check(*, checkpoint: Checkpoint, house: House, user, up: bool) -> None:
+    """One place up or down among its release's own. Raises AssayError ``not_allowed``."""
+    must(user, MAY_CHECK)
+    own = list(Checkpoint.every.filter(release=checkpoint.release).order_by("position"))
+    at = own.index(checkpoint)
+    other = at - 1 if up else at + 1
+    if not 0 <= other < len(own):
+        return
+    mine, theirs = checkpoint.position, own[other].position
+    free = own[-1].position + 1
+    for one, place in ((checkpoint, free), (own[other], mine), (checkpoint, theirs)):
+        Checkpoint.every.filter(pk=one.pk).update(position=place)
+    note_of_house(house, user, "check_moved", check=checkpoint.key)
+
+
+def _regrade(release: Release, house: House) -> None:
+    for case in Case.objects.filter(house=house, pair__release__in=release.siblings, signed_at=None):
+        regrade(case)
