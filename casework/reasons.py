@@ -1,6 +1,10 @@
 """Reason codes of the core and of actions, as sentences that say what to do."""
 
 REASONS = {
+    "bad_guide_file": "This guide file cannot be taken in: {what}. Nothing was changed.",
+    "newer_guide_file": "This guide file is of a newer kind ({got}) than this application reads. Bring it up to date "
+    "first.",
+    "guide_file_gone": "The file was looked at too long ago. Choose it once more.",
     "no_such_paper": "That check is on the guide already, or there is no such one. Choose one from the list.",
     "key_taken": "Another colourway shares a check called like “{name}” already. Take one of them off first.",
     "no_such_pair": "{label} is no verified pair of this model. Choose one from the list.",

@@ -137,6 +137,7 @@ DEEDS = {
     "discarded": "discarded the case",
     "check_changed": "changed a check",
     "check_moved": "moved a check on the rail",
+    "guide_imported": "took in a guide file",
     "maker_added": "added a maker",
     "maker_changed": "changed a maker",
     "release_added": "added a release",

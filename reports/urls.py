@@ -5,6 +5,8 @@ from reports import views
 urlpatterns = [
     path("cases/<int:number>/case.json", views.case_json, name="case-json"),
     path("cases/<int:number>/findings.csv", views.case_csv, name="case-csv"),
+    path("library/releases/<int:pk>/sheet/", views.sheet, name="shelf-sheet"),
+    path("library/releases/<int:pk>/sheet.pdf", views.sheet_pdf, name="shelf-sheet-pdf"),
     path("kit/bench-card.pdf", views.bench_card_pdf, name="bench-card-pdf"),
     path("kit/bench-card.svg", views.bench_card_svg, name="bench-card-svg"),
 ]

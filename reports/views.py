@@ -1,10 +1,15 @@
 """What leaves the house."""
 
+from base64 import b64encode
+
 from django.http import HttpResponse, JsonResponse
+from django.shortcuts import get_object_or_404, render
+from django.utils.text import slugify
 from django.views.decorators.http import require_GET
 
-from casework.access import case_for
-from reports import bench_card
+from casework.access import case_for, house_of
+from library.models import Release
+from reports import bench_card, guide_sheet
 from reports.case_document import case_document, findings_csv
 
 
@@ -21,6 +26,28 @@ def case_csv(request, number):
     case = case_for(request.user, number)
     response = HttpResponse(findings_csv(case), content_type="text/csv; charset=utf-8")
     response["Content-Disposition"] = f'attachment; filename="case-{case}-findings.csv"'
+    return response
+
+
+@require_GET
+def sheet(request, pk):
+    """A guide sheet as a page for a phone."""
+    release = get_object_or_404(Release.objects.select_related("shoe_model__maker"), pk=pk)
+    rows = guide_sheet.entries(release, house_of(request.user))
+    for one in rows:
+        one.retail_crop, one.copy_crop = (
+            crop and b64encode(crop).decode() for crop in (one.retail_crop, one.copy_crop)
+        )
+    page = {"release": release, "entries": rows, "not_a_verdict": guide_sheet.NOT_A_VERDICT}
+    return render(request, "casework/shelf/sheet.html", page)
+
+
+@require_GET
+def sheet_pdf(request, pk):
+    """The same to print."""
+    release = get_object_or_404(Release.objects.select_related("shoe_model__maker"), pk=pk)
+    response = HttpResponse(guide_sheet.as_pdf(release, house_of(request.user)), content_type="application/pdf")
+    response["Content-Disposition"] = f'attachment; filename="guide-sheet-{slugify(release.style_code)}.pdf"'
     return response
 
 

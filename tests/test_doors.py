@@ -36,6 +36,10 @@ DOORS = {
     "shelf-release-new": (None, "get", 200),
     "shelf-release": (("RELEASE",), "get", 200),
     "shelf-release-facts": (("RELEASE",), "get", 200),
+    "shelf-take-in": (None, "get", 200),
+    "shelf-guide-file": (("RELEASE",), "get", 200),
+    "shelf-sheet": (("RELEASE",), "get", 200),
+    "shelf-sheet-pdf": (("RELEASE",), "get", 200),
     "shelf-guide": (("RELEASE",), "get", 200),
     "shelf-paper": (("RELEASE",), "post", 302),
     "shelf-check": (("CHECK",), "get", 200),
@@ -75,8 +79,11 @@ OPEN = {"sign-in", "sign-out", "phone", "join", "first"}
 
 
 # What is known of makers, releases and batches is every house's; pairs and cases are each one's own.
-KNOWLEDGE = {"shelf-maker", "shelf-release", "shelf-release-facts", "shelf-packing", "shelf-pair-new", "shelf-batch"}
-KNOWLEDGE |= {"shelf-guide", "shelf-paper", "shelf-check", "house-work", "guide-questions", "guide-question"}
+KNOWLEDGE = {
+    *("shelf-maker", "shelf-release", "shelf-release-facts", "shelf-packing", "shelf-pair-new", "shelf-batch"),
+    *("shelf-guide-file", "shelf-sheet", "shelf-sheet-pdf", "shelf-guide", "shelf-paper", "shelf-check"),
+    *("house-work", "guide-questions", "guide-question"),
+}
 
 
 class Doors(TestCase):

@@ -1,9 +1,10 @@
 """The library's pages: parse, one action or query, render."""
 
 from django.contrib import messages
-from django.http import JsonResponse
+from django.http import HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
+from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from assay.errors import AssayError
@@ -11,6 +12,7 @@ from assay.paperwork.accessories import TOKENS
 from casework import wording
 from casework.access import case_for, house_of
 from casework.actions.change_check import withdraw_check
+from casework.actions.guide_file import MOST_BYTES, export_guide, import_guide, preview_guide
 from casework.actions.keep_checks import add_paper, keep_check, move_check, papers_left
 from casework.actions.keep_library import keep_maker, keep_release
 from casework.actions.keep_pair import (
@@ -22,7 +24,7 @@ from casework.actions.keep_pair import (
     verify_pair,
 )
 from casework.photos.forms import PhotoForm
-from casework.shelf import queries
+from casework.shelf import queries, uploads
 from casework.shelf.conditions import CHOICES
 from casework.shelf.forms import CheckFactsForm, MakerForm, PackingForm, PairForm, ReleaseForm
 from casework.shelf.guide import guide_page
@@ -275,6 +277,43 @@ def paper(request, pk):
     else:
         messages.success(request, f"On the guide now: {made.name}.")
     return redirect("shelf-guide", known.pk)
+
+
+@require_GET
+def guide_file(request, pk):
+    """A release's guide as one file."""
+    known = _release(pk)
+    response = HttpResponse(export_guide(release=known, house=house_of(request.user)), content_type="application/zip")
+    response["Content-Disposition"] = f'attachment; filename="guide-{slugify(known.style_code)}.zip"'
+    return response
+
+
+@require_http_methods(["GET", "POST"])
+def take_in(request):
+    """A guide file: looked at first, then taken in."""
+    house, problem, found = house_of(request.user), "", None
+    kept = request.POST.get("kept", "")
+    if request.method == "POST":
+        try:
+            if kept:
+                release = import_guide(
+                    house=house, user=request.user, data=uploads.taken(house, kept),
+                    overwrite=set(request.POST.getlist("overwrite")),
+                )  # fmt: skip
+                messages.success(request, f"Taken in: {release}. Its pairs wait for your word that they are retail.")
+                return redirect("shelf-release", release.pk)
+            upload = request.FILES.get("file")
+            if upload is None:
+                raise AssayError("no_file")
+            if upload.size > MOST_BYTES:
+                raise AssayError("bad_guide_file", what="it is larger than any guide")
+            data = upload.read()
+            found = preview_guide(house=house, user=request.user, data=data)
+            kept = uploads.keep(house, data)
+        except AssayError as error:
+            problem = wording.of_error(error)
+    page = {"house": house, "found": found, "kept": kept, "problem": problem, **_may(request)}
+    return render(request, "casework/shelf/take_in.html", page, status=422 if problem else 200)
 
 
 @require_GET

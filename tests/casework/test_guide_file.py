@@ -1,0 +1,155 @@
+"""A guide goes from house to house as one file: looked at first, nothing overwritten without being asked."""
+
+import io
+import json
+import random
+import zipfile
+from hashlib import sha256
+
+import numpy as np
+from django.contrib.auth.models import Permission
+from django.test import TestCase
+from django.urls import reverse
+from PIL import Image
+
+from assay.errors import AssayError
+from casework.actions.guide_file import export_guide, import_guide, preview_guide, read_guide
+from library.models import Checkpoint, Maker
+from pairs.actions.receive_photo import receive_photo
+from pairs.models import Marking, Pair, Standing
+from tests.scenes import small_house
+
+
+def jpeg(seed: int) -> bytes:
+    target = io.BytesIO()
+    noise = np.random.default_rng(seed).integers(0, 255, (600, 800, 3), np.uint8)
+    Image.fromarray(noise).save(target, "JPEG")
+    return target.getvalue()
+
+
+def packed(files: dict[str, bytes], *, sums: bool = True) -> bytes:
+    target = io.BytesIO()
+    with zipfile.ZipFile(target, "w", zipfile.ZIP_DEFLATED) as bag:
+        for name, data in files.items():
+            bag.writestr(name, data)
+        if sums:
+            lines = "".join(f"{sha256(data).hexdigest()}  {name}\n" for name, data in files.items())
+            bag.writestr("manifest-sha256.txt", lines)
+    return target.getvalue()
+
+
+class GuideFile(TestCase):
+    def setUp(self):
+        self.scene = small_house()
+        rights = Permission.objects.filter(codename__in=("add_checkpoint", "change_maker"))
+        for user in (self.scene.mara, self.scene.stranger):
+            user.user_permissions.add(*rights)
+        first = self.scene.house.pairs.get(label="R1")
+        photo = receive_photo(pair=first, data=jpeg(1), by=self.scene.mara, view="side_out", foot="left")
+        photo.state = "read"
+        photo.save()
+        bar = self.scene.release.checkpoints.get(key="bar")
+        Marking.objects.create(checkpoint=bar, photo=photo, points=[[5, 5], [80, 60]], origin="drawn")
+        self.data = export_guide(release=self.scene.release, house=self.scene.house)
+        self.elsewhere = {"house": self.scene.stranger.houses.get(), "user": self.scene.stranger}
+
+    def refused(self, reason: str, data: bytes):
+        with self.assertRaises(AssayError) as caught:
+            import_guide(**self.elsewhere, data=data, overwrite=set())
+        self.assertEqual(caught.exception.reason, reason)
+        return caught.exception.numbers.get("what", "")
+
+    def changed(self, change) -> bytes:
+        document, files = read_guide(self.data)
+        change(document)
+        return packed({"guide.json": json.dumps(document).encode(), **files})
+
+    def test_a_guide_arrives_whole_and_its_pairs_as_candidates(self):
+        found = preview_guide(**self.elsewhere, data=self.data)
+        self.assertEqual((found.same, found.new, found.changed), (4, [], []))
+        self.assertEqual([pair["known"] for pair in found.pairs], [False] * 3)
+        import_guide(**self.elsewhere, data=self.data, overwrite=set())
+        pairs = Pair.objects.filter(house=self.elsewhere["house"])
+        self.assertEqual({pair.standing for pair in pairs}, {Standing.CANDIDATE})
+        marked = pairs.get(photos__isnull=False)
+        self.assertEqual(marked.photos.get().markings.get().points, [[5, 5], [80, 60]])
+        self.assertEqual(marked.readings.get(checkpoint__key="smell").value, "faint")
+        again = preview_guide(**self.elsewhere, data=self.data)
+        self.assertEqual(sum(pair["known"] for pair in again.pairs), 1)
+
+    def test_nothing_is_overwritten_without_being_asked_and_another_thing_never(self):
+        Checkpoint.objects.filter(key="smell").update(instruction="Sniff briefly.")
+        Checkpoint.objects.filter(key="bar").update(kind="continuous")
+        found = preview_guide(**self.elsewhere, data=self.data)
+        self.assertEqual([(one["key"], one["fields"]) for one in found.changed], [("smell", "instruction")])
+        self.assertEqual(len(found.clashing), 1)
+        import_guide(**self.elsewhere, data=self.data, overwrite=set())
+        self.assertEqual(Checkpoint.objects.get(key="smell").instruction, "Sniff briefly.")
+        import_guide(**self.elsewhere, data=self.data, overwrite={"smell", "bar"})
+        self.assertNotEqual(Checkpoint.objects.get(key="smell").instruction, "Sniff briefly.")
+        self.assertEqual(Checkpoint.objects.get(key="bar").kind, "continuous")
+
+    def test_a_new_release_and_a_new_maker_come_with_it(self):
+        def other(document):
+            document["release"] |= {"style_code": "305518-402", "colourway": "Ferry Rust"}
+            document["maker"] |= {"name": "Oskpell", "style_code_mask": "999999-999"}
+
+        release = import_guide(**self.elsewhere, data=self.changed(other), overwrite=set())
+        self.assertEqual(
+            (release.shoe_model.maker, release.checkpoints.count()), (Maker.objects.get(name="Oskpell"), 4)
+        )
+
+    def test_what_is_no_guide_is_refused_in_words_and_nothing_is_kept(self):
+        _, files = read_guide(self.data)
+        good = {"guide.json": zipfile.ZipFile(io.BytesIO(self.data)).read("guide.json"), **files}
+        self.assertIn("no ZIP", self.refused("bad_guide_file", self.data[: len(self.data) // 2]))
+        self.assertIn("no place", self.refused("bad_guide_file", packed(good | {"../../etc/cron": b"x"})))
+        self.assertIn("differ", self.refused("bad_guide_file", packed(good, sums=False)))
+        photo = next(iter(files))
+        with zipfile.ZipFile(io.BytesIO(self.data)) as bag:
+            all_files = {name: bag.read(name) for name in bag.namelist()}
+        target = io.BytesIO()
+        with zipfile.ZipFile(target, "w") as bag:
+            for name, data in all_files.items():
+                bag.writestr(name, data[:-1] + b"?" if name == photo else data)
+        self.assertIn("changed since", self.refused("bad_guide_file", target.getvalue()))
+        self.refused("newer_guide_file", self.changed(lambda one: one.update(format="wahrheit-guide/2")))
+        huge = packed({"guide.json": b" " * 450_000_000}, sums=False)
+        self.assertIn("larger", self.refused("bad_guide_file", huge))
+        self.assertEqual(Pair.objects.filter(house=self.elsewhere["house"]).count(), 0)
+
+    def test_whatever_is_put_in_its_place_the_importer_says_no_or_takes_it_in(self):
+        """Values of the wrong kind at random places: never another error, never half a guide."""
+        rng = random.Random(7)
+        odd = (None, -1, 1e308, "x" * 500, [], {}, [[1]], True, "\x00", float("1e-300"))
+        for _ in range(120):
+            document, files = read_guide(self.data)
+            place = document
+            while True:
+                key = rng.choice(list(place) if isinstance(place, dict) else range(len(place)))
+                if isinstance(place[key], dict | list) and place[key] and rng.random() < 0.85:
+                    place = place[key]
+                    continue
+                place[key] = rng.choice(odd)
+                break
+            data = packed({"guide.json": json.dumps(document).encode(), **files})
+            before = Pair.objects.filter(house=self.elsewhere["house"]).count()
+            try:
+                import_guide(**self.elsewhere, data=data, overwrite={"smell", "bar", "touch", "style-code"})
+            except AssayError:
+                self.assertEqual(Pair.objects.filter(house=self.elsewhere["house"]).count(), before)
+
+    def test_on_screen_it_is_looked_at_first(self):
+        self.client.force_login(self.scene.stranger)
+        send = {"file": io.BytesIO(self.data)}
+        page = self.client.post(reverse("shelf-take-in"), send)
+        self.assertContains(page, '<b class="mono">0</b> new')
+        kept = page.content.decode().split('name="kept" value="')[1].split('"')[0]
+        self.assertEqual(Pair.objects.filter(house=self.elsewhere["house"]).count(), 0)
+        self.assertEqual(self.client.post(reverse("shelf-take-in"), {"kept": kept}).status_code, 302)
+        gone = self.client.post(reverse("shelf-take-in"), {"kept": kept})
+        self.assertContains(gone, "too long ago", status_code=422)
+        self.assertContains(self.client.post(reverse("shelf-take-in"), {"kept": "../x"}), "too long", status_code=422)
+        self.client.force_login(self.scene.jory)
+        refused = self.client.post(reverse("shelf-take-in"), {"file": io.BytesIO(self.data)})
+        self.assertContains(refused, "Only a guide writer", status_code=422)
