@@ -44,7 +44,11 @@ async function one(form, { file, item }) {
   refresh(form);
 }
 
-const refresh = (form) => window.htmx.ajax("GET", form.dataset.tray, { target: "#tray", swap: "outerHTML" });
+// Not while somebody's word on a photograph is on its way: its answer would find its place gone.
+function refresh(form) {
+  if (document.querySelector("#tray .htmx-request")) { setTimeout(() => refresh(form), 300); return; }
+  window.htmx.ajax("GET", form.dataset.tray, { target: "#tray", swap: "outerHTML" });
+}
 
 function line(list, words, kind = "") {
   const item = document.createElement("li");
