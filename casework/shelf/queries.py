@@ -7,6 +7,7 @@ from django.db.models import Count, Q
 from assay.errors import AssayError
 from assay.judge.grade import Grade
 from assay.judge.judgement import Kind, judge
+from assay.paperwork.style_code import compare, normalise
 from casework import wording
 from casework.bench.panel import answer_names, written
 from casework.models import Case
@@ -32,6 +33,20 @@ def shelf(house: House) -> list[dict]:
     for release in releases.order_by("shoe_model__name", "year", "colourway"):
         by_maker.setdefault(release.shoe_model.maker_id, []).append(release)
     return [{"maker": maker, "releases": by_maker.get(maker.pk, [])} for maker in Maker.objects.order_by("name")]
+
+
+def nearest_release(code: str) -> Release | None:
+    """The release whose style code differs least from this one, where it fits that one's maker's pattern. Few
+    queries."""
+    found = []
+    for maker in Maker.objects.all():
+        try:
+            written = normalise(code, maker.style_code_mask)
+        except AssayError:
+            continue
+        known = Release.objects.filter(shoe_model__maker=maker).select_related("shoe_model").order_by("-year")
+        found += [(len(compare(one.style_code, written).differences), one) for one in known]
+    return min(found, key=lambda one: one[0], default=(0, None))[1]
 
 
 def release_page(release: Release, house: House) -> dict:

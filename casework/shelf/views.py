@@ -68,8 +68,10 @@ def maker(request, pk=None):
 def release_new(request):
     """A new release; of a sibling nearly everything is known."""
     house = house_of(request.user)
-    sibling = Release.objects.filter(pk=request.GET.get("like") or 0).select_related("shoe_model").first()
-    start = {"style_code": request.GET.get("code", "")[:40], "year": "", "generation": 1}
+    like, code = request.GET.get("like", ""), request.GET.get("code", "")[:40]
+    sibling = Release.objects.filter(pk=like).select_related("shoe_model").first() if like.isdigit() else None
+    sibling = sibling or queries.nearest_release(code)
+    start = {"style_code": code, "year": "", "generation": 1}
     if sibling:
         start = ReleaseForm.of(sibling) | {"style_code": start["style_code"], "colourway": "", "barcodes": ""}
     return _release_form(request, house, start, None)

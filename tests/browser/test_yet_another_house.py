@@ -70,6 +70,7 @@ class NewHouse(StaticLiveServerTestCase):
         self.add_maker_and_releases()
         self.add_a_retail_pair()
         self.put_checks_on_the_guide()
+        self.a_further_colourway_of_a_known_model()
         self.catch_a_copy()
         data = self.take_the_guide_away()
         self.work_with_it_elsewhere(data)
@@ -149,6 +150,33 @@ class NewHouse(StaticLiveServerTestCase):
         show.click("text=Keep")
         show.wait_for_selector(".guide-checks")
         self.assertEqual(Release.objects.get(style_code="CRV-119").checkpoints.count(), 1)
+
+    def a_further_colourway_of_a_known_model(self):
+        """From an unknown code on the counter to a case of it: keys and clicks are counted, forty were asked."""
+        show, struck = self.show, 0
+        show.goto(self.live_server_url)
+        for typed, click in (
+            ("crv120", "as a release"),
+            ("Harbour", "text=Keep"),
+            ("crv120", None),
+        ):
+            field = "[name=colourway]" if typed == "Harbour" else "#style_code"
+            show.fill(field, typed)
+            struck += len(typed) + 1
+            if field == "#style_code":
+                self.keys("Enter")
+            if click:
+                show.click(click if "=" in click else f"text={click}")
+                struck += 1
+            if typed == "Harbour":
+                show.wait_for_selector("h1:has-text('Gangway, Harbour')")
+                show.goto(self.live_server_url)
+        show.wait_for_selector(".intake")
+        case = Case.objects.get(pair__release__style_code="CRV-120")
+        self.assertEqual([finding.checkpoint.key for finding in case.findings.all()], ["eyelets-left"])
+        self.assertEqual(case.reference.release.style_code, "CRV-118")
+        self.assertLessEqual(struck, 40)
+        print(f"unknown colourway of a known model: {struck} keys and clicks")
 
     def retail(self) -> Pair:
         return Pair.objects.get(release__style_code="CRV-118", standing=Standing.RETAIL, house__name="Lantern Counter")
