@@ -56,6 +56,14 @@ class Release(models.Model):
     """A model in one colourway, with its style code."""
 
     shoe_model = models.ForeignKey(ShoeModel, on_delete=models.PROTECT, related_name="releases")
+    house = models.ForeignKey(
+        "pairs.House",
+        on_delete=models.PROTECT,
+        null=True,
+        blank=True,
+        related_name="+",
+        help_text="Who keeps its guide; empty: every guide writer",
+    )
     colourway = models.CharField(max_length=80)
     style_code = models.CharField(max_length=40, unique=True)
     year = models.PositiveSmallIntegerField()

@@ -1,6 +1,9 @@
-"""Who may write guides."""
+"""Who may write what is known, and who sees it."""
+
+from django.db.models import Q
 
 from assay.errors import AssayError
+from library.models import Release
 
 MAY_CHECK = "library.add_checkpoint"
 MAY_MAKER = "library.change_maker"
@@ -10,3 +13,15 @@ def must(user, permission: str) -> None:
     """Raise AssayError ``not_allowed`` where the user lacks a permission."""
     if not user.has_perm(permission):
         raise AssayError("not_allowed")
+
+
+def must_write(user, release: Release, permission: str = MAY_CHECK) -> None:
+    """The same, and AssayError ``others_release`` where another house keeps this release's guide. A query."""
+    must(user, permission)
+    if release.house_id and not release.house.members.filter(pk=user.pk).exists():
+        raise AssayError("others_release", house=release.house.name)
+
+
+def visible_to(house):
+    """Releases that a house sees: its own, common ones, and those of houses that share."""
+    return Release.objects.filter(Q(house=None) | Q(house=house) | Q(house__private=False))

@@ -16,6 +16,7 @@ class House(models.Model):
 
     name = models.CharField(max_length=80, unique=True)
     members = models.ManyToManyField(settings.AUTH_USER_MODEL, related_name="houses")
+    private = models.BooleanField(default=False, help_text="Keeps its releases and guides to itself")
     two_verify = models.BooleanField(default=False, help_text="Two people say that a pair is retail before it counts")
     card_bar_mm = models.FloatField(default=100.0, help_text="What the check bar on its bench card really measures")
 

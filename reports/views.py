@@ -9,6 +9,7 @@ from django.views.decorators.http import require_GET
 
 from casework.access import case_for, house_of
 from library.models import Release
+from library.writers import visible_to
 from reports import bench_card, guide_sheet
 from reports.case_document import case_document, findings_csv
 
@@ -29,10 +30,14 @@ def case_csv(request, number):
     return response
 
 
+def _release(request, pk) -> Release:
+    return get_object_or_404(visible_to(house_of(request.user)).select_related("shoe_model__maker"), pk=pk)
+
+
 @require_GET
 def sheet(request, pk):
     """A guide sheet as a page for a phone."""
-    release = get_object_or_404(Release.objects.select_related("shoe_model__maker"), pk=pk)
+    release = _release(request, pk)
     rows = guide_sheet.entries(release, house_of(request.user))
     for one in rows:
         one.retail_crop, one.copy_crop = (
@@ -45,7 +50,7 @@ def sheet(request, pk):
 @require_GET
 def sheet_pdf(request, pk):
     """The same to print."""
-    release = get_object_or_404(Release.objects.select_related("shoe_model__maker"), pk=pk)
+    release = _release(request, pk)
     response = HttpResponse(guide_sheet.as_pdf(release, house_of(request.user)), content_type="application/pdf")
     response["Content-Disposition"] = f'attachment; filename="guide-sheet-{slugify(release.style_code)}.pdf"'
     return response

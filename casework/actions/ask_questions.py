@@ -13,7 +13,7 @@ from casework.ledger import note_of_house
 from casework.models import Case
 from library.models import Checkpoint, Release
 from library.questions import WORTH_PAIRS, fields_of
-from library.writers import MAY_CHECK, must
+from library.writers import MAY_CHECK, must, must_write
 from pairs.actions.draw_checkpoint import free_key, place_in
 from pairs.actions.take_reading import SAID, say
 from pairs.models import House, Pair, Standing
@@ -27,7 +27,7 @@ FEWEST = 2
 @transaction.atomic
 def add_question(*, release: Release, key: str, house: House, user) -> Checkpoint:
     """One question of the catalogue. Raises AssayError ``not_allowed``, ``bad_question``, ``question_exists``."""
-    must(user, MAY_CHECK)
+    must_write(user, release)
     question = next((one for one in catalogue() if one.key == key), None)
     if question is None:
         raise AssayError("bad_question", key=key[:40], what="it is not in the catalogue")
@@ -40,7 +40,7 @@ def add_question(*, release: Release, key: str, house: House, user) -> Checkpoin
 def write_question(*, release: Release, house: House, user, given: Mapping) -> Checkpoint:
     """A question of the house's own. ``given``: name, instruction, section, group, caution, in_hand, unworn, answers
     [(sentence, whether retail seldom gives it)]. Raises AssayError ``not_allowed``, ``bad_question``."""
-    must(user, MAY_CHECK)
+    must_write(user, release)
     answers, rare = _answers(given)
     applies = [{"fact": "in_hand", "is": [True]}] if given["in_hand"] else []
     applies += [{"fact": "condition", "is": ["deadstock", "tried_on"]}] if given["unworn"] else []
@@ -64,7 +64,7 @@ def change_question(*, checkpoint: Checkpoint, house: House, user, given: Mappin
 
     Raises AssayError ``not_allowed``, ``bad_question``, ``signed_elsewhere`` where a signed case stands on it.
     """
-    must(user, MAY_CHECK)
+    must_write(user, checkpoint.release)
     if Case.objects.filter(findings__checkpoint=checkpoint).exclude(signed_at=None).exists():
         raise AssayError("signed_elsewhere")
     answers, rare = _answers(given, known=checkpoint.answers)

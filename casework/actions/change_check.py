@@ -11,7 +11,7 @@ from casework.grading import regrade
 from casework.ledger import note
 from casework.models import Case, Finding
 from library.models import Checkpoint
-from library.writers import MAY_CHECK, must
+from library.writers import must_write
 from pairs.actions.draw_checkpoint import redraw_checkpoint
 from pairs.models import House, Marking, Photo
 
@@ -22,7 +22,7 @@ def change_check(*, checkpoint: Checkpoint, house: House, user, given: Mapping) 
 
     Raises AssayError ``not_allowed``; where a signed case's words would change ``signed_with``, ``signed_elsewhere``.
     """
-    must(user, MAY_CHECK)
+    must_write(user, checkpoint.release)
     _must_be_unsigned(checkpoint, house)
     for field, value in given.items():
         setattr(checkpoint, field, value)
@@ -38,6 +38,7 @@ def move_marks(*, checkpoint: Checkpoint, photo: Photo, points: list, house: Hou
 
     Marks and counts that a person put right stay. Raises AssayError as ``change_check`` does, or what the marks raise.
     """
+    must_write(user, checkpoint.release)
     _must_be_unsigned(checkpoint, house)
     redraw_checkpoint(checkpoint=checkpoint, photo=photo, points=points, by=user)
     for case in _cases(checkpoint, house):
@@ -61,7 +62,7 @@ def withdraw_check(*, checkpoint: Checkpoint, house: House, user) -> None:
 
     Other houses' cases keep what they have. Raises AssayError ``not_allowed``.
     """
-    must(user, MAY_CHECK)
+    must_write(user, checkpoint.release)
     for one in Checkpoint.objects.filter(Q(pk=checkpoint.pk) | Q(left=checkpoint) | Q(right=checkpoint)):
         one.withdrawn = True
         one.save(update_fields=["withdrawn"])
@@ -76,7 +77,7 @@ def bring_back(*, checkpoint: Checkpoint, house: House, user) -> None:
 
     Raises AssayError ``not_allowed``.
     """
-    must(user, MAY_CHECK)
+    must_write(user, checkpoint.release)
     feet = Q(left=checkpoint, right__withdrawn=False) | Q(right=checkpoint, left__withdrawn=False)
     for one in Checkpoint.every.filter(Q(pk=checkpoint.pk) | feet, withdrawn=True):
         one.withdrawn = False

@@ -24,7 +24,7 @@ from casework.ledger import note_of_house
 from casework.models import Case
 from casework.retail import prior_of
 from library.models import Batch, Checkpoint, Maker, Release, ShoeModel, SizeChart, View
-from library.writers import MAY_CHECK, MAY_MAKER, must
+from library.writers import MAY_CHECK, MAY_MAKER, must, must_write
 from pairs.actions.receive_photo import receive_photo
 from pairs.actions.take_paper import inscribe
 from pairs.actions.take_reading import SAID, say
@@ -234,6 +234,8 @@ def import_guide(*, house: House, user, data: bytes, overwrite: set[str]) -> Rel
     Raises AssayError as ``preview_guide`` does; then nothing was kept.
     """
     found = preview_guide(house=house, user=user, data=data)
+    if overwrite and found.release:
+        must_write(user, found.release)
     try:
         with transaction.atomic():
             release, pairs = _take_in(house, user, found, overwrite)
@@ -250,7 +252,7 @@ def import_guide(*, house: House, user, data: bytes, overwrite: set[str]) -> Rel
 
 def _take_in(house: House, user, found: Preview, overwrite: set[str]) -> tuple[Release, list[Pair]]:
     document = found.document
-    release = found.release or _release_in(document)
+    release = found.release or _release_in(document, house)
     for said in document["views"]:
         View.objects.get_or_create(key=said["key"], defaults=_kept(said, VIEW) | {"position": 500})
     there = {one.key: one for one in Checkpoint.every.filter(release__in=release.siblings)}
@@ -270,15 +272,17 @@ def _kept(said: Mapping, names: tuple[str, ...]) -> dict:
     return {name: said[name] for name in names}
 
 
-def _release_in(document: Mapping) -> Release:
+def _release_in(document: Mapping, house: House) -> Release:
     maker, new = Maker.objects.get_or_create(
         name=document["maker"]["name"], defaults=_kept(document["maker"], MAKER[1:])
     )
     for said in document["size_charts"] if new else ():
         SizeChart.objects.create(maker=maker, group=said["group"], csv=said["csv"])
     model, _ = ShoeModel.objects.get_or_create(maker=maker, name=document["model"])
-    made = Release(shoe_model=model, **_kept(document["release"], RELEASE))
-    made.full_clean(exclude=["shoe_model"])
+    made = Release(shoe_model=model, house=house, **_kept(document["release"], RELEASE))
+    made.full_clean(exclude=["shoe_model", "house", "sizes_us"])
+    if not all(isinstance(size, str) for size in [*made.sizes_us, *made.factory_codes, *made.barcodes.values()]):
+        raise ValueError(made.style_code)
     made.save()
     return made
 

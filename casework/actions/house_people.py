@@ -128,9 +128,9 @@ def _must_not_be_last(house: House, member) -> None:
 
 
 @transaction.atomic
-def set_house(*, house: House, user, two_verify: bool) -> None:
+def set_house(*, house: House, user, two_verify: bool, private: bool) -> None:
     """How the house works. Raises AssayError ``not_the_owner``."""
     _must_own(house, user)
-    house.two_verify = two_verify
-    house.save(update_fields=["two_verify"])
-    note_of_house(house, user, "house_set", two_verify=two_verify)
+    house.two_verify, house.private = two_verify, private
+    house.save(update_fields=["two_verify", "private"])
+    note_of_house(house, user, "house_set", two_verify=two_verify, private=private)

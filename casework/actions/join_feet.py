@@ -14,7 +14,7 @@ from casework.ledger import note
 from casework.models import Case
 from library.known_views import keys_where
 from library.models import OTHER_FOOT, Checkpoint
-from library.writers import MAY_CHECK, must
+from library.writers import must_write
 from pairs.actions.compare_feet import compare_feet
 from pairs.actions.draw_checkpoint import BELIEVED_PAIRS, RARELY_OFF, free_key, place_in
 from pairs.models import House, Pair, Reading, Standing
@@ -47,7 +47,7 @@ def join_feet(*, checkpoint: Checkpoint, other: str, name: str, house: House, us
     Its believed scatter is what the verified pairs' own two differ by. Raises AssayError ``not_allowed``,
     ``no_other_foot`` or ``no_name``.
     """
-    must(user, MAY_CHECK)
+    must_write(user, checkpoint.release)
     partner = next((one for one in other_feet(checkpoint) if one.key == other), None)
     if partner is None:
         raise AssayError("no_other_foot")

@@ -11,7 +11,7 @@ from casework.grading import regrade
 from casework.ledger import note_of_house
 from casework.models import Case
 from library.models import Checkpoint, Release
-from library.writers import MAY_CHECK, must
+from library.writers import must_write
 from pairs.actions.draw_checkpoint import free_key, place_in
 from pairs.models import House
 
@@ -43,7 +43,7 @@ def papers_left(release: Release) -> list[tuple[str, str]]:
 @transaction.atomic
 def add_paper(*, release: Release, paper: str, house: House, user) -> Checkpoint:
     """A check of print or packing, with the usual words. Raises AssayError ``not_allowed``, ``no_such_paper``."""
-    must(user, MAY_CHECK)
+    must_write(user, release)
     if paper not in dict(papers_left(release)):
         raise AssayError("no_such_paper")
     name, instruction, section, group, view = PAPER_WORDS[paper]
@@ -79,7 +79,7 @@ def keep_check(*, checkpoint: Checkpoint, house: House, user, given: Mapping) ->
 @transaction.atomic
 def move_check(*, checkpoint: Checkpoint, house: House, user, up: bool) -> None:
     """One place up or down among its release's own. Raises AssayError ``not_allowed``."""
-    must(user, MAY_CHECK)
+    must_write(user, checkpoint.release)
     own = list(Checkpoint.every.filter(release=checkpoint.release).order_by("position"))
     at = own.index(checkpoint)
     other = at - 1 if up else at + 1

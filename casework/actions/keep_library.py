@@ -11,7 +11,7 @@ from casework.grading import regrade
 from casework.ledger import note_of_house
 from casework.models import Case
 from library.models import Maker, Release, ShoeModel
-from library.writers import MAY_MAKER, must
+from library.writers import MAY_MAKER, must, must_write
 from pairs.models import House
 
 
@@ -39,6 +39,8 @@ def keep_release(*, house: House, user, given: Mapping, release: Release | None 
     pattern says of the code.
     """
     must(user, MAY_MAKER)
+    if release:
+        must_write(user, release, MAY_MAKER)
     given = dict(given)
     maker, name = given.pop("maker"), given.pop("model").strip()
     given["style_code"] = normalise(given["style_code"], maker.style_code_mask)
@@ -50,7 +52,7 @@ def keep_release(*, house: House, user, given: Mapping, release: Release | None 
     if others.filter(shoe_model=model, colourway__iexact=given["colourway"], year=given["year"]).exists():
         raise AssayError("release_exists", name=f"{model}, {given['colourway']}, {given['year']}")
     deed = "release_changed" if release else "release_added"
-    release = release or Release()
+    release = release or Release(house=house)
     release.shoe_model = model
     for field, value in given.items():
         setattr(release, field, value)

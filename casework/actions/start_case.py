@@ -16,8 +16,9 @@ from casework.grading import regrade
 from casework.ledger import note
 from casework.models import Case
 from library.models import Maker, Release
+from library.writers import visible_to
 from pairs.actions.take_paper import inscribe
-from pairs.models import Pair, Standing
+from pairs.models import House, Pair, Standing
 from pairs.queries import of_generation
 
 
@@ -31,7 +32,7 @@ def start_case(*, user, typed_code: str, token: UUID) -> Case:
     already = Case.objects.filter(token=token, house=house).first()
     if already:
         return already
-    release, size, number_read = release_of(typed_code)
+    release, size, number_read = release_of(typed_code, house)
     with transaction.atomic():
         known = of_generation(release, house=house, standing=Standing.RETAIL).order_by("label")
         # Its own colourway first; else another one, for all that they share.
@@ -54,12 +55,12 @@ def start_case(*, user, typed_code: str, token: UUID) -> Case:
     return case
 
 
-def release_of(typed: str) -> tuple[Release, str, str]:
+def release_of(typed: str, house: House) -> tuple[Release, str, str]:
     """The release, and where a barcode was read its size and number.
 
     Tried in turn: the code under every maker's pattern, a barcode, a name. Else the nearest code is named.
     """
-    releases = Release.objects.select_related("shoe_model__maker")
+    releases = visible_to(house).select_related("shoe_model__maker")
     unreadable, written = [], []
     for mask in Maker.objects.values_list("style_code_mask", flat=True).distinct():
         try:

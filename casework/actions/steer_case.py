@@ -19,7 +19,7 @@ def change_release(*, case: Case, user, typed_code: str) -> None:
 
     Raises NoSuchRelease, AssayError ``no_reference``, ``no_checkpoints`` or what the code says.
     """
-    release, _, _ = release_of(typed_code)
+    release, _, _ = release_of(typed_code, case.house)
     if release == case.pair.release:
         return
     with transaction.atomic():

@@ -24,7 +24,7 @@ from casework.guides.wording import choices, choices_of, pickable
 from casework.photos.forms import points_from
 from library.known_views import views
 from library.models import Checkpoint, Release
-from library.writers import MAY_CHECK
+from library.writers import MAY_CHECK, visible_to
 from pairs.actions.draw_checkpoint import try_checkpoint
 from pairs.models import Pair, Photo, Standing
 
@@ -112,7 +112,8 @@ def question(request, pk, key):
 
 
 def _release(request, pk) -> Release:
-    return get_object_or_404(Release.objects.select_related("shoe_model__maker"), pk=pk)
+    seen = visible_to(house_of(request.user)).select_related("shoe_model__maker", "house")
+    return get_object_or_404(seen, pk=pk)
 
 
 @require_POST

@@ -14,6 +14,7 @@ from casework.models import Case
 from casework.retail import prior_of, quantity_of
 from library.known_views import name_of, views
 from library.models import Batch, Foot, Maker, Release
+from library.writers import visible_to
 from pairs.models import House, Pair, Photo, Standing
 from pairs.queries import latest_numbers, of_generation
 
@@ -23,11 +24,15 @@ KEYS = "123456789qwertzuop"
 def shelf(house: House) -> list[dict]:
     """Makers with their releases and how much is known of each. Three queries."""
     of_house = Q(pairs__house=house)
-    releases = Release.objects.select_related("shoe_model__maker").annotate(
-        retail=Count("pairs", filter=of_house & Q(pairs__standing=Standing.RETAIL), distinct=True),
-        candidates=Count("pairs", filter=of_house & Q(pairs__standing=Standing.CANDIDATE), distinct=True),
-        copies=Count("pairs", filter=of_house & Q(pairs__standing=Standing.COPY), distinct=True),
-        checks=Count("own_checkpoints", filter=Q(own_checkpoints__withdrawn=False), distinct=True),
+    releases = (
+        visible_to(house)
+        .select_related("shoe_model__maker")
+        .annotate(
+            retail=Count("pairs", filter=of_house & Q(pairs__standing=Standing.RETAIL), distinct=True),
+            candidates=Count("pairs", filter=of_house & Q(pairs__standing=Standing.CANDIDATE), distinct=True),
+            copies=Count("pairs", filter=of_house & Q(pairs__standing=Standing.COPY), distinct=True),
+            checks=Count("own_checkpoints", filter=Q(own_checkpoints__withdrawn=False), distinct=True),
+        )
     )
     by_maker: dict[int, list] = {}
     for release in releases.order_by("shoe_model__name", "year", "colourway"):
@@ -35,7 +40,7 @@ def shelf(house: House) -> list[dict]:
     return [{"maker": maker, "releases": by_maker.get(maker.pk, [])} for maker in Maker.objects.order_by("name")]
 
 
-def nearest_release(code: str) -> Release | None:
+def nearest_release(code: str, house: House) -> Release | None:
     """The release whose style code differs least from this one, where it fits that one's maker's pattern. Few
     queries."""
     found = []
@@ -44,7 +49,7 @@ def nearest_release(code: str) -> Release | None:
             written = normalise(code, maker.style_code_mask)
         except AssayError:
             continue
-        known = Release.objects.filter(shoe_model__maker=maker).select_related("shoe_model").order_by("-year")
+        known = visible_to(house).filter(shoe_model__maker=maker).select_related("shoe_model").order_by("-year")
         found += [(len(compare(one.style_code, written).differences), one) for one in known]
     return min(found, key=lambda one: one[0], default=(0, None))[1]
 

@@ -29,7 +29,7 @@ from casework.shelf.conditions import CHOICES
 from casework.shelf.forms import CheckFactsForm, MakerForm, PackingForm, PairForm, ReleaseForm
 from casework.shelf.guide import guide_page
 from library.models import Batch, Checkpoint, Maker, Release, ShoeModel
-from library.writers import MAY_CHECK, MAY_MAKER
+from library.writers import MAY_CHECK, MAY_MAKER, visible_to
 from pairs.models import Pair, Standing
 
 
@@ -69,8 +69,8 @@ def release_new(request):
     """A new release; of a sibling nearly everything is known."""
     house = house_of(request.user)
     like, code = request.GET.get("like", ""), request.GET.get("code", "")[:40]
-    sibling = Release.objects.filter(pk=like).select_related("shoe_model").first() if like.isdigit() else None
-    sibling = sibling or queries.nearest_release(code)
+    sibling = visible_to(house).filter(pk=like).select_related("shoe_model").first() if like.isdigit() else None
+    sibling = sibling or queries.nearest_release(code, house)
     start = {"style_code": code, "year": "", "generation": 1}
     if sibling:
         start = ReleaseForm.of(sibling) | {"style_code": start["style_code"], "colourway": "", "barcodes": ""}
@@ -80,7 +80,7 @@ def release_new(request):
 @require_http_methods(["GET", "POST"])
 def release_facts(request, pk):
     """A release's facts, changed."""
-    release = _release(pk)
+    release = _release(request, pk)
     return _release_form(request, house_of(request.user), ReleaseForm.of(release), release)
 
 
@@ -99,14 +99,15 @@ def _release_form(request, house, start: dict, release):
     return render(request, "casework/shelf/release_facts.html", page, status=422 if problem or form.errors else 200)
 
 
-def _release(pk) -> Release:
-    return get_object_or_404(Release.objects.select_related("shoe_model__maker"), pk=pk)
+def _release(request, pk) -> Release:
+    seen = visible_to(house_of(request.user)).select_related("shoe_model__maker", "house")
+    return get_object_or_404(seen, pk=pk)
 
 
 @require_http_methods(["GET", "POST"])
 def packing(request, pk):
     """What lies in the box of a release."""
-    house, known, problem = house_of(request.user), _release(pk), ""
+    house, known, problem = house_of(request.user), _release(request, pk), ""
     form = PackingForm(request.POST if request.method == "POST" else None, known.packing)
     if request.method == "POST":
         try:
@@ -134,14 +135,14 @@ def packing(request, pk):
 def release(request, pk):
     """One release: verified pairs, known copies, its guide."""
     house = house_of(request.user)
-    page = queries.release_page(_release(pk), house)
+    page = queries.release_page(_release(request, pk), house)
     return render(request, "casework/shelf/release.html", {"house": house, **page, **_may(request)})
 
 
 @require_http_methods(["GET", "POST"])
 def pair_new(request, pk):
     """A pair to be verified, or a known copy."""
-    house, of_release = house_of(request.user), _release(pk)
+    house, of_release = house_of(request.user), _release(request, pk)
     copy = request.GET.get("copy") == "yes" or bool(request.POST.get("batch"))
     form, problem = PairForm(request.POST or None), ""
     if request.method == "POST" and form.is_valid():
@@ -231,7 +232,7 @@ def pair_work(request, pk, deed):
 @require_GET
 def guide(request, pk):
     """A release's whole guide: what every check separates."""
-    house, known = house_of(request.user), _release(pk)
+    house, known = house_of(request.user), _release(request, pk)
     page = {"house": house, **guide_page(known, house), "papers": papers_left(known), **_may(request)}
     return render(request, "casework/shelf/guide.html", page)
 
@@ -240,7 +241,8 @@ def guide(request, pk):
 def check(request, pk):
     """One check's facts, its order, or off the guide; a new check of print or packing is ``paper`` on a release."""
     house = house_of(request.user)
-    known = get_object_or_404(Checkpoint.objects.select_related("release__shoe_model__maker"), pk=pk)
+    seen = Checkpoint.objects.filter(release__in=visible_to(house)).select_related("release__shoe_model__maker")
+    known = get_object_or_404(seen, pk=pk)
     deed, problem = request.POST.get("deed", ""), ""
     form = CheckFactsForm(known, request.POST if request.method == "POST" and not deed else None)
     if request.method == "POST":
@@ -269,7 +271,7 @@ def check(request, pk):
 @require_POST
 def paper(request, pk):
     """One more check of print or packing."""
-    known = _release(pk)
+    known = _release(request, pk)
     try:
         made = add_paper(
             release=known, paper=request.POST.get("paper", ""), house=house_of(request.user), user=request.user
@@ -284,7 +286,7 @@ def paper(request, pk):
 @require_GET
 def guide_file(request, pk):
     """A release's guide as one file."""
-    known = _release(pk)
+    known = _release(request, pk)
     response = HttpResponse(export_guide(release=known, house=house_of(request.user)), content_type="application/zip")
     response["Content-Disposition"] = f'attachment; filename="guide-{slugify(known.style_code)}.zip"'
     return response
@@ -322,7 +324,8 @@ def take_in(request):
 def batch(request, pk):
     """What tells one batch, and what it gets right."""
     house = house_of(request.user)
-    known = get_object_or_404(Batch.objects.select_related("release__shoe_model__maker"), pk=pk)
+    seen = Batch.objects.filter(release__in=visible_to(house)).select_related("release__shoe_model__maker")
+    known = get_object_or_404(seen, pk=pk)
     return render(request, "casework/shelf/batch.html", {"house": house, **queries.batch_page(known, house)})
 
 

@@ -14,7 +14,7 @@ from assay.errors import AssayError, CannotMeasure
 from assay.judge.judgement import Kind
 from assay.measure.registry import MEASURES
 from library.models import Checkpoint
-from library.writers import MAY_CHECK, must
+from library.writers import must_write
 from pairs.actions.align_photo import align_photo
 from pairs.actions.mark_photo import mark_photo
 from pairs.actions.take_reading import measure_photo, name_of, read_marks
@@ -89,7 +89,7 @@ def draw_checkpoint(*, photo: Photo, points: list, given: Mapping, by) -> Checkp
     ``given``: name, instruction, measure, quantity, unit, section, group, size_rule, minutes, decisive, mandatory,
     applies_when. Raises AssayError ``not_allowed`` or what the marks raise.
     """
-    must(by, MAY_CHECK)
+    must_write(by, photo.pair.release)
     tried = _tried_well(photo, given["measure"], points)
     release = photo.pair.release
     kind = Kind.COUNT if given["unit"] == "count" else Kind.CONTINUOUS
@@ -116,7 +116,7 @@ def redraw_checkpoint(*, checkpoint: Checkpoint, photo: Photo, points: list, by)
 
     Marks that a person put in place on one of those stay. Raises AssayError ``not_allowed`` or what the marks raise.
     """
-    must(by, MAY_CHECK)
+    must_write(by, checkpoint.release)
     _put_on_retail(checkpoint, _tried_well(photo, checkpoint.measure, points), by)
 
 

@@ -72,7 +72,7 @@ class People(TestCase):
             self.refused("not_the_owner", people.invite, house=self.house, user=user, role="owner")
             self.refused("not_the_owner", people.set_role, house=self.house, user=user, member=user, role="owner")
             self.refused("not_the_owner", people.shut_out, house=self.house, user=user, member=self.mara)
-            self.refused("not_the_owner", people.set_house, house=self.house, user=user, two_verify=True)
+            self.refused("not_the_owner", people.set_house, house=self.house, user=user, two_verify=True, private=True)
 
     def test_a_house_never_loses_its_last_owner(self):
         self.refused("last_owner", people.set_role, house=self.house, user=self.mara, member=self.mara, role="checker")

@@ -8,6 +8,10 @@ from django.urls import reverse
 
 from assay.errors import AssayError
 from casework.actions import keep_pair as pairs
+from casework.actions.ask_questions import add_question
+from casework.actions.change_check import withdraw_check
+from casework.actions.house_people import set_house
+from casework.actions.keep_checks import add_paper, move_check
 from casework.actions.sign_opinion import sign_opinion
 from casework.actions.start_case import NoSuchRelease, start_case
 from casework.models import Case
@@ -83,6 +87,29 @@ class Shelf(TestCase):
         answer = self.client.post(reverse("shelf-release-new"), self.release_given())
         self.assertEqual((answer.status_code, Release.objects.count()), (422, 1))
         self.refused("not_allowed", self.candidate, user=self.scene.jory)
+
+    def test_a_house_s_guide_is_changed_by_its_own_writers_and_seen_by_others_only_if_it_shares(self):
+        stranger = self.scene.stranger
+        stranger.user_permissions.add(*Permission.objects.filter(codename__in=WRITES))
+        stranger = type(stranger).objects.get(pk=stranger.pk)
+        Release.objects.filter(pk=self.scene.release.pk).update(house=self.scene.house)
+        check = Checkpoint.objects.select_related("release").get(key="smell")
+        elsewhere = {"house": stranger.houses.get(), "user": stranger}
+        for act, given in (
+            (withdraw_check, {"checkpoint": check}),
+            (add_question, {"release": check.release, "key": "weight"}),
+            (move_check, {"checkpoint": check, "up": True}),
+            (add_paper, {"release": check.release, "paper": "packing"}),
+        ):
+            self.refused("others_release", act, **given, **elsewhere)
+        self.client.force_login(stranger)
+        url = reverse("shelf-release", args=[check.release_id])
+        self.assertEqual(self.client.get(url).status_code, 200)
+        set_house(house=self.scene.house, user=self.mara, two_verify=False, private=True)
+        self.assertEqual(self.client.get(url).status_code, 404)
+        self.assertNotContains(self.client.get(reverse("shelf")), "Brackish")
+        self.client.force_login(self.mara)
+        self.assertEqual(self.client.get(url).status_code, 200)
 
     def test_a_colourway_starts_with_the_checks_and_the_spread_that_its_model_shares(self):
         Checkpoint.objects.filter(key="bar").update(shared=True)

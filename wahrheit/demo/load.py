@@ -118,6 +118,7 @@ def _library() -> None:
             style_code=code,
             defaults={
                 "shoe_model": shoe_model,
+                "house": House.objects.get(name=demo.HOUSE),
                 "colourway": colourway,
                 "year": year,
                 "generation": generation,
