@@ -5,13 +5,16 @@ import json
 import random
 import zipfile
 from hashlib import sha256
+from pathlib import Path
 
+import jsonschema
 import numpy as np
 from django.contrib.auth.models import Permission
 from django.test import TestCase
 from django.urls import reverse
 from PIL import Image
 
+import reports
 from assay.errors import AssayError
 from casework.actions.guide_file import export_guide, import_guide, preview_guide, read_guide
 from library.models import Checkpoint, Maker
@@ -63,6 +66,12 @@ class GuideFile(TestCase):
         document, files = read_guide(self.data)
         change(document)
         return packed({"guide.json": json.dumps(document).encode(), **files})
+
+    def test_the_file_follows_the_published_schema(self):
+        schema = json.loads((Path(reports.__file__).parent / "schema" / "guide-1.schema.json").read_text())
+        jsonschema.Draft202012Validator.check_schema(schema)
+        document, _ = read_guide(self.data)
+        jsonschema.validate(document, schema, cls=jsonschema.Draft202012Validator)
 
     def test_a_guide_arrives_whole_and_its_pairs_as_candidates(self):
         found = preview_guide(**self.elsewhere, data=self.data)

@@ -20,7 +20,7 @@ VIEWS = {
     "questions": "/guides/releases/1/questions/",
     "bench-print": "/cases/405/bench/label-stroke/",
     "bench-mark": "/cases/403/bench/emblem-parts/",
-    "bench-colour": "/cases/401/bench/emblem-shade/",
+    "library": "/library/releases/1/guide/#side-outline-left",
     "bench-packing": "/cases/401/bench/packing/",
     "verdict": "/cases/403/verdict/",
     "verdict-signed": "/cases/401/verdict/",
@@ -79,6 +79,10 @@ class Command(BaseCommand):
         show.keyboard.press("Tab")
         spare = sorted((settings.DATA_DIR / "demo-photos").glob("spare-*.jpg"))
         show.set_input_files("[data-pick]", spare)
+        # Whose size tag it is cannot be seen.
+        show.wait_for_selector(".shot.filled >> nth=6", timeout=120_000)
+        show.wait_for_selector("[data-unsorted]", timeout=60_000)
+        show.click(".shot:has-text('left shoe, size tag') [data-place]")
         show.wait_for_selector(".shot.filled >> nth=7", timeout=120_000)
         show.wait_for_selector("#tray:not(:has(progress))", timeout=60_000)
         self._keep(show, folder, "intake")
