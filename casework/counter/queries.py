@@ -1,6 +1,7 @@
 """Reads for the counter, in a known number of queries."""
 
 import re
+from collections import Counter
 from functools import reduce
 from operator import or_
 
@@ -69,8 +70,15 @@ def _counter_row(case: Case) -> dict:
         "photo": min(
             (p for p in photos if p.preview), key=lambda p: (order.get(p.view, len(order)), p.foot), default=None
         ),
-        "strip": [mark_of(finding) for finding in sorted(findings, key=lambda f: f.checkpoint.position)],
+        "strip": _strip(findings),
     }
+
+
+def _strip(findings: list) -> list[tuple[str, int]]:
+    """How many findings have each grade, the gravest first."""
+    counted = Counter(mark_of(finding) for finding in findings)
+    order = [grade.value for grade in (Grade.RULES_OUT, Grade.DEPARTS, Grade.DRIFTS, Grade.AGREES)]
+    return [(mark, counted[mark]) for mark in order if counted[mark]]
 
 
 def _waits(case: Case, applying: list, photos: list) -> str:
