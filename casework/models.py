@@ -246,6 +246,27 @@ class UploadLink(models.Model):
         return f"{self.case} until {self.expires_at:%F %T}"
 
 
+class Certificate(models.Model):
+    """A verdict as a client takes it along; its link shows whether it still stands, and nothing else."""
+
+    opinion = models.OneToOneField(Opinion, on_delete=models.PROTECT, related_name="certificate")
+    number = models.CharField(max_length=24, unique=True)
+    secret = models.CharField(max_length=40, unique=True, help_text="Of its link")
+    issued_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    issued_at = models.DateTimeField(auto_now_add=True)
+    sealed = models.CharField(max_length=64, help_text="Digest of what was signed")
+    head = models.CharField(max_length=64, help_text="Last digest of the house's ledger when it was issued")
+
+    def __str__(self):
+        return self.number
+
+    @property
+    def stands(self) -> bool:
+        """Whether no later opinion on the case says otherwise."""
+        later = self.opinion.case.opinions.filter(pk__gt=self.opinion_id)
+        return not later.exclude(verdict=self.opinion.verdict).exists()
+
+
 class Invitation(models.Model):
     """One person's way into a house, once."""
 
@@ -271,7 +292,9 @@ class LedgerEntry(models.Model):
     actor = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
     deed = models.CharField(max_length=40)
     details = models.JSONField(default=dict)
-    at = models.DateTimeField(auto_now_add=True)
+    at = models.DateTimeField()
+    previous = models.CharField(max_length=64, help_text="Digest of the house's line before")
+    digest = models.CharField(max_length=64)
 
     class Meta:
         ordering = ["id"]

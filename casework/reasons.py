@@ -6,6 +6,7 @@ REASONS = {
     "first.",
     "guide_file_gone": "The file was looked at too long ago. Choose it once more.",
     "others_release": "{house} keeps this release’s guide: only its guide writers change it. Add pairs of your own.",
+    "not_signed": "Nothing is signed yet. Sign a verdict first.",
     "no_such_paper": "That check is on the guide already, or there is no such one. Choose one from the list.",
     "key_taken": "Another colourway shares a check called like “{name}” already. Take one of them off first.",
     "no_such_pair": "{label} is no verified pair of this model. Choose one from the list.",

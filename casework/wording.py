@@ -138,6 +138,7 @@ DEEDS = {
     "check_changed": "changed a check",
     "check_moved": "moved a check on the rail",
     "guide_imported": "took in a guide file",
+    "certificate_issued": "issued a certificate",
     "maker_added": "added a maker",
     "maker_changed": "changed a maker",
     "release_added": "added a release",

@@ -134,6 +134,7 @@ class Photo(models.Model):
     features = models.FileField(upload_to=features_name, blank=True, help_text="What it offers for recognition")
     width = models.PositiveIntegerField()
     height = models.PositiveIntegerField()
+    stored_sha256 = models.CharField(max_length=64, blank=True, help_text="Of the file as it is kept")
     sha256 = models.CharField(max_length=64, help_text="Of the file as it came")
     name_given = models.CharField(max_length=120, blank=True)
     taken_at = models.CharField(max_length=19, blank=True, help_text="By the camera's own clock, ISO 8601 without zone")

@@ -4,6 +4,10 @@ from reports import views
 
 urlpatterns = [
     path("cases/<int:number>/case.json", views.case_json, name="case-json"),
+    path("cases/<int:number>/certificate/", views.certificate, name="certificate"),
+    path("cases/<int:number>/bag.zip", views.case_bag, name="case-bag"),
+    path("bags/", views.bags, name="bags"),
+    path("verify/<str:secret>/", views.verify, name="verify"),
     path("cases/<int:number>/findings.csv", views.case_csv, name="case-csv"),
     path("library/releases/<int:pk>/sheet/", views.sheet, name="shelf-sheet"),
     path("library/releases/<int:pk>/sheet.pdf", views.sheet_pdf, name="shelf-sheet-pdf"),

@@ -2,15 +2,23 @@
 
 from base64 import b64encode
 
+from django.contrib import messages
+from django.contrib.auth.decorators import login_not_required
 from django.http import HttpResponse, JsonResponse
-from django.shortcuts import get_object_or_404, render
+from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
 from django.utils.text import slugify
-from django.views.decorators.http import require_GET
+from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
+from assay.errors import AssayError
+from casework import wording
 from casework.access import case_for, house_of
+from casework.actions.issue_certificate import issue_certificate
+from casework.models import Certificate
 from library.models import Release
 from library.writers import visible_to
-from reports import bench_card, guide_sheet
+from reports import bag, bench_card, guide_sheet
+from reports import certificate as certificate_pdf
 from reports.case_document import case_document, findings_csv
 
 
@@ -19,6 +27,60 @@ def case_json(request, number):
     case = case_for(request.user, number)
     response = JsonResponse(case_document(case), json_dumps_params={"indent": 1, "ensure_ascii": False})
     response["Content-Disposition"] = f'attachment; filename="case-{case}.json"'
+    return response
+
+
+@require_POST
+def certificate(request, number):
+    """The certificate of a case's last opinion, issued where there is none yet."""
+    case = case_for(request.user, number)
+    try:
+        made = issue_certificate(case=case, user=request.user)
+    except AssayError as error:
+        messages.error(request, wording.of_error(error))
+        return redirect("verdict", number=number)
+    address = request.build_absolute_uri(reverse("verify", args=[made.secret]))
+    response = HttpResponse(certificate_pdf.as_pdf(made, address), content_type="application/pdf")
+    response["Content-Disposition"] = f'attachment; filename="certificate-{made.number}.pdf"'
+    return response
+
+
+@require_GET
+def case_bag(request, number):
+    """The whole case as a signed bag."""
+    case = case_for(request.user, number)
+    last = Certificate.objects.filter(opinion__case=case).order_by("-pk").first()
+    pdf = None
+    if last:
+        address = request.build_absolute_uri(reverse("verify", args=[last.secret]))
+        pdf = certificate_pdf.as_pdf(last, address)
+    response = HttpResponse(bag.make_bag(case, pdf), content_type="application/zip")
+    response["Content-Disposition"] = f'attachment; filename="case-{case}.zip"'
+    return response
+
+
+@require_http_methods(["GET", "POST"])
+def bags(request):
+    """A bag that somebody brings: what was changed in it."""
+    house, faults, problem = house_of(request.user), None, ""
+    if request.method == "POST":
+        upload = request.FILES.get("file")
+        if upload is None or upload.size > bag.MOST_BYTES:
+            problem = "Choose a bag, a ZIP of up to 600 MB."
+        else:
+            faults = bag.faults_of(upload.read(), house)
+    page = {"house": house, "faults": faults, "problem": problem, "key": bag.public_key(house)}
+    return render(request, "reports/bags.html", page, status=422 if problem else 200)
+
+
+@login_not_required
+@require_GET
+def verify(request, secret):
+    """Whether a certificate stands: its number, day and verdict, and nothing else; for anybody with the link."""
+    found = Certificate.objects.select_related("opinion__case").filter(secret=secret).first()
+    page = {"certificate": found, "stands": found and found.stands}
+    response = render(request, "reports/verify.html", page, status=200 if found else 404)
+    response["Referrer-Policy"], response["X-Robots-Tag"] = "no-referrer", "noindex"
     return response
 
 

@@ -69,13 +69,16 @@ DOORS = {
     "bench": ((), "get", 200),
     "bench-at": (("touch",), "get", 200),
     "work": (("touch", "cannot-tell"), "post", 302),
+    "case-bag": ((), "get", 200),
+    "bags": (None, "get", 200),
+    "certificate": ((), "post", 302),
     "verdict": ((), "get", 200),
     "policy": ((), "post", 422),
     "case-json": ((), "get", 200),
     "case-csv": ((), "get", 200),
 }
 # The phone's door has a key of its own: see tests/casework/test_phone_link.py.
-OPEN = {"sign-in", "sign-out", "phone", "join", "first"}
+OPEN = {"sign-in", "sign-out", "phone", "join", "first", "verify"}
 
 
 # What is known of makers, releases and batches is every house's; pairs and cases are each one's own.

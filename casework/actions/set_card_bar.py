@@ -2,7 +2,7 @@
 
 from django.db import transaction
 
-from casework.models import LedgerEntry
+from casework.ledger import note_of_house
 from pairs.models import House
 
 
@@ -11,6 +11,4 @@ def set_card_bar(*, house: House, user, bar_mm: float) -> None:
     with transaction.atomic():
         before, house.card_bar_mm = house.card_bar_mm, bar_mm
         house.save(update_fields=["card_bar_mm"])
-        LedgerEntry.objects.create(
-            house=house, actor=user, deed="card_bar_set", details={"before": before, "after": bar_mm}
-        )
+        note_of_house(house, user, "card_bar_set", before=before, after=bar_mm)

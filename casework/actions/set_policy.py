@@ -7,7 +7,8 @@ from django.db import transaction
 from assay.errors import AssayError
 from assay.judge.schools import Policy, Ultraviolet
 from casework.grading import policy_in_force, regrade
-from casework.models import Case, HousePolicy, LedgerEntry
+from casework.ledger import note_of_house
+from casework.models import Case, HousePolicy
 from pairs.models import House
 
 MAY_SET = "casework.add_housepolicy"
@@ -29,12 +30,7 @@ def set_policy(*, house: House, user, rules: Policy, ultraviolet: str = Ultravio
             made_by=user,
             **said,
         )
-        LedgerEntry.objects.create(
-            house=house,
-            actor=user,
-            deed="policy_set",
-            details={"number": policy.number, "ultraviolet": str(ultraviolet), **said},
-        )
+        note_of_house(house, user, "policy_set", number=policy.number, ultraviolet=str(ultraviolet), **said)
         if last and last.ultraviolet != ultraviolet:
             for case in Case.objects.filter(house=house, signed_at=None):
                 regrade(case)

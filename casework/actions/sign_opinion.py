@@ -4,10 +4,12 @@ from django.db import transaction
 from django.utils import timezone
 
 from assay.errors import AssayError
-from assay.judge.schools import Verdict, house_verdict
-from casework.grading import core_policy, items, policy_in_force, seen_items
+from assay.judge.schools import Verdict
+from casework.findings import findings_of, standing
+from casework.grading import policy_in_force
 from casework.ledger import note
 from casework.models import Case, Opinion
+from casework.seal import seal_of
 
 
 class CannotSign(AssayError):
@@ -23,15 +25,14 @@ def sign_opinion(*, case: Case, user, verdict: str, words: str, after: int | Non
     if not words:
         raise CannotSign("no_words")
     with transaction.atomic():
-        case = Case.objects.select_for_update().select_related("house").get(pk=case.pk)
+        case = Case.objects.select_for_update().select_related("house", "pair__release").get(pk=case.pk)
         if case.to_analyse:
             raise CannotSign("still_measuring")
         last = case.opinions.last()
         if (last.pk if last else None) != after:
             raise CannotSign("signed_meanwhile", by=last.checker.get_username() if last else "")
         policy = policy_in_force(case.house)
-        findings = case.findings.select_related("checkpoint")
-        proposed = house_verdict([*items(findings), *seen_items(case)], core_policy(policy)).verdict
+        proposed = standing(case, findings_of(case)).answer.verdict
         opinion = Opinion.objects.create(
             case=case,
             follows=last,
@@ -44,5 +45,5 @@ def sign_opinion(*, case: Case, user, verdict: str, words: str, after: int | Non
         if case.signed_at is None:
             case.signed_at = timezone.now()
             case.save(update_fields=["signed_at"])
-        note(case, user, "signed", verdict=opinion.verdict, proposed=proposed.value)
+        note(case, user, "signed", verdict=opinion.verdict, proposed=proposed.value, sealed=seal_of(case))
     return opinion

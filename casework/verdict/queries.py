@@ -82,19 +82,17 @@ def _may_join(case: Case, opinions: list) -> str:
     return "retail" if two_say_legit(opinions) else ""
 
 
-def verdict(case: Case) -> dict:
-    """The verdict page. About eight queries."""
-    findings = findings_of(case)
+def rows_of(findings: list) -> list[dict]:
+    """Every finding as the verdict page and the certificate show it."""
     rows = []
     for finding in findings:
         names = answer_names(finding.checkpoint)
-        value = shown_value(finding)
         rows.append(
             {
                 "finding": finding,
                 "checkpoint": finding.checkpoint,
                 "mark": mark_of(finding),
-                "value": written(finding.checkpoint, value, names),
+                "value": written(finding.checkpoint, shown_value(finding), names),
                 "retail": retail_words(finding, names),
                 "words": wording.GRADE_WORDS[finding.grade],
                 "why": paper_wording.why_not_compared(finding),
@@ -103,6 +101,13 @@ def verdict(case: Case) -> dict:
                 "by_eye": bool(finding.confirmed_by_id),
             }
         )
+    return rows
+
+
+def verdict(case: Case) -> dict:
+    """The verdict page. About eight queries."""
+    findings = findings_of(case)
+    rows = rows_of(findings)
     stand = standing(case, findings)
     opinions = list(case.opinions.select_related("checker", "policy"))
     return {

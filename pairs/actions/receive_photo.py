@@ -1,5 +1,7 @@
 """Take in one file as a photograph of a pair: checked and stripped, not yet looked at."""
 
+from hashlib import sha256
+
 from django.core.files.base import ContentFile
 from django.db import transaction
 
@@ -24,6 +26,7 @@ def receive_photo(
         width=received.size[0],
         height=received.size[1],
         sha256=received.sha256,
+        stored_sha256=sha256(received.stored).hexdigest(),
         name_given=name[:120],
         mm_per_px=mm_per_px,
         focal_35mm=received.focal_35mm,

@@ -1,0 +1,31 @@
+"""Issue a certificate of a signed verdict, once an opinion."""
+
+import secrets
+
+from django.db import transaction
+
+from assay.errors import AssayError
+from casework.ledger import head, note
+from casework.models import Case, Certificate
+from casework.seal import seal_of
+
+
+@transaction.atomic
+def issue_certificate(*, case: Case, user) -> Certificate:
+    """Of the case's last opinion; what was issued already is given again. Raises AssayError ``not_signed``."""
+    opinion = case.opinions.order_by("pk").last()
+    if opinion is None:
+        raise AssayError("not_signed")
+    known = Certificate.objects.filter(opinion=opinion).first()
+    if known:
+        return known
+    made = Certificate.objects.create(
+        opinion=opinion,
+        number=f"{case.house_id:02d}-{case.number:04d}-{case.opinions.count()}",
+        secret=secrets.token_urlsafe(24),
+        issued_by=user,
+        sealed=seal_of(case),
+        head=head(case.house),
+    )
+    note(case, user, "certificate_issued", number=made.number, verdict=opinion.verdict)
+    return made

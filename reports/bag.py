@@ -1,0 +1,141 @@
+"""A case as a bag (BagIt, RFC 8493) in a ZIP, signed with the house's key; and telling what was changed in one."""
+
+import io
+import json
+import tempfile
+import zipfile
+from pathlib import Path
+
+import bagit
+from cryptography.exceptions import InvalidSignature
+from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey, Ed25519PublicKey
+from cryptography.hazmat.primitives.serialization import Encoding, NoEncryption, PrivateFormat, PublicFormat
+from django.conf import settings
+
+from casework.models import Case
+from pairs.models import House
+from reports.case_document import case_document, findings_csv
+
+MOST_BYTES, MOST_FILES = 600_000_000, 1000
+SIGNATURE, KEY = "signature-ed25519.txt", "house-key-ed25519.txt"
+SIGNED = "tagmanifest-sha256.txt"
+README = """This folder holds one examined pair of sneakers: what was photographed, read, found and signed.
+
+data/photographs   the photographs as the house keeps them, without anything personal
+data/case.json     the whole case; its schema and meaning are published with the application (wahrheit-case)
+data/findings.csv  one line a finding
+data/ledger.json   who did what when; each line carries the digest of the house's line before
+
+To check that nothing was changed, with common tools:
+  sha256sum -c manifest-sha256.txt        every file under data
+  sha256sum -c tagmanifest-sha256.txt     the lists themselves
+signature-ed25519.txt is the house's Ed25519 signature (RFC 8032, hexadecimal) of tagmanifest-sha256.txt;
+house-key-ed25519.txt is its public key. Ask the house whether the key is theirs. Or:
+  python manage.py verify_bag FILE.zip
+"""
+
+
+def key_of(house: House) -> Ed25519PrivateKey:
+    """The house's signing key, made when it is first asked for; only this machine's owner can read it."""
+    path = Path(settings.DATA_DIR) / "keys" / f"house-{house.pk}.key"
+    if not path.exists():
+        path.parent.mkdir(mode=0o700, parents=True, exist_ok=True)
+        made = Ed25519PrivateKey.generate().private_bytes(Encoding.Raw, PrivateFormat.Raw, NoEncryption())
+        path.touch(mode=0o600)
+        path.write_text(made.hex())
+    return Ed25519PrivateKey.from_private_bytes(bytes.fromhex(path.read_text().strip()))
+
+
+def public_key(house: House) -> str:
+    """The public half, hexadecimal."""
+    return key_of(house).public_key().public_bytes(Encoding.Raw, PublicFormat.Raw).hex()
+
+
+def make_bag(case: Case, certificate: bytes | None = None) -> bytes:
+    """The bag, zipped. A read a photograph."""
+    with tempfile.TemporaryDirectory() as folder:
+        root = Path(folder) / f"case-{case}"
+        (root / "photographs").mkdir(parents=True)
+        for photo in case.pair.photos.order_by("pk"):
+            name = f"{photo.pk}-{photo.view or 'unsorted'}-{photo.foot or 'pair'}.jpg"
+            # A file that is gone is missing in the bag as well: the ledger's check names it.
+            if photo.full and Path(photo.full.path).exists():
+                (root / "photographs" / name).write_bytes(Path(photo.full.path).read_bytes())
+        (root / "case.json").write_text(json.dumps(case_document(case), indent=1, ensure_ascii=False))
+        (root / "findings.csv").write_text(findings_csv(case))
+        (root / "ledger.json").write_text(json.dumps(_ledger(case), indent=1, ensure_ascii=False))
+        (root / "README.txt").write_text(README)
+        if certificate:
+            (root / "certificate.pdf").write_bytes(certificate)
+        info = {"Source-Organization": case.house.name, "External-Identifier": f"case-{case}"}
+        bagit.make_bag(str(root), info, checksums=["sha256"])
+        (root / KEY).write_text(public_key(case.house))
+        (root / SIGNATURE).write_text(key_of(case.house).sign((root / SIGNED).read_bytes()).hex())
+        return _zipped(root)
+
+
+def _ledger(case: Case) -> list[dict]:
+    return [
+        {
+            "at": line.at.isoformat(), "who": line.actor.username, "deed": line.deed, "details": line.details,
+            "previous": line.previous, "digest": line.digest,
+        }
+        for line in case.ledger.select_related("actor").order_by("pk")
+    ]  # fmt: skip
+
+
+def _zipped(root: Path) -> bytes:
+    target = io.BytesIO()
+    with zipfile.ZipFile(target, "w", zipfile.ZIP_DEFLATED) as bag:
+        for path in sorted(root.rglob("*")):
+            if path.is_file():
+                bag.write(path, path.relative_to(root.parent))
+    return target.getvalue()
+
+
+def faults_of(data: bytes, house: House | None = None) -> list[str]:
+    """What is wrong with a bag, each fault naming its file; empty where it is as it was signed. ``house``: whose key it
+    should carry."""
+    with tempfile.TemporaryDirectory() as folder:
+        try:
+            root = _unpacked(data, Path(folder))
+            bag = bagit.Bag(str(root))
+            bag.validate()
+        except bagit.BagValidationError as error:
+            lost, extra = bag.compare_manifests_with_fs()
+            odd = [f"{name}: it is missing" for name in lost] + [f"{name}: it is in no list" for name in extra]
+            return odd + [str(one) for one in error.details] or [str(error)]
+        except (bagit.BagError, zipfile.BadZipFile, OSError, ValueError, KeyError, RuntimeError) as error:
+            return [f"It is no bag, or did not arrive whole: {error}"]
+        return _signature_faults(root, house)
+
+
+def _unpacked(data: bytes, folder: Path) -> Path:
+    """The bag's folder. Raises ValueError on what has no place in a bag."""
+    with zipfile.ZipFile(io.BytesIO(data)) as archive:
+        entries = archive.infolist()
+        if len(entries) > MOST_FILES or sum(one.file_size for one in entries) > MOST_BYTES:
+            raise ValueError("it is larger than any case")
+        tops = {one.filename.split("/")[0] for one in entries}
+        if len(tops) != 1 or any(_leads_away(one.filename) for one in entries):
+            raise ValueError("its files lie outside of one folder")
+        archive.extractall(folder)
+    return folder / tops.pop()
+
+
+def _leads_away(name: str) -> bool:
+    return name.startswith(("/", "\\")) or ".." in name.split("/") or "\\" in name or ":" in name
+
+
+def _signature_faults(root: Path, house: House | None) -> list[str]:
+    try:
+        known = (root / KEY).read_text().strip()
+        key = Ed25519PublicKey.from_public_bytes(bytes.fromhex(known))
+        key.verify(bytes.fromhex((root / SIGNATURE).read_text().strip()), (root / SIGNED).read_bytes())
+    except OSError:
+        return [f"{SIGNATURE}: the bag is not signed"]
+    except (InvalidSignature, ValueError):
+        return [f"{SIGNATURE}: it is not the signature of {SIGNED} by {KEY}"]
+    if house is not None and known != public_key(house):
+        return [f"{KEY}: it is not the key of {house}"]
+    return []
