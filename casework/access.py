@@ -1,5 +1,6 @@
 """Who may see and change what: members of a house, its cases; nobody, a signed case."""
 
+from django.db.models import OuterRef, Subquery
 from django.http import Http404
 from django.shortcuts import get_object_or_404
 
@@ -19,10 +20,28 @@ def house_of(user) -> House:
     return house
 
 
+class CaseHiddenError(Exception):
+    """Two people look without knowing of each other: the other's case is hidden until both are signed."""
+
+    def __init__(self, mine: int | None):
+        super().__init__()
+        self.mine = mine
+
+
 def case_for(user, number: int) -> Case:
-    """A case of the person's own house; anything else does not exist for them. Two queries at most."""
+    """A case of the person's own house; anything else does not exist for them. Two queries at most.
+
+    Raises CaseHiddenError where it is the other side of a blind second look that is not signed yet.
+    """
+    mine = Case.objects.filter(second_of=OuterRef("pk"), opened_by=user, signed_at=None, round=False, discarded_at=None)
     cases = Case.objects.select_related("pair__release__shoe_model__maker", "reference", "house", "opened_by")
-    return get_object_or_404(cases, house=house_of(user), number=number, discarded_at=None)
+    cases = cases.annotate(my_look=Subquery(mine.values("number")[:1]))
+    case = get_object_or_404(cases, house=house_of(user), number=number, discarded_at=None)
+    if case.my_look:
+        raise CaseHiddenError(case.my_look)
+    if case.second_of_id and not case.round and not case.signed_at and case.opened_by_id != user.pk:
+        raise CaseHiddenError(None)
+    return case
 
 
 def open_case_for(user, number: int) -> Case:

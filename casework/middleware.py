@@ -6,7 +6,7 @@ from django.http import HttpResponse
 from django.shortcuts import redirect
 
 from casework import triggers
-from casework.access import CaseSignedError
+from casework.access import CaseHiddenError, CaseSignedError
 
 
 class SignedCaseMiddleware:
@@ -19,6 +19,8 @@ class SignedCaseMiddleware:
         return self.get_response(request)
 
     def process_exception(self, request, exception):
+        if isinstance(exception, CaseHiddenError):
+            return self._hidden(request, exception.mine)
         # The database says it too, where somebody signs between another's look and click.
         by_trigger = isinstance(exception, IntegrityError) and triggers.WORDS in str(exception)
         if not isinstance(exception, CaseSignedError) and not by_trigger:
@@ -30,3 +32,12 @@ class SignedCaseMiddleware:
         if request.htmx:
             return HttpResponse(headers={"HX-Redirect": target.url})
         return target
+
+    @staticmethod
+    def _hidden(request, mine):
+        words = (
+            "Two people look at this pair without knowing of each other: you see the other case once both are signed."
+        )
+        messages.error(request, words)
+        target = redirect("verdict", number=mine) if mine else redirect("counter")
+        return HttpResponse(headers={"HX-Redirect": target.url}) if request.htmx else target

@@ -19,6 +19,13 @@ GRADES = [(grade.value, grade.value.replace("_", " ")) for grade in Grade]
 VERDICTS = [(verdict.value, verdict.value) for verdict in Verdict]
 
 
+class Second(models.TextChoices):
+    NEVER = "never", "never"
+    FAKE = "fake", "before anybody is told that it is fake"
+    PRICE = "price", "from a price on"
+    ALWAYS = "always", "always"
+
+
 class HousePolicy(models.Model):
     """What a house asks before it decides. A change is a new number."""
 
@@ -28,6 +35,10 @@ class HousePolicy(models.Model):
     coverage = models.FloatField(default=0.6)
     ultraviolet = models.CharField(
         max_length=14, choices=[(one.value, one.value.replace("_", " ")) for one in Ultraviolet], default="found_counts"
+    )
+    second = models.CharField(max_length=7, choices=Second, default=Second.NEVER)
+    second_from = models.DecimalField(
+        max_digits=8, decimal_places=2, null=True, blank=True, help_text="Asked price from which two must look"
     )
     school = models.CharField(
         max_length=20, choices=[(one, one.replace("_", " ")) for one in RULES], default="weighs_everything"
@@ -83,6 +94,10 @@ class Case(models.Model):
     to_analyse = models.PositiveSmallIntegerField(default=0, help_text="Checkpoints in it; 0 = none is running")
     runs = models.PositiveSmallIntegerField(default=0, help_text="Of the analysis, queued or at work")
     analysis_began = models.DateTimeField(null=True, blank=True)
+    second_of = models.ForeignKey(
+        "self", on_delete=models.PROTECT, null=True, blank=True, related_name="seconds", help_text="Looks at it again"
+    )
+    round = models.BooleanField(default=False, help_text="Not blind: a further round, with new photographs")
     signed_at = models.DateTimeField(null=True, blank=True)
     discarded_at = models.DateTimeField(null=True, blank=True, help_text="Given up; the ledger says why")
 
@@ -241,6 +256,7 @@ class UploadLink(models.Model):
     made_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
     expires_at = models.DateTimeField()
     files = models.PositiveSmallIntegerField(default=0)
+    wanted = models.JSONField(default=list, help_text="What is asked for: view, foot, why; empty: what is missing")
 
     def __str__(self):
         return f"{self.case} until {self.expires_at:%F %T}"

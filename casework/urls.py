@@ -71,6 +71,9 @@ urlpatterns = [
     path("cases/<int:number>/bench/<slug:key>/seen/<int:pk>/back/", bench_views.seen_back, name="seen-back"),
     path("cases/<int:number>/bench/<slug:key>/gauge/", bench_views.gauge, name="gauge"),
     path("cases/<int:number>/bench/<slug:key>/<slug:deed>/", bench_views.work, name="work"),
+    path("cases/<int:number>/second/", verdict_views.second, name="look-again"),
+    path("cases/<int:number>/beside/", verdict_views.beside, name="beside"),
+    path("cases/<int:number>/round/", verdict_views.round_, name="next-round"),
     path("cases/<int:number>/verdict/", verdict_views.verdict, name="verdict"),
     path("cases/<int:number>/policy/", verdict_views.policy, name="policy"),
 ]

@@ -139,6 +139,8 @@ DEEDS = {
     "check_moved": "moved a check on the rail",
     "guide_imported": "took in a guide file",
     "certificate_issued": "issued a certificate",
+    "second_look_opened": "began a second look",
+    "round_opened": "asked for closer photographs",
     "maker_added": "added a maker",
     "maker_changed": "changed a maker",
     "release_added": "added a release",

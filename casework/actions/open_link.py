@@ -17,13 +17,19 @@ MOST_FILES = 60
 
 def open_link(*, case: Case, user) -> str:
     """A new link; older ones of the case end. Returns its secret, which is kept nowhere."""
-    secret = secrets.token_urlsafe(18)
     with transaction.atomic():
-        case.links.filter(expires_at__gt=timezone.now()).update(expires_at=timezone.now())
-        UploadLink.objects.create(
-            case=case, secret_sha256=_digest(secret), made_by=user, expires_at=timezone.now() + LASTS
-        )
+        secret = new_link(case=case, user=user, lasts=LASTS)
         note(case, user, "link_opened", minutes=int(LASTS.total_seconds() // 60))
+    return secret
+
+
+def new_link(*, case: Case, user, lasts: timedelta, wanted=()) -> str:
+    """The same for so long, and for these photographs only where some are named: view, foot, why."""
+    secret = secrets.token_urlsafe(18)
+    case.links.filter(expires_at__gt=timezone.now()).update(expires_at=timezone.now())
+    UploadLink.objects.create(
+        case=case, secret_sha256=_digest(secret), made_by=user, expires_at=timezone.now() + lasts, wanted=list(wanted)
+    )
     return secret
 
 

@@ -8,14 +8,21 @@ from assay.errors import AssayError
 from assay.judge.schools import Policy, Ultraviolet
 from casework.grading import policy_in_force, regrade
 from casework.ledger import note_of_house
-from casework.models import Case, HousePolicy
+from casework.models import Case, HousePolicy, Second
 from pairs.models import House
 
 MAY_SET = "casework.add_housepolicy"
 """Who may say how the house decides."""
 
 
-def set_policy(*, house: House, user, rules: Policy, ultraviolet: str = Ultraviolet.FOUND_COUNTS) -> HousePolicy:
+def set_policy(
+    *,
+    house: House,
+    user,
+    rules: Policy,
+    ultraviolet: str = Ultraviolet.FOUND_COUNTS,
+    second: tuple = (Second.NEVER, None),
+) -> HousePolicy:
     """A new policy, numbered on from the last; open cases are graded by it. Opinions already signed keep the one they
     were signed under. Raises AssayError ``not_the_owner`` or what the rules raise."""
     if not user.has_perm(MAY_SET):
@@ -27,10 +34,13 @@ def set_policy(*, house: House, user, rules: Policy, ultraviolet: str = Ultravio
             house=house,
             number=(last.number if last else 0) + 1,
             ultraviolet=ultraviolet,
+            second=second[0],
+            second_from=second[1],
             made_by=user,
             **said,
         )
-        note_of_house(house, user, "policy_set", number=policy.number, ultraviolet=str(ultraviolet), **said)
+        told = {"number": policy.number, "ultraviolet": str(ultraviolet), "second": str(second[0])}
+        note_of_house(house, user, "policy_set", **told, **said)
         if last and last.ultraviolet != ultraviolet:
             for case in Case.objects.filter(house=house, signed_at=None):
                 regrade(case)

@@ -11,8 +11,8 @@ from django.db.models.functions import Replace
 from assay.judge.grade import RED_FLAGS, Grade
 from assay.judge.schools import Verdict, flagged_groups
 from casework.findings import mark_of
-from casework.grading import VOID, items
-from casework.models import Case
+from casework.grading import VOID, items, policy_in_force
+from casework.models import Case, Second
 from library.known_views import views
 from library.models import Foot
 
@@ -39,7 +39,7 @@ def _searched(cases, asked: str):
     return cases.distinct()
 
 
-def counter(house, asked: str = "") -> dict:
+def counter(house, asked: str = "", user=None) -> dict:
     """Cases of a house, newest first, with what each waits for; those in which all that is ``asked`` stands. Three
     queries."""
     cases = Case.objects.filter(house=house, discarded_at=None)
@@ -48,8 +48,36 @@ def counter(house, asked: str = "") -> dict:
         cases = _searched(cases.annotate(code=plain), asked)
     cases = cases.select_related("pair__release__shoe_model__maker", "opened_by")
     cases = list(cases.prefetch_related("findings__checkpoint", "opinions__checker", "pair__photos")[:MOST])
-    rows = [_counter_row(case) for case in cases]
-    return {"waiting": [row for row in rows if not row["signed"]], "signed": [row for row in rows if row["signed"]]}
+    policy = policy_in_force(house)
+    looked = {case.second_of_id: case for case in cases if case.second_of_id and not case.round}
+    rows = [_counter_row(case) for case in cases if not _blind(case, user)]
+    for row in rows:
+        case, second = row["case"], looked.get(row["case"].pk)
+        row["hidden"] = second is not None and not second.signed_at and user is not None
+        row["wants_second"] = second is None and row["signed"] and wants_second(case, row["opinion"], policy)
+        mine = user is not None and user.pk in {case.opened_by_id, *(o.checker_id for o in case.opinions.all())}
+        row["may_second"] = row["wants_second"] and not mine
+        row["hidden"] |= row["may_second"]
+    return {
+        "waiting": [row for row in rows if not row["signed"]],
+        "signed": [row for row in rows if row["signed"]],
+        "seconds": [row for row in rows if row["may_second"]],
+    }
+
+
+def _blind(case: Case, user) -> bool:
+    """The other side of a blind look that is not signed yet."""
+    open_look = bool(case.second_of_id) and not case.round and not case.signed_at
+    return open_look and user is not None and case.opened_by_id != user.pk
+
+
+def wants_second(case: Case, opinion, policy) -> bool:
+    """Whether the house asks for a second opinion on a signed case."""
+    if policy is None or case.second_of_id or opinion is None:
+        return False
+    if policy.second == Second.PRICE:
+        return policy.second_from is not None and (case.asked_price or 0) >= policy.second_from
+    return policy.second == Second.ALWAYS or (policy.second == Second.FAKE and opinion.verdict == Verdict.FAKE)
 
 
 def _counter_row(case: Case) -> dict:

@@ -21,7 +21,7 @@ UNKNOWN = ("unknown_code", "unknown_name", "no_reference", "no_checkpoints")
 def counter(request):
     house = house_of(request.user)
     asked = request.GET.get("q", "").strip()[:100]
-    page = {**queries.counter(house, asked), "asked": asked, "house": house, "token": uuid4()}
+    page = {**queries.counter(house, asked, request.user), "asked": asked, "house": house, "token": uuid4()}
     return render(request, "casework/counter/list.html", page)
 
 
@@ -39,7 +39,7 @@ def start(request):
             problem = wording.of_error(error)
             unknown = error.reason in UNKNOWN
     house = house_of(request.user)
-    page = queries.counter(house)
+    page = queries.counter(house, user=request.user)
     extra = {"house": house, "problem": problem, "typed": request.POST.get("style_code", ""), "token": uuid4()}
     extra |= {"unknown": unknown, "may_maker": request.user.has_perm(MAY_MAKER)}
     return render(request, "casework/counter/list.html", {**page, **extra}, status=422)

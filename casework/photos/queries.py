@@ -129,9 +129,29 @@ def _card_lay(photo) -> dict | None:
     }
 
 
-def wanted(case: Case) -> list[dict]:
-    """What a phone is asked for: shots that have no photograph yet. Names and how to take them, nothing else."""
+def wanted(case: Case, link=None) -> list[dict]:
+    """What a phone is asked for: shots that have no photograph yet, or those that its link names. Names, how to take
+    them and why, nothing else."""
+    if link is not None and link.wanted:
+        return [_wanted(case, link, one) for one in link.wanted]
     return [{"name": s["name"], "how": s["how"]} for s in shots(case, _fed(case)) if s["asked"] and not s["photo"]]
+
+
+def _wanted(case: Case, link, one: dict) -> dict:
+    """One that the link names, and how the latest that came for it is."""
+    name = ", ".join(filter(None, (one["foot"] and Foot(one["foot"]).label, name_of(one["view"]))))
+    known = views().get(one["view"])
+    # Of the round before it has the same photographs; what came since is new.
+    before = link.case.second_of.pair.photos.values("sha256") if link.case.second_of_id else []
+    came = case.pair.photos.filter(view=one["view"], foot=one["foot"]).exclude(sha256__in=before)
+    latest = came.exclude(state__in=("arrived", "reading")).first()
+    return {
+        "name": name,
+        "how": " ".join(filter(None, (one["why"], known.how if known else ""))),
+        "sketch": known.sketch if known else "side",
+        "come": latest and wording.fitness_words(latest.fitness),
+        "again": bool(latest and latest.fitness.get("retake")),
+    }
 
 
 def _fed(case: Case) -> list:

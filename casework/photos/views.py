@@ -167,7 +167,7 @@ def phone(request, secret):
         problems = _take_in_all(request, behind.case, user=behind.made_by, how="phone link")
         count_files(behind, len(request.FILES.getlist("files")))
     sent = request.method == "POST"
-    page = {"link": behind, "wanted": photo_queries.wanted(behind.case), "problems": problems, "sent": sent}
+    page = {"link": behind, "wanted": photo_queries.wanted(behind.case, behind), "problems": problems, "sent": sent}
     return render(request, "casework/photo/phone.html", page, status=422 if problems else 200)
 
 

@@ -3,6 +3,7 @@
 from django import forms
 
 from assay.judge.schools import RULES, Policy, Ultraviolet, Verdict
+from casework.models import Second
 
 FURTHEST = 100
 
@@ -23,7 +24,17 @@ class PolicyForm(forms.Form):
         choices=[(one.value, one.value) for one in Ultraviolet], required=False, initial=Ultraviolet.FOUND_COUNTS
     )
 
+    second_opinion = forms.ChoiceField(choices=Second.choices, required=False)
+    second_from = forms.DecimalField(max_digits=8, decimal_places=2, min_value=0, required=False)
+
+    def second(self, kept) -> tuple:
+        """When two must look, and from which price; as it was where nothing was said."""
+        if not self.cleaned_data["second_opinion"]:
+            return (kept.second, kept.second_from) if kept else (Second.NEVER, None)
+        return self.cleaned_data["second_opinion"], self.cleaned_data["second_from"]
+
     def rules(self) -> Policy:
         """What was said, as the core takes it."""
-        said = {name: value for name, value in self.cleaned_data.items() if name != "ultraviolet"}
+        own = ("ultraviolet", "second_opinion", "second_from")
+        said = {name: value for name, value in self.cleaned_data.items() if name not in own}
         return Policy(**said | {"coverage": said["coverage"] / 100})

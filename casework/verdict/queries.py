@@ -8,10 +8,12 @@ from casework import paper_wording, wording
 from casework.actions.keep_pair import two_say_legit
 from casework.bench.panel import answer_names, refusal_words, retail_words, shown_value, written
 from casework.bench.plan import plan_words, weight_words
+from casework.counter.queries import wants_second
 from casework.findings import findings_of, mark_of, standing
 from casework.grading import policy_in_force
 from casework.models import Case
 from casework.verdict.client_words import client_words
+from casework.verdict.two import both
 from library.models import Batch
 from pairs.models import Standing
 
@@ -24,6 +26,7 @@ LEAST_TOLD = 0.5
 def policy_said(policy) -> dict:
     """A policy as its form takes it."""
     said = {name: getattr(policy, name) for name in ("red_flags", "school", "legit_from", "fake_from", "ultraviolet")}
+    said |= {"second_opinion": policy.second, "second_from": policy.second_from}
     return said | {"coverage": round(100 * policy.coverage)}
 
 
@@ -110,6 +113,7 @@ def verdict(case: Case) -> dict:
     rows = rows_of(findings)
     stand = standing(case, findings)
     opinions = list(case.opinions.select_related("checker", "policy"))
+    looks, policy = both(case), policy_in_force(case.house)
     return {
         "case": case,
         "rows": [row for row in rows if row["finding"].grade != Grade.NOT_COMPARED],
@@ -121,10 +125,12 @@ def verdict(case: Case) -> dict:
         "seen": list(case.sightings.filter(taken_back=False).select_related("made_by")),
         "opinions": opinions,
         "may_join": _may_join(case, opinions),
+        "both": looks,
+        "wants_second": bool(opinions) and not looks and wants_second(case, opinions[-1], policy),
         "known_batches": Batch.objects.filter(release__in=case.pair.release.siblings).order_by("name"),
         "last": opinions[-1] if opinions else None,
         "verdicts": [v.value for v in Verdict],
-        "policy": policy_in_force(case.house),
+        "policy": policy,
         "unconfirmed": [r for r in rows if Grade(r["finding"].grade) in RED_FLAGS and not r["by_eye"]],
         "look_again": [
             r["checkpoint"]

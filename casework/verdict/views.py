@@ -1,15 +1,19 @@
 """The verdict: parse, one action or query, render."""
 
-from django.shortcuts import redirect, render
-from django.views.decorators.http import require_http_methods, require_POST
+from django.contrib import messages
+from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
+from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from assay.errors import AssayError
 from casework import wording
-from casework.access import case_for
+from casework.access import case_for, house_of
+from casework.actions.look_again import look_again, next_round
 from casework.actions.set_policy import set_policy
 from casework.actions.sign_opinion import sign_opinion
 from casework.grading import policy_in_force
-from casework.verdict import queries
+from casework.models import Case
+from casework.verdict import queries, two
 from casework.verdict.forms import OpinionForm, PolicyForm
 
 
@@ -36,6 +40,41 @@ def _sign(request, case, form) -> str:
 
 
 @require_POST
+def second(request, number):
+    """Begin a blind second look."""
+    seen = Case.objects.select_related("pair__release", "house", "reference")
+    case = get_object_or_404(seen, house=house_of(request.user), number=number, discarded_at=None)
+    try:
+        made = look_again(case=case, user=request.user)
+    except AssayError as error:
+        messages.error(request, wording.of_error(error))
+        return redirect("counter")
+    return redirect("bench", number=made.number)
+
+
+@require_GET
+def beside(request, number):
+    """Two people's looks at one pair, check by check."""
+    case = case_for(request.user, number)
+    return render(request, "casework/verdict/beside.html", two.beside(case))
+
+
+@require_POST
+def round_(request, number):
+    """Ask a client for closer photographs of what parts two looks."""
+    case = case_for(request.user, number)
+    page = two.beside(case)
+    problem = link = ""
+    try:
+        made, secret = next_round(case=page["first"], user=request.user, wanted=page["wanted"])
+        link = request.build_absolute_uri(reverse("phone", args=[secret]))
+        page |= {"made": made, "link": link}
+    except AssayError as error:
+        problem = wording.of_error(error)
+    return render(request, "casework/verdict/beside.html", page | {"problem": problem}, status=422 if problem else 200)
+
+
+@require_POST
 def policy(request, number):
     case = case_for(request.user, number)
     form = PolicyForm(request.POST)
@@ -44,7 +83,8 @@ def policy(request, number):
         kept = policy_in_force(case.house)
         ultraviolet = form.cleaned_data["ultraviolet"] or kept.ultraviolet
         try:
-            set_policy(house=case.house, user=request.user, rules=form.rules(), ultraviolet=ultraviolet)
+            given = {"rules": form.rules(), "ultraviolet": ultraviolet, "second": form.second(kept)}
+            set_policy(house=case.house, user=request.user, **given)
         except AssayError as error:
             problem = wording.of_error(error)
     else:
