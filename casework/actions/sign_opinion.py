@@ -19,11 +19,14 @@ class CannotSign(AssayError):
 def sign_opinion(*, case: Case, user, verdict: str, words: str, after: int | None) -> Opinion:
     """Sign. ``after``: key of the opinion that the checker saw as the last one.
 
-    Raises CannotSign ``no_words``, ``still_measuring``, or ``signed_meanwhile`` where another opinion came in between.
+    Raises CannotSign ``no_words``, ``accusing_word``, ``still_measuring``, or ``signed_meanwhile`` where another opinion
+    came in between.
     """
     words = words.strip()
     if not words:
         raise CannotSign("no_words")
+    if "counterfeit" in words.casefold():
+        raise CannotSign("accusing_word")
     with transaction.atomic():
         case = Case.objects.select_for_update().select_related("house", "pair__release").get(pk=case.pk)
         if case.to_analyse:

@@ -76,6 +76,23 @@ def _share_words(retail: float) -> str:
     return f"about {round(1000 * retail)} in 1000"
 
 
+def _before_fake(rows: list, opinions: list, *, wanted: bool) -> list[dict]:
+    """What a house checks before anybody is told that a pair is fake, and whether it is done."""
+    flagged = [row for row in rows if Grade(row["finding"].grade) in RED_FLAGS]
+    eye = sum(row["by_eye"] for row in flagged)
+    sections = {row["checkpoint"].section for row in rows}
+    looked = {row["checkpoint"].section for row in rows if row["finding"].grade != Grade.NOT_COMPARED}
+    missed = ", ".join(sorted(sections - looked))
+    return [
+        {"done": bool(flagged) and eye == len(flagged), "what": f"{eye} of {len(flagged)} red flags were seen by eye"},
+        {"done": not missed, "what": f"Nothing was compared of: {missed}" if missed else "Every part was looked at"},
+        {
+            "done": not wanted,
+            "what": "A second person looks first" if wanted else "The house asks for no second opinion",
+        },
+    ][: 3 if not opinions else 2]
+
+
 def _may_join(case: Case, opinions: list) -> str:
     """As what a closed case's pair may join the library: retail once two people signed it legit, copy if fake."""
     if not opinions or case.pair.standing != Standing.SUSPECT:
@@ -126,6 +143,7 @@ def verdict(case: Case) -> dict:
         "opinions": opinions,
         "may_join": _may_join(case, opinions),
         "both": looks,
+        "before_fake": _before_fake(rows, opinions, wanted=not looks and bool(policy) and policy.second != "never"),
         "wants_second": bool(opinions) and not looks and wants_second(case, opinions[-1], policy),
         "known_batches": Batch.objects.filter(release__in=case.pair.release.siblings).order_by("name"),
         "last": opinions[-1] if opinions else None,

@@ -123,6 +123,17 @@ class Weighing(TestCase):
             self.assertEqual(code, 2)
             self.assertIn(words, said)
 
+    def test_fake_is_said_carefully_and_the_rule_that_was_signed_is_the_house_s(self):
+        self.client.force_login(self.scene.mara)
+        self.answer("smell", "solvent")
+        Checkpoint.objects.filter(key="smell").update(cap_against=40.0)
+        expected = self.standing()[0].answer.verdict.value
+        url = reverse("verdict", args=[self.case.number])
+        refused = self.client.post(url, {"verdict": "fake", "words": "A counterfeit.", "after": ""})
+        self.assertContains(refused, "for the brand owner", status_code=422)
+        self.client.post(url, {"verdict": "fake", "words": "The smell is of solvent.", "after": ""})
+        self.assertEqual(self.case.opinions.get().proposed, expected)
+
     def test_the_client_s_words_are_offered_and_never_put_over_what_was_typed(self):
         self.client.force_login(self.scene.mara)
         self.answer("smell", "solvent")
