@@ -172,8 +172,8 @@ REASONS = {
     "no_reference": "No verified retail pair of {code} is recorded, so there is nothing to compare with.",
     "no_checkpoints": "Nothing is written down yet on how to check {code}. Ask the guide writer.",
     # signing
-    "accusing_word": "Say what you found and how it differs from retail, not “counterfeit”: that is for the brand owner "
-    "and the courts.",
+    "accusing_word": "Say what you found and how it differs from retail, not “counterfeit”: that is for brand "
+    "owner and courts.",
     "no_words": "Write a sentence on why: the client and the next checker read it.",
     "still_measuring": "The photographs are still being measured. Wait for the last one, then sign.",
     "signed_meanwhile": "Another opinion was signed meanwhile ({by}). Read it first, then decide again.",

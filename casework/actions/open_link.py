@@ -12,14 +12,16 @@ from casework.ledger import note
 from casework.models import Case, UploadLink
 
 LASTS = timedelta(minutes=30)
+FOR_CLIENTS = timedelta(days=7)
+"""For somebody who has the pair at home."""
 MOST_FILES = 60
 
 
-def open_link(*, case: Case, user) -> str:
+def open_link(*, case: Case, user, lasts: timedelta = LASTS) -> str:
     """A new link; older ones of the case end. Returns its secret, which is kept nowhere."""
     with transaction.atomic():
-        secret = new_link(case=case, user=user, lasts=LASTS)
-        note(case, user, "link_opened", minutes=int(LASTS.total_seconds() // 60))
+        secret = new_link(case=case, user=user, lasts=lasts)
+        note(case, user, "link_opened", minutes=int(lasts.total_seconds() // 60))
     return secret
 
 

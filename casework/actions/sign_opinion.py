@@ -19,8 +19,8 @@ class CannotSign(AssayError):
 def sign_opinion(*, case: Case, user, verdict: str, words: str, after: int | None) -> Opinion:
     """Sign. ``after``: key of the opinion that the checker saw as the last one.
 
-    Raises CannotSign ``no_words``, ``accusing_word``, ``still_measuring``, or ``signed_meanwhile`` where another opinion
-    came in between.
+    Raises CannotSign ``no_words``, ``accusing_word``, ``still_measuring``, or ``signed_meanwhile`` where another
+    opinion came in between.
     """
     words = words.strip()
     if not words:

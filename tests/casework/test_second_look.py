@@ -1,9 +1,11 @@
 """Two people look at one pair without knowing of each other; where they differ, closer pictures are asked for."""
 
 import io
+from datetime import timedelta
 
 from django.test import SimpleTestCase, TestCase
 from django.urls import reverse
+from django.utils import timezone
 from PIL import Image
 
 from assay.errors import AssayError
@@ -12,6 +14,7 @@ from assay.judge.schools import Policy
 from casework.actions import work_checkpoint as work
 from casework.actions.look_again import look_again, next_round
 from casework.actions.open_link import link_behind
+from casework.actions.save_intake import save_intake
 from casework.actions.set_policy import set_policy
 from casework.actions.sign_opinion import sign_opinion
 from casework.models import Case
@@ -130,3 +133,13 @@ class SecondLook(TestCase):
             self.assertNotContains(page, private)
         self.assertEqual(self.as_(self.jory, "verdict", made).status_code, 200)
         self.assertEqual(first.pair.photos.count(), 1)
+
+    def test_a_remote_case_has_no_hands_and_a_link_that_lasts_for_days(self):
+        save_intake(case=self.case, user=self.mara, facts={"in_hand": False})
+        self.client.force_login(self.mara)
+        page = self.client.post(reverse("link", args=[self.case.number]), {"for": "client"}).content.decode()
+        secret = page.split("/phone/")[1].split("/")[0]
+        lasts = link_behind(secret).expires_at - timezone.now()
+        self.assertGreater(lasts, timedelta(days=6))
+        self.client.logout()
+        self.assertContains(self.client.get(reverse("phone", args=[secret])), "Take a photograph")

@@ -130,7 +130,7 @@ class Weighing(TestCase):
         expected = self.standing()[0].answer.verdict.value
         url = reverse("verdict", args=[self.case.number])
         refused = self.client.post(url, {"verdict": "fake", "words": "A counterfeit.", "after": ""})
-        self.assertContains(refused, "for the brand owner", status_code=422)
+        self.assertContains(refused, "for brand owner", status_code=422)
         self.client.post(url, {"verdict": "fake", "words": "The smell is of solvent.", "after": ""})
         self.assertEqual(self.case.opinions.get().proposed, expected)
 
