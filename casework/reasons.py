@@ -10,6 +10,7 @@ REASONS = {
     "same_person": "Whoever worked on this case cannot give the second opinion on it. Ask a colleague.",
     "second_taken": "A second look at this pair was begun already.",
     "nothing_wanted": "Nothing on the list would settle it by photographs. Look at the pair itself.",
+    "bad_link_days": "A client’s link lasts from 1 to {most} days. Nothing was changed.",
     "no_such_paper": "That check is on the guide already, or there is no such one. Choose one from the list.",
     "key_taken": "Another colourway shares a check called like “{name}” already. Take one of them off first.",
     "no_such_pair": "{label} is no verified pair of this model. Choose one from the list.",

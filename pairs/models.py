@@ -17,6 +17,8 @@ class House(models.Model):
     name = models.CharField(max_length=80, unique=True)
     members = models.ManyToManyField(settings.AUTH_USER_MODEL, related_name="houses")
     private = models.BooleanField(default=False, help_text="Keeps its releases and guides to itself")
+    link_days = models.PositiveSmallIntegerField(default=7, help_text="How long a client's link lasts")
+    says_counterfeit = models.BooleanField(default=False, help_text="Words for clients may say “counterfeit”")
     two_verify = models.BooleanField(default=False, help_text="Two people say that a pair is retail before it counts")
     card_bar_mm = models.FloatField(default=100.0, help_text="What the check bar on its bench card really measures")
 

@@ -12,15 +12,19 @@ from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey,
 from cryptography.hazmat.primitives.serialization import Encoding, NoEncryption, PrivateFormat, PublicFormat
 from django.conf import settings
 
+from casework.ledger import content
 from casework.models import Case
+from casework.seal import digest
 from pairs.models import House
 from reports.case_document import case_document, findings_csv
 
 MOST_BYTES, MOST_FILES = 600_000_000, 1000
+CHAINED = ("previous", "house", "case", "actor", "deed", "details", "at")
 SIGNATURE, KEY = "signature-ed25519.txt", "house-key-ed25519.txt"
 SIGNED = "tagmanifest-sha256.txt"
 README = """This folder holds one examined pair of sneakers: what was photographed, read, found and signed.
 
+data/previews      the same, small
 data/photographs   the photographs as the house keeps them, without anything personal
 data/case.json     the whole case; its schema and meaning are published with the application (wahrheit-case)
 data/findings.csv  one line a finding
@@ -55,12 +59,15 @@ def make_bag(case: Case, certificate: bytes | None = None) -> bytes:
     """The bag, zipped. A read a photograph."""
     with tempfile.TemporaryDirectory() as folder:
         root = Path(folder) / f"case-{case}"
-        (root / "photographs").mkdir(parents=True)
+        for part in ("photographs", "previews"):
+            (root / part).mkdir(parents=True)
         for photo in case.pair.photos.order_by("pk"):
             name = f"{photo.pk}-{photo.view or 'unsorted'}-{photo.foot or 'pair'}.jpg"
             # A file that is gone is missing in the bag as well: the ledger's check names it.
             if photo.full and Path(photo.full.path).exists():
                 (root / "photographs" / name).write_bytes(Path(photo.full.path).read_bytes())
+            if photo.preview and Path(photo.preview.path).exists():
+                (root / "previews" / name).write_bytes(Path(photo.preview.path).read_bytes())
         (root / "case.json").write_text(json.dumps(case_document(case), indent=1, ensure_ascii=False))
         (root / "findings.csv").write_text(findings_csv(case))
         (root / "ledger.json").write_text(json.dumps(_ledger(case), indent=1, ensure_ascii=False))
@@ -75,13 +82,9 @@ def make_bag(case: Case, certificate: bytes | None = None) -> bytes:
 
 
 def _ledger(case: Case) -> list[dict]:
-    return [
-        {
-            "at": line.at.isoformat(), "who": line.actor.username, "deed": line.deed, "details": line.details,
-            "previous": line.previous, "digest": line.digest,
-        }
-        for line in case.ledger.select_related("actor").order_by("pk")
-    ]  # fmt: skip
+    """The case's lines: what each digest is taken of, the digest, and who it was."""
+    lines = case.ledger.select_related("actor").order_by("pk")
+    return [{**content(line), "digest": line.digest, "who": line.actor.username} for line in lines]
 
 
 def _zipped(root: Path) -> bytes:
@@ -107,7 +110,7 @@ def faults_of(data: bytes, house: House | None = None) -> list[str]:
             return odd + [str(one) for one in error.details] or [str(error)]
         except (bagit.BagError, zipfile.BadZipFile, OSError, ValueError, KeyError, RuntimeError) as error:
             return [f"It is no bag, or did not arrive whole: {error}"]
-        return _signature_faults(root, house)
+        return _line_faults(root) + _signature_faults(root, house)
 
 
 def _unpacked(data: bytes, folder: Path) -> Path:
@@ -125,6 +128,19 @@ def _unpacked(data: bytes, folder: Path) -> Path:
 
 def _leads_away(name: str) -> bool:
     return name.startswith(("/", "\\")) or ".." in name.split("/") or "\\" in name or ":" in name
+
+
+def _line_faults(root: Path) -> list[str]:
+    """Lines of the ledger whose digest is not that of what they say."""
+    try:
+        lines = json.loads((root / "data" / "ledger.json").read_text())
+        return [
+            f"data/ledger.json: line {n}, {line['deed']} at {line['at']}, was changed"
+            for n, line in enumerate(lines, start=1)
+            if line["digest"] != digest({name: line[name] for name in CHAINED})
+        ]
+    except (OSError, ValueError, KeyError, TypeError):
+        return ["data/ledger.json: it cannot be read"]
 
 
 def _signature_faults(root: Path, house: House | None) -> list[str]:

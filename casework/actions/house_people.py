@@ -17,6 +17,7 @@ from casework.roles import MAY_OWN, ROLES, give_role, role_of
 from pairs.models import House
 
 LASTS = timedelta(days=3)
+MOST_LINK_DAYS = 60
 
 
 def _must_own(house: House, user) -> None:
@@ -128,9 +129,13 @@ def _must_not_be_last(house: House, member) -> None:
 
 
 @transaction.atomic
-def set_house(*, house: House, user, two_verify: bool, private: bool) -> None:
-    """How the house works. Raises AssayError ``not_the_owner``."""
+def set_house(*, house: House, user, **said) -> None:
+    """How the house works: two_verify, private, says_counterfeit, link_days. Raises AssayError ``not_the_owner``,
+    ``bad_link_days``."""
     _must_own(house, user)
-    house.two_verify, house.private = two_verify, private
-    house.save(update_fields=["two_verify", "private"])
-    note_of_house(house, user, "house_set", two_verify=two_verify, private=private)
+    if not 1 <= said.get("link_days", house.link_days) <= MOST_LINK_DAYS:
+        raise AssayError("bad_link_days", most=MOST_LINK_DAYS)
+    for name, value in said.items():
+        setattr(house, name, value)
+    house.save(update_fields=list(said))
+    note_of_house(house, user, "house_set", **said)

@@ -17,7 +17,6 @@ from casework.ledger import note
 from casework.models import Case
 from pairs.models import Inscription, Marking, Pair, Photo, PhotoAlignment, Reading, Standing
 
-LASTS = timedelta(days=7)
 FACTS = ("size_us", "region", "condition", "generation", "feet", "box_size_us", "bought_on")
 OF_CASE = ("arrival", "in_hand", "reference_in_hand", "tools", "source", "asked_price")
 PHOTO = tuple(field.attname for field in Photo._meta.concrete_fields if field.attname not in ("id", "pair_id"))
@@ -59,7 +58,7 @@ def next_round(*, case: Case, user, wanted: list[dict]) -> tuple[Case, str]:
         raise AssayError("nothing_wanted")
     with transaction.atomic():
         made = _copied(case, user, round_=True)
-        secret = new_link(case=made, user=user, lasts=LASTS, wanted=wanted)
+        secret = new_link(case=made, user=user, lasts=timedelta(days=case.house.link_days), wanted=wanted)
         note(case, user, "round_opened", number=made.number, wanted=len(wanted))
     request_analysis(case=made, user=user)
     return made, secret

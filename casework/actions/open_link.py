@@ -12,8 +12,6 @@ from casework.ledger import note
 from casework.models import Case, UploadLink
 
 LASTS = timedelta(minutes=30)
-FOR_CLIENTS = timedelta(days=7)
-"""For somebody who has the pair at home."""
 MOST_FILES = 60
 
 

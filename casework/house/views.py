@@ -52,8 +52,9 @@ def work(request, deed):
             secret = people.invite(house=own, user=user, role=request.POST.get("role", ""))
             return _page(request, link=request.build_absolute_uri(reverse("join", args=[secret])))
         if deed == "settings":
-            two, private = "two_verify" in request.POST, "private" in request.POST
-            people.set_house(house=own, user=user, two_verify=two, private=private)
+            said = {name: name in request.POST for name in ("two_verify", "private", "says_counterfeit")}
+            days = request.POST.get("link_days", "")
+            people.set_house(house=own, user=user, link_days=int(days) if days.isdecimal() else 0, **said)
         elif deed in ("role", "shut-out"):
             member = get_object_or_404(own.members, pk=request.POST.get("member") or 0)
             if deed == "role":

@@ -1,5 +1,7 @@
 """Photographs of a case and the phone's page: parse, one action or query, render."""
 
+from datetime import timedelta
+
 from django.contrib import messages
 from django.contrib.auth.decorators import login_not_required
 from django.http import FileResponse, Http404, JsonResponse
@@ -12,7 +14,7 @@ from casework import wording
 from casework.access import case_for, open_case_for
 from casework.actions import work_photo
 from casework.actions.add_case_photo import add_case_photo
-from casework.actions.open_link import FOR_CLIENTS, LASTS, count_files, link_behind, open_link
+from casework.actions.open_link import LASTS, count_files, link_behind, open_link
 from casework.models import Note, Sighting
 from casework.photos import queries as photo_queries
 from casework.photos.forms import LampForm, LengthsForm, PhotoForm, PointsForm
@@ -150,7 +152,7 @@ def photo_work(request, number, pk, deed):
 def link(request, number):
     case = open_case_for(request.user, number)
     client = request.POST.get("for") == "client"
-    secret = open_link(case=case, user=request.user, lasts=FOR_CLIENTS if client else LASTS)
+    secret = open_link(case=case, user=request.user, lasts=timedelta(days=case.house.link_days) if client else LASTS)
     address = request.build_absolute_uri(reverse("phone", args=[secret]))
     page = {"case": case, "address": address, "qr": qr_code(address), "alone": is_loopback(request.get_host())}
     page["client"] = client

@@ -74,6 +74,13 @@ class People(TestCase):
             self.refused("not_the_owner", people.shut_out, house=self.house, user=user, member=self.mara)
             self.refused("not_the_owner", people.set_house, house=self.house, user=user, two_verify=True, private=True)
 
+    def test_a_client_s_link_lasts_as_long_as_the_house_says(self):
+        for days in (0, 61):
+            self.refused("bad_link_days", people.set_house, house=self.house, user=self.mara, link_days=days)
+        people.set_house(house=self.house, user=self.mara, link_days=3)
+        self.house.refresh_from_db()
+        self.assertEqual(self.house.link_days, 3)
+
     def test_a_house_never_loses_its_last_owner(self):
         self.refused("last_owner", people.set_role, house=self.house, user=self.mara, member=self.mara, role="checker")
         people.set_role(house=self.house, user=self.mara, member=self.scene.jory, role="owner")

@@ -105,7 +105,7 @@ class Shelf(TestCase):
         self.client.force_login(stranger)
         url = reverse("shelf-release", args=[check.release_id])
         self.assertEqual(self.client.get(url).status_code, 200)
-        set_house(house=self.scene.house, user=self.mara, two_verify=False, private=True)
+        set_house(house=self.scene.house, user=self.mara, private=True)
         self.assertEqual(self.client.get(url).status_code, 404)
         self.assertNotContains(self.client.get(reverse("shelf")), "Brackish")
         self.client.force_login(self.mara)

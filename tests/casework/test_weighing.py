@@ -18,7 +18,7 @@ from casework.actions.save_intake import save_intake
 from casework.weighing import plan_of
 from library.models import Batch, Checkpoint
 from pairs.actions.take_reading import SAID, say
-from pairs.models import Pair, Standing
+from pairs.models import House, Pair, Standing
 from reports.case_document import case_document
 from tests.scenes import checkpoint, small_case, small_house
 
@@ -131,7 +131,8 @@ class Weighing(TestCase):
         url = reverse("verdict", args=[self.case.number])
         refused = self.client.post(url, {"verdict": "fake", "words": "A counterfeit.", "after": ""})
         self.assertContains(refused, "for brand owner", status_code=422)
-        self.client.post(url, {"verdict": "fake", "words": "The smell is of solvent.", "after": ""})
+        House.objects.update(says_counterfeit=True)
+        self.client.post(url, {"verdict": "fake", "words": "A counterfeit: the smell is of solvent.", "after": ""})
         self.assertEqual(self.case.opinions.get().proposed, expected)
 
     def test_the_client_s_words_are_offered_and_never_put_over_what_was_typed(self):

@@ -82,6 +82,23 @@ class Bag(TestCase):
             faults = faults_of(self.changed(change), self.scene.house)
             self.assertTrue(any(name in fault for fault in faults), (name, faults))
 
+    def test_a_line_of_the_ledger_rewritten_with_all_lists_made_anew_is_named(self):
+        """As somebody would who knows how bags are made, but has no key."""
+        with tempfile.TemporaryDirectory() as folder, zipfile.ZipFile(io.BytesIO(self.data)) as archive:
+            archive.extractall(folder)
+            root = next(Path(folder).iterdir())
+            ledger = root / "data" / "ledger.json"
+            ledger.write_text(ledger.read_text().replace('"verdict": "fake"', '"verdict": "legit"'))
+            bagit.Bag(str(root)).save(manifests=True)
+            target = io.BytesIO()
+            with zipfile.ZipFile(target, "w") as bag:
+                for path in root.rglob("*"):
+                    if path.is_file():
+                        bag.write(path, path.relative_to(root.parent))
+        faults = faults_of(target.getvalue(), self.scene.house)
+        self.assertTrue(any("signed at" in fault and "was changed" in fault for fault in faults), faults)
+        self.assertTrue(any(SIGNATURE in fault for fault in faults))
+
     def test_what_was_made_anew_by_somebody_else_is_not_this_house_s(self):
         elsewhere = self.scene.stranger.houses.get()
         self.assertIn("not the key", faults_of(self.data, elsewhere)[0])
