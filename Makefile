@@ -10,7 +10,7 @@ export MALLOC_TRIM_THRESHOLD_ ?= 1073741824
 # Matrices here are small: threads that wait for each other cost more than they bring.
 export OMP_NUM_THREADS ?= 1
 
-.PHONY: help demo test lint bench study screenshots
+.PHONY: help demo test lint bench study abuse screenshots
 
 help:            ## this list
 	@grep -hE '^[a-z]+: .*##|^[a-z]+:  .*##' Makefile | sed 's/:.*##/ -/'
@@ -37,6 +37,9 @@ bench: $(VENV)/.installed  ## accuracy and speed of the measures, as a table
 
 study: $(VENV)/.installed  ## how well the schools decide on populations drawn in numbers, as a table
 	$(PY) -m tests.study
+
+abuse: $(VENV)/.installed  ## hostile files and malformed posts, hundreds of each
+	ABUSE_FILES=600 ABUSE_POSTS=40 $(PY) manage.py test --noinput tests.test_abuse
 
 screenshots: $(VENV)/.installed  ## refresh docs/screenshots from the demo that `make demo` serves
 	sh bin/need-chromium

@@ -11,6 +11,7 @@ REASONS = {
     "second_taken": "A second look at this pair was begun already.",
     "nothing_wanted": "Nothing on the list would settle it by photographs. Look at the pair itself.",
     "bad_link_days": "A client’s link lasts from 1 to {most} days. Nothing was changed.",
+    "too_many_files": "Only {most} more photographs may come this way. Send fewer at once, or ask for a new link.",
     "no_such_paper": "That check is on the guide already, or there is no such one. Choose one from the list.",
     "key_taken": "Another colourway shares a check called like “{name}” already. Take one of them off first.",
     "no_such_pair": "{label} is no verified pair of this model. Choose one from the list.",

@@ -1,6 +1,6 @@
 """Photographs, to those whose house they belong to."""
 
-from django.http import FileResponse
+from django.http import FileResponse, Http404
 from django.shortcuts import get_object_or_404
 from django.views.decorators.cache import cache_control
 from django.views.decorators.http import require_GET
@@ -15,4 +15,7 @@ def photo(request, pk, size):
     found = get_object_or_404(Photo, pk=pk, pair__house__members=request.user)
     # A photograph that is still being read has no preview yet.
     stored = found.preview if size == "preview" and found.preview else found.full
-    return FileResponse(stored.open("rb"), content_type="image/jpeg")
+    try:
+        return FileResponse(stored.open("rb"), content_type="image/jpeg")
+    except (OSError, ValueError) as error:
+        raise Http404("the file is gone: manage.py verify_ledger names it") from error

@@ -3,6 +3,7 @@
 import os
 import secrets
 import sys
+from datetime import timedelta
 from pathlib import Path
 
 import environ
@@ -12,6 +13,8 @@ env = environ.Env()
 BASE_DIR = Path(__file__).resolve().parent.parent
 TESTING = "test" in sys.argv[1:2]
 
+# What is made here is for this machine's owner alone.
+os.umask(0o077)
 # Everything that is kept lies under one directory: database, photographs, secret key.
 DATA_DIR = Path(env("WAHRHEIT_DATA", default=str(BASE_DIR / "data"))).resolve()
 DATA_DIR.mkdir(parents=True, exist_ok=True)
@@ -43,6 +46,7 @@ INSTALLED_APPS = [
     "django.contrib.sessions",
     "django.contrib.messages",
     "django.contrib.staticfiles",
+    "axes",
     "csp",
     "django_htmx",
     "django_tasks",
@@ -65,8 +69,19 @@ MIDDLEWARE = [
     "django.contrib.messages.middleware.MessageMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "django_htmx.middleware.HtmxMiddleware",
+    "wahrheit.middleware.NoStoreMiddleware",
+    "wahrheit.middleware.FailureMiddleware",
     "casework.middleware.SignedCaseMiddleware",
+    "axes.middleware.AxesMiddleware",
 ]
+# Eight wrong passwords for one name from one address, and the next quarter of an hour is for nobody there.
+AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "django.contrib.auth.backends.ModelBackend"]
+AXES_ENABLED = not TESTING
+AXES_FAILURE_LIMIT = 8
+AXES_COOLOFF_TIME = timedelta(minutes=15)
+AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
+AXES_LOCKOUT_TEMPLATE = "locked_out.html"
+AXES_RESET_ON_SUCCESS = True
 ROOT_URLCONF = "wahrheit.urls"
 WSGI_APPLICATION = "wahrheit.wsgi.application"
 TEMPLATES = [
@@ -103,6 +118,31 @@ TASKS = {
     }
 }
 
+# A counter's day; signing out ends it at once.
+SESSION_COOKIE_AGE = 12 * 3600
+LOG_DIR = DATA_DIR / "log"
+LOG_DIR.mkdir(exist_ok=True)
+LOGGING = {
+    "version": 1,
+    "disable_existing_loggers": False,
+    "formatters": {"line": {"format": "{asctime} {levelname} {name}: {message}", "style": "{"}},
+    "handlers": {
+        "file": {
+            "class": "logging.handlers.RotatingFileHandler",
+            "filename": LOG_DIR / "wahrheit.log",
+            "maxBytes": 5_000_000,
+            "backupCount": 5,
+            "delay": True,
+            "formatter": "line",
+        }
+    },
+    "loggers": {
+        "wahrheit": {"handlers": ["file"], "level": "INFO"},
+        # What they say is said by us as well, with names.
+        "axes": {"handlers": ["file"], "level": "CRITICAL", "propagate": False},
+        "bagit": {"handlers": ["file"], "level": "CRITICAL", "propagate": False},
+    },
+}
 LOGIN_URL = "sign-in"
 LOGIN_REDIRECT_URL = "counter"
 LOGOUT_REDIRECT_URL = "sign-in"

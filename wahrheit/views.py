@@ -14,6 +14,11 @@ def csrf_failure(request, reason=""):
     return render(request, "403_csrf.html", {"reason": reason}, status=403)
 
 
+def broken(request):
+    """What went wrong is written down under a name that the page shows."""
+    return render(request, "500.html", {"name": getattr(request, "failure", "")}, status=500)
+
+
 @require_GET
 def demo_photos(request):
     """A pair's photographs that nobody has sorted, as they came from the camera. Only where the demo runs."""

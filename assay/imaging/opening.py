@@ -10,6 +10,7 @@ Refuses: ``empty_file``, ``file_too_large``, ``not_a_photo``, ``truncated``, ``t
 
 import hashlib
 import io
+import struct
 import warnings
 from dataclasses import dataclass
 from datetime import datetime
@@ -17,7 +18,7 @@ from mmap import mmap
 
 import numpy as np
 import simplejpeg
-from PIL import Image, ImageOps, UnidentifiedImageError
+from PIL import Image
 
 from assay.errors import CannotOpen
 from assay.imaging.pyramid import Pyramid
@@ -52,6 +53,18 @@ SOS = 0xDA
 KEPT_APPLICATION = (0xE2, 0xEE)
 # Screens are at least this much longer than wide, and their pictures come without a camera's metadata.
 SCREEN_LONG = 1.7
+LONGEST_SIDE = 32_000
+"""JPEG's own limit is 65 535; what is longer than this is no photograph."""
+TURNS = {
+    2: Image.Transpose.FLIP_LEFT_RIGHT,
+    3: Image.Transpose.ROTATE_180,
+    4: Image.Transpose.FLIP_TOP_BOTTOM,
+    5: Image.Transpose.TRANSPOSE,
+    6: Image.Transpose.ROTATE_270,
+    7: Image.Transpose.TRANSVERSE,
+    8: Image.Transpose.ROTATE_90,
+}
+"""By EXIF orientation: what turns it upright."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -75,16 +88,14 @@ def receive(data: bytes) -> Received:
     """Check the bytes of an image file and make them fit to be stored. Raises CannotOpen."""
     check_bytes(len(data))
     image = _header(data)
-    exif = image.getexif()
-    part = exif.get_ifd(EXIF_PART)
-    turned = exif.get(ORIENTATION_TAG, 1) not in (0, 1)
-    plain = image.format == "JPEG" and image.mode in ("RGB", "L") and not turned and not image.info.get("progressive")
+    turn, part = _exif(image)
+    plain = image.format == "JPEG" and image.mode in ("RGB", "L") and turn == 1 and not image.info.get("progressive")
     width, height = image.size
-    if turned and exif[ORIENTATION_TAG] >= 5:
+    if turn >= 5:
         width, height = height, width
     long = max(width, height) / min(width, height)
     doubts = ("screenshot",) if image.format == "PNG" and not part and long > SCREEN_LONG else ()
-    stored = without_metadata(data) if plain else _upright(image)
+    stored = without_metadata(data) if plain else _upright(image, turn)
     digest = hashlib.sha256(data).hexdigest()
     return Received(stored, digest, (width, height), _capture_time(part), _focal(part), doubts)
 
@@ -137,25 +148,42 @@ def _header(data: bytes) -> Image.Image:
         raise CannotOpen("heic_unsupported")
     try:
         with warnings.catch_warnings():
-            warnings.simplefilter("ignore", Image.DecompressionBombWarning)
+            warnings.simplefilter("ignore")
             image = Image.open(io.BytesIO(data), formats=FORMATS)
-    except (UnidentifiedImageError, Image.DecompressionBombError, OSError, ValueError, SyntaxError) as error:
+    except Exception as error:
         reason = "too_many_pixels" if isinstance(error, Image.DecompressionBombError) else "not_a_photo"
         raise CannotOpen(reason, most=MOST_PIXELS // 1_000_000) from error
     width, height = image.size
     if width * height > MOST_PIXELS:
         raise CannotOpen("too_many_pixels", megapixels=round(width * height / 1e6), most=MOST_PIXELS // 1_000_000)
+    if max(width, height) > LONGEST_SIDE:
+        raise CannotOpen("not_a_photo", most=MOST_PIXELS // 1_000_000)
     if min(width, height) < FEWEST_PIXELS_A_SIDE:
         raise CannotOpen("too_few_pixels", width=width, height=height, fewest=FEWEST_PIXELS_A_SIDE)
     return image
 
 
-def _upright(image: Image.Image) -> bytes:
+def _exif(image: Image.Image) -> tuple[int, dict]:
+    """How the picture is to be turned, 1 to 8 as CIPA DC-008 has it, and the camera's part; what cannot be read there
+    turns nothing and says nothing."""
     try:
-        pixels = np.asarray(ImageOps.exif_transpose(image).convert("RGB"))
-    except (OSError, SyntaxError, ValueError, EOFError) as error:
+        with warnings.catch_warnings():
+            warnings.simplefilter("ignore")
+            exif = image.getexif()
+            turn, part = exif.get(ORIENTATION_TAG, 1), dict(exif.get_ifd(EXIF_PART))
+    except Exception:  # noqa: BLE001 - whatever a forged header makes the reader stumble over
+        return 1, {}
+    return (turn, part) if turn in TURNS else (1, part)
+
+
+def _upright(image: Image.Image, turn: int) -> bytes:
+    try:
+        pixels = image.convert("RGB")
+        if turn in TURNS:
+            pixels = pixels.transpose(TURNS[turn])
+        return simplejpeg.encode_jpeg(np.ascontiguousarray(pixels), STORED_QUALITY, colorsubsampling="420")
+    except (OSError, SyntaxError, ValueError, EOFError, MemoryError, struct.error, RuntimeError) as error:
         raise CannotOpen("truncated") from error
-    return simplejpeg.encode_jpeg(np.ascontiguousarray(pixels), STORED_QUALITY, colorsubsampling="420")
 
 
 def _capture_time(part: dict) -> datetime | None:

@@ -1,9 +1,13 @@
 """The house's page and the ways in: parse, one action or query, render."""
 
+import logging
+
 from django.contrib import messages
 from django.contrib.auth import get_user_model, login
 from django.contrib.auth.decorators import login_not_required
+from django.contrib.auth.signals import user_logged_in, user_login_failed
 from django.contrib.auth.views import LoginView, PasswordChangeView
+from django.dispatch import receiver
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse, reverse_lazy
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
@@ -15,6 +19,8 @@ from casework.actions import house_people as people
 from casework.house.forms import FirstForm, PersonForm
 from casework.models import Invitation
 from casework.roles import MAY_OWN, NAMES, role_of
+
+log = logging.getLogger("wahrheit")
 
 
 @require_GET
@@ -120,6 +126,17 @@ class SignIn(LoginView):
         if not get_user_model().objects.exists():
             return redirect("first")
         return super().get(request, *args, **kwargs)
+
+
+@receiver(user_logged_in)
+def _signed_in(request, user, **_signal) -> None:
+    log.info("sign-in of %s from %s", user.get_username(), request.META.get("REMOTE_ADDR", "-"))
+
+
+@receiver(user_login_failed)
+def _refused(credentials, request=None, **_signal) -> None:
+    where = request.META.get("REMOTE_ADDR", "-") if request else "-"
+    log.warning("refused sign-in as %s from %s", str(credentials.get("username"))[:60], where)
 
 
 class Password(PasswordChangeView):

@@ -10,8 +10,8 @@ class BarForm(forms.Form):
         error_messages={
             "invalid": "Write millimetres as a number, such as 99.6.",
             "required": "Write what the bar measures, in millimetres.",
-            "min_value": "Under 80 mm the card was printed much too small. Print it again at 100 %.",
-            "max_value": "Over 120 mm the card was printed much too large. Print it again at 100 %.",
+            "min_value": "Under 80 mm the card was printed much too small. Print it again at 100 %%.",
+            "max_value": "Over 120 mm the card was printed much too large. Print it again at 100 %%.",
         },
     )
 

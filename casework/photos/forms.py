@@ -1,13 +1,15 @@
 """What is said of a photograph, checked before it goes anywhere."""
 
 import json
-import math
 
 from django import forms
 
 from library.known_views import views
 from library.models import Foot
 from pairs.models import Lamp
+
+MOST_POINTS, FURTHEST_PX = 2000, 1_000_000
+MOST_MM = 100_000
 
 
 class PhotoForm(forms.Form):
@@ -53,7 +55,7 @@ class LengthsForm(forms.Form):
             numbers = [float(word) for word in words.split()]
         except ValueError as error:
             raise forms.ValidationError("Write millimetres as numbers, such as 85.6 or 85.6 × 53.98.") from error
-        if not all(math.isfinite(number) for number in numbers):
+        if not all(abs(number) <= MOST_MM for number in numbers):
             raise forms.ValidationError("Write millimetres as numbers, such as 85.6 or 85.6 × 53.98.")
         return numbers
 
@@ -62,9 +64,10 @@ def points_from(text):
     """Points [[x, y], …] from JSON. Raises ValidationError ``bad_points``."""
     try:
         points = [[float(x), float(y)] for x, y in json.loads(text)]
-    except (TypeError, ValueError) as error:
+    except (TypeError, ValueError, OverflowError, RecursionError) as error:
         raise forms.ValidationError("bad_points") from error
-    if len(points) > 2000 or not all(math.isfinite(number) for point in points for number in point):
+    # No photograph is so large; what lies further out is no place, and overflows where it is reckoned with.
+    if len(points) > MOST_POINTS or not all(abs(number) <= FURTHEST_PX for point in points for number in point):
         raise forms.ValidationError("bad_points")
     return points
 

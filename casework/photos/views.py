@@ -14,7 +14,7 @@ from casework import wording
 from casework.access import case_for, open_case_for
 from casework.actions import work_photo
 from casework.actions.add_case_photo import add_case_photo
-from casework.actions.open_link import LASTS, count_files, link_behind, open_link
+from casework.actions.open_link import LASTS, MOST_FILES, count_files, link_behind, open_link
 from casework.models import Note, Sighting
 from casework.photos import queries as photo_queries
 from casework.photos.forms import LampForm, LengthsForm, PhotoForm, PointsForm
@@ -167,9 +167,11 @@ def phone(request, secret):
     if behind is None:
         return render(request, "casework/photo/phone_over.html", status=410)
     problems = []
-    if request.method == "POST":
-        problems = _take_in_all(request, behind.case, user=behind.made_by, how="phone link")
+    if request.method == "POST" and len(request.FILES.getlist("files")) > MOST_FILES - behind.files:
+        problems = [wording.sentence("too_many_files", {"most": MOST_FILES - behind.files})]
+    elif request.method == "POST":
         count_files(behind, len(request.FILES.getlist("files")))
+        problems = _take_in_all(request, behind.case, user=behind.made_by, how="phone link")
     sent = request.method == "POST"
     page = {"link": behind, "wanted": photo_queries.wanted(behind.case, behind), "problems": problems, "sent": sent}
     return render(request, "casework/photo/phone.html", page, status=422 if problems else 200)

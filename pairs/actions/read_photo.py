@@ -128,6 +128,11 @@ def _keep(photo: Photo, look: Look, laid: tuple[Photo, Alignment] | None) -> Non
     with transaction.atomic():
         photo.preview.save("preview.jpg", ContentFile(look.preview), save=False)
         photo.features.save("features.npz", features_file(look.features), save=False)
+        # A person may have said meanwhile what it shows: their word stands.
+        said = Photo.objects.filter(pk=photo.pk, sorted_by=Photo.SortedBy.PERSON).values("view", "foot").first()
+        if said and photo.sorted_by != Photo.SortedBy.PERSON:
+            photo.view, photo.foot, photo.sorted_by = said["view"], said["foot"], Photo.SortedBy.PERSON
+            laid = laid if laid and (laid[0].view, laid[0].foot) == (photo.view, photo.foot) else None
         photo.save(update_fields=FOUND)
         if laid:
             keep_alignment(reference=laid[0], photo=photo, alignment=laid[1])

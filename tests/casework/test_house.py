@@ -1,9 +1,11 @@
 """Who works in a house: the first owner, invitations, roles, and who does no longer."""
 
 from datetime import timedelta
+from pathlib import Path
 
+from django.conf import settings
 from django.contrib.auth import get_user_model
-from django.test import TestCase
+from django.test import TestCase, override_settings
 from django.urls import reverse
 from django.utils import timezone
 
@@ -33,6 +35,23 @@ class TheFirst(TestCase):
         self.client.logout()
         self.client.post(reverse("first"), {**PERSON, "username": "second", "name": "Mine"})
         self.assertEqual(get_user_model().objects.count(), 1)
+
+
+class SigningIn(TestCase):
+    @override_settings(AXES_ENABLED=True)
+    def test_whoever_guesses_passwords_is_stopped_and_written_down(self):
+        house = small_house()
+        house.mara.set_password(WORD)
+        house.mara.save()
+        url, wrong = reverse("sign-in"), {"username": "mara", "password": "guess"}
+        for _ in range(7):
+            self.assertEqual(self.client.post(url, wrong).status_code, 200)
+        self.assertContains(self.client.post(url, wrong), "Too many wrong passwords", status_code=429)
+        right = self.client.post(url, {"username": "mara", "password": WORD})
+        self.assertEqual(right.status_code, 429)
+        log = (Path(settings.LOG_DIR) / "wahrheit.log").read_text()
+        self.assertIn("refused sign-in as mara from 127.0.0.1", log)
+        self.assertNotIn("guess", log)
 
 
 class People(TestCase):

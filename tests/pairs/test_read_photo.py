@@ -7,6 +7,7 @@ import numpy as np
 from django.test import TestCase
 
 from assay.imaging.pyramid import pyramid_of
+from assay.imaging.view import sort_view
 from assay.register.affine import Alignment
 from assay.simulator.camera import Camera
 from assay.simulator.scene import CardPlace
@@ -44,6 +45,18 @@ class ReadingAPhotograph(TestCase):
         self.assertLess(correction(photo).residual_de00, 1.0)
         self.assertEqual(features(photo).size, pyramid.size)
         self.assertTrue(photo.preview)
+
+    def test_a_person_s_word_while_it_is_read_stands(self):
+        photo = receive_photo(pair=self.case.pair, data=jpeg(drawn("EAN13", "6291041500213")), by=self.scene.mara)
+
+        def said_meanwhile(*args, **more):
+            Photo.objects.filter(pk=photo.pk).update(view="rear", foot="left", sorted_by=Photo.SortedBy.PERSON)
+            return sort_view(*args, **more)
+
+        with mock.patch("pairs.actions.read_photo.sort_view", said_meanwhile):
+            read_photo(photo=photo, references={}, needs={})
+        kept = Photo.objects.get(pk=photo.pk)
+        self.assertEqual((kept.view, kept.foot, kept.sorted_by, kept.state), ("rear", "left", "person", "read"))
 
     def test_bars_on_a_label_are_kept_and_what_is_wrong_with_them_is_said(self):
         one, two = drawn("EAN13", "6291041500213"), drawn("UPCA", "036000291452")

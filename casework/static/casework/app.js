@@ -39,7 +39,29 @@ document.addEventListener("submit", (event) => {
 });
 window.addEventListener("pageshow", () => document.querySelectorAll("form button:disabled").forEach((b) => { b.disabled = false; }));
 
-const setUp = () => { comfort(document); setUpStage(); setUpDrop(); setUpDesk(); setUpPacking(); };
+// Of the facts only what was changed here is sent: a colleague may have changed another one meanwhile.
+const factsOf = (form) => {
+  const found = {};
+  for (const [name, value] of new FormData(form)) found[name] = [...(found[name] ?? []), value];
+  return found;
+};
+let factsSent = {}, factsChanged = [];
+document.addEventListener("htmx:configRequest", (event) => {
+  if (event.target.id !== "facts") return;
+  const now = factsOf(event.target);
+  for (const name of Object.keys(now)) {
+    if (name !== "csrfmiddlewaretoken" && JSON.stringify(now[name]) === JSON.stringify(factsSent[name])) delete event.detail.parameters[name];
+  }
+  factsChanged = Object.keys(now).filter((name) => name in event.detail.parameters);
+  factsSent = now;
+});
+// What was refused is sent again with the next one, so that its word stays.
+document.addEventListener("htmx:afterSwap", () => {
+  if (document.querySelector("#applies .problem")) factsChanged.forEach((name) => delete factsSent[name]);
+});
+const keepFacts = () => { const form = document.getElementById("facts"); if (form) factsSent = factsOf(form); };
+
+const setUp = () => { comfort(document); setUpStage(); setUpDrop(); setUpDesk(); setUpPacking(); keepFacts(); };
 document.addEventListener("DOMContentLoaded", setUp);
 // After settling: before it, htmx puts the classes back that the server sent.
 document.addEventListener("htmx:afterSettle", (event) => {

@@ -59,6 +59,12 @@ class PhoneLink(TestCase):
         sign_opinion(case=self.case, user=self.scene.mara, verdict="undecided", words="Enough.", after=None)
         self.assertEqual(self.client.post(newer).status_code, 410)
 
+    def test_more_files_than_are_left_are_refused_whole_in_one_request(self):
+        UploadLink.objects.filter(case=self.case).update(files=MOST_FILES - 1)
+        files = [SimpleUploadedFile(f"{n}.jpg", file_of(noise())) for n in range(2)]
+        self.assertContains(self.client.post(self.door, {"files": files}), "Only 1 more", status_code=422)
+        self.assertEqual(self.case.pair.photos.count(), 0)
+
     def test_its_secret_is_kept_nowhere_and_a_guess_opens_nothing(self):
         self.assertFalse(UploadLink.objects.filter(secret_sha256__contains=self.secret[:12]).exists())
         self.assertEqual(self.client.get(reverse("phone", args=["guessed"])).status_code, 410)

@@ -1,0 +1,49 @@
+"""What holds for every page: nothing of it stays in the browser, and what breaks leaves a trace and a word."""
+
+import logging
+import secrets
+
+from django.db import DatabaseError, OperationalError
+from django.shortcuts import render
+
+log = logging.getLogger("wahrheit")
+BUSY = ("locked", "busy")
+
+
+class NoStoreMiddleware:
+    """Pages of who is signed in are not kept: on a shared computer, *back* after signing out shows nothing."""
+
+    def __init__(self, get_response):
+        self.get_response = get_response
+
+    def __call__(self, request):
+        response = self.get_response(request)
+        user = getattr(request, "user", None)
+        if user is not None and user.is_authenticated and not response.has_header("Cache-Control"):
+            response["Cache-Control"] = "no-store"
+        return response
+
+
+class FailureMiddleware:
+    """A full disk or a busy database is said in words; anything else that breaks is written down under a name that the
+    page shows."""
+
+    def __init__(self, get_response):
+        self.get_response = get_response
+
+    def __call__(self, request):
+        response = self.get_response(request)
+        if response.status_code >= 500:
+            log.warning("%s %s answered %s", request.method, request.path, response.status_code)
+        return response
+
+    def process_exception(self, request, exception):
+        name = request.failure = secrets.token_hex(4)
+        log.error("failure %s: %s %s", name, request.method, request.path, exc_info=exception)
+        busy = isinstance(exception, OperationalError) and any(word in str(exception) for word in BUSY)
+        full = (isinstance(exception, DatabaseError | OSError) and "full" in str(exception).lower()) or (
+            isinstance(exception, OSError) and "No space left" in str(exception)
+        )
+        if busy or full:
+            return render(request, "503.html", {"busy": busy, "name": name}, status=503)
+        return None
