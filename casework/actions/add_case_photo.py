@@ -2,7 +2,7 @@
 
 from django.db import transaction
 
-from assay.imaging.opening import check_bytes
+from assay.imaging.opening import check_bytes, receive
 from casework.actions.analyse_case import request_analysis
 from casework.ledger import note
 from casework.models import Case
@@ -16,9 +16,11 @@ def add_case_photo(
     """Take in one uploaded file; without a view it is sorted by what it shows. Raises CannotOpen; a file too large is
     turned away before it is read."""
     check_bytes(upload.size)
+    # Before anything is written: nobody else waits for the decoding.
+    received = receive(upload.read())
     with transaction.atomic():
         photo = receive_photo(
-            pair=case.pair, data=upload.read(), view=view, foot=foot, by=user, name=upload.name, mm_per_px=mm_per_px
+            pair=case.pair, data=received, view=view, foot=foot, by=user, name=upload.name, mm_per_px=mm_per_px
         )
         note(case, user, "photo_added", photo=photo.pk, view=view, foot=foot, name=photo.name_given, how=how)
     request_analysis(case=case, user=user)

@@ -8,15 +8,19 @@ from casework.actions.analyse_case import request_analysis
 from casework.grading import regrade
 from casework.models import Case
 from library.models import Checkpoint
-from pairs.actions.draw_checkpoint import draw_checkpoint
+from library.writers import must_write
+from pairs.actions.draw_checkpoint import draw_checkpoint, tried_well
 from pairs.models import House, Photo
 
 
-@transaction.atomic
 def add_check(*, house: House, photo: Photo, user, points: list, given: Mapping) -> Checkpoint:
     """Raises AssayError. Signed cases stay as they were signed."""
-    made = draw_checkpoint(photo=photo, points=points, given=given, by=user)
-    for case in Case.objects.filter(house=house, pair__release__in=made.release.siblings, signed_at=None):
-        regrade(case)
-        request_analysis(case=case, user=user)
+    must_write(user, photo.pair.release)
+    # Before anything is written: nobody else waits for the measuring.
+    tried = tried_well(photo=photo, measure=given["measure"], points=points)
+    with transaction.atomic():
+        made = draw_checkpoint(photo=photo, tried=tried, given=given, by=user)
+        for case in Case.objects.filter(house=house, pair__release__in=made.release.siblings, signed_at=None):
+            regrade(case)
+            request_analysis(case=case, user=user)
     return made

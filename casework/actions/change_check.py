@@ -12,7 +12,7 @@ from casework.ledger import note
 from casework.models import Case, Finding
 from library.models import Checkpoint
 from library.writers import must_write
-from pairs.actions.draw_checkpoint import redraw_checkpoint
+from pairs.actions.draw_checkpoint import redraw_checkpoint, tried_well
 from pairs.models import House, Marking, Photo
 
 
@@ -32,7 +32,6 @@ def change_check(*, checkpoint: Checkpoint, house: House, user, given: Mapping) 
         regrade(case)
 
 
-@transaction.atomic
 def move_marks(*, checkpoint: Checkpoint, photo: Photo, points: list, house: House, user) -> None:
     """Put its marks elsewhere on a verified pair's photograph; open cases have them carried over and measured anew.
 
@@ -40,12 +39,16 @@ def move_marks(*, checkpoint: Checkpoint, photo: Photo, points: list, house: Hou
     """
     must_write(user, checkpoint.release)
     _must_be_unsigned(checkpoint, house)
-    redraw_checkpoint(checkpoint=checkpoint, photo=photo, points=points, by=user)
-    for case in _cases(checkpoint, house):
-        Marking.objects.filter(checkpoint=checkpoint, photo__pair=case.pair_id, origin=Marking.Origin.CARRIED).delete()
-        regrade(case)
-        request_analysis(case=case, user=user)
-        note(case, user, "moved_marks", check=checkpoint.name)
+    tried = tried_well(photo=photo, measure=checkpoint.measure, points=points)
+    with transaction.atomic():
+        _must_be_unsigned(checkpoint, house)
+        redraw_checkpoint(checkpoint=checkpoint, tried=tried, by=user)
+        for case in _cases(checkpoint, house):
+            carried = Marking.objects.filter(checkpoint=checkpoint, photo__pair=case.pair_id)
+            carried.filter(origin=Marking.Origin.CARRIED).delete()
+            regrade(case)
+            request_analysis(case=case, user=user)
+            note(case, user, "moved_marks", check=checkpoint.name)
 
 
 def _must_be_unsigned(checkpoint: Checkpoint, house: House) -> None:

@@ -7,9 +7,9 @@ from casework.grading import grade_again, regrade
 from casework.ledger import note
 from casework.models import Case, Finding
 from library.models import Checkpoint
-from pairs.actions.mark_photo import mark_photo
+from pairs.actions.mark_photo import keep_markings, marked
 from pairs.actions.take_paper import inscribe as keep
-from pairs.actions.take_reading import SAID, correct_reading, measure_photo, refuse, say
+from pairs.actions.take_reading import SAID, corrected, read_photo_at, refuse, say
 from pairs.models import Inscription, Marking
 from pairs.queries import latest_readings, photos_in_use
 
@@ -32,11 +32,12 @@ def confirm(*, case: Case, checkpoint: Checkpoint, user) -> None:
 
 def correct(*, case: Case, checkpoint: Checkpoint, user, centres: list) -> None:
     """Ticks or rings were put right by hand. Raises CannotMeasure."""
+    old = _reading(case, checkpoint)
+    if old is None or old.photo is None:
+        raise NothingToConfirm("nothing_to_correct")
+    new = corrected(reading=old, centres=centres, by=user)
     with transaction.atomic():
-        old = _reading(case, checkpoint)
-        if old is None or old.photo is None:
-            raise NothingToConfirm("nothing_to_correct")
-        new = correct_reading(reading=old, centres=centres, by=user)
+        new.save()
         regrade(case)
         note(case, user, "corrected", checkpoint=checkpoint.key, before=old.value, after=new.value)
 
@@ -46,9 +47,11 @@ def move_marks(*, case: Case, checkpoint: Checkpoint, user, points: list) -> Non
     photo = photos_in_use(case.pair).get((checkpoint.view, checkpoint.foot))
     if photo is None:
         raise NothingToConfirm("no_photo")
+    marking = marked(checkpoint=checkpoint, photo=photo, points=points, origin=Marking.Origin.MOVED)
+    reading = read_photo_at(marking=marking, by=user)
     with transaction.atomic():
-        marking = mark_photo(checkpoint=checkpoint, photo=photo, points=points, origin=Marking.Origin.MOVED)
-        reading = measure_photo(marking=marking, by=user)
+        keep_markings([marking])
+        reading.save()
         regrade(case)
         note(case, user, "marks_moved", checkpoint=checkpoint.key, value=reading.value)
 

@@ -15,10 +15,10 @@ from casework.models import Case
 from library.known_views import keys_where, views
 from library.models import Foot
 from pairs.actions.align_photo import keep_alignment
-from pairs.actions.mark_photo import carry_markings
+from pairs.actions.mark_photo import carried_markings, keep_markings
 from pairs.actions.read_photo import read_codes
 from pairs.actions.scale_photo import scale_by_id1, scale_by_points, set_height, set_neutral
-from pairs.actions.take_reading import correct_reading, measure_photo, read_photo_at
+from pairs.actions.take_reading import corrected, read_photo_at
 from pairs.models import Marking, Photo, Reading
 from pairs.queries import alignment_of, beside, latest_readings, photos_in_use
 
@@ -55,17 +55,20 @@ def set_photo_aside(*, case: Case, photo: Photo, user, aside: bool) -> None:
 
 def scale_photo(*, case: Case, photo: Photo, user, points: list, lengths_mm: list[float]) -> None:
     """Two points and their distance, or four corners of a rectangle. Raises CannotMeasure."""
-    _rescale(case, photo, user, lambda: scale_by_points(photo=photo, points=points, lengths_mm=lengths_mm))
+    scale_by_points(photo=photo, points=points, lengths_mm=lengths_mm)
+    _keep(case, photo, user, _saved(photo, "scale", "mm_per_px"), "photo_scaled", source=photo.scale["source"])
 
 
 def scale_photo_by_id1(*, case: Case, photo: Photo, user) -> None:
     """A bank card lies in the picture. Raises CannotMeasure ``no_id1_card``."""
-    _rescale(case, photo, user, lambda: scale_by_id1(photo=photo))
+    scale_by_id1(photo=photo)
+    _keep(case, photo, user, _saved(photo, "scale", "mm_per_px"), "photo_scaled", source=photo.scale["source"])
 
 
 def set_photo_height(*, case: Case, photo: Photo, user, above_mm: float, unknown_mm: float) -> None:
     """How far the measured side lies above the card. Raises CannotMeasure."""
-    _rescale(case, photo, user, lambda: set_height(photo=photo, above_mm=above_mm, unknown_mm=unknown_mm))
+    set_height(photo=photo, above_mm=above_mm, unknown_mm=unknown_mm)
+    _keep(case, photo, user, _saved(photo, "scale", "mm_per_px"), "photo_scaled", source=photo.scale["source"])
 
 
 def set_photo_neutral(*, case: Case, photo: Photo, user, points: list) -> None:
@@ -73,39 +76,13 @@ def set_photo_neutral(*, case: Case, photo: Photo, user, points: list) -> None:
     if len(points) != 1:
         raise AssayError("one_place", got=len(points))
     set_neutral(photo=photo, at=tuple(points[0]))
-    again = _read_again(photo, user)
-    with transaction.atomic():
-        photo.save(update_fields=["light"])
-        for reading in again:
-            reading.save()
-        regrade(case)
-        note(case, user, "photo_lit", photo=photo.pk)
+    _keep(case, photo, user, _saved(photo, "light"), "photo_lit")
 
 
 def set_photo_lamp(*, case: Case, photo: Photo, user, lamp: str, away_mm: int | None) -> None:
     """Which UV lamp it was taken by, and from how far: only photographs under one kind of lamp are compared."""
     photo.lamp, photo.lamp_mm = lamp, away_mm
-    again = _read_again(photo, user)
-    with transaction.atomic():
-        photo.save(update_fields=["lamp", "lamp_mm"])
-        for reading in again:
-            reading.save()
-        regrade(case)
-        note(case, user, "photo_lamp", photo=photo.pk, lamp=lamp)
-
-
-def _read_again(photo: Photo, user) -> list[Reading]:
-    """Every check on a photograph, as it would read now; nothing is kept. What was corrected by hand stays."""
-    by_hand = {
-        checkpoint
-        for (_, checkpoint), one in latest_readings([photo.pair]).items()
-        if one.photo_id == photo.pk and CORRECTED_BY_HAND in one.doubts
-    }
-    again, done = [], {}
-    for marking in photo.markings.select_related("checkpoint").exclude(checkpoint__in=by_hand):
-        marking.photo = photo
-        again.append(read_photo_at(marking=marking, by=user, done=done))
-    return again
+    _keep(case, photo, user, _saved(photo, "lamp", "lamp_mm"), "photo_lamp", lamp=lamp)
 
 
 def prefer_photo(*, case: Case, photo: Photo, user) -> None:
@@ -119,14 +96,6 @@ def prefer_photo(*, case: Case, photo: Photo, user) -> None:
         note(case, user, "photo_preferred", photo=photo.pk)
         regrade(case)
     request_analysis(case=case, user=user)
-
-
-def _rescale(case: Case, photo: Photo, user, change: Callable) -> None:
-    with transaction.atomic():
-        change()
-        _measure_again(photo, user)
-        regrade(case)
-        note(case, user, "photo_scaled", photo=photo.pk, source=photo.scale["source"])
 
 
 def lay_by_landmarks(*, case: Case, photo: Photo, user, ours: list, theirs: list) -> None:
@@ -150,29 +119,66 @@ def _relay(case: Case, photo: Photo, user, alignment: Alignment) -> None:
     reference = beside(photos_in_use(case.reference), photo.view, photo.foot)
     if reference is None:
         raise CannotAlign("nothing_drawn")
-    with transaction.atomic():
+    moved = photo.markings.filter(origin=Marking.Origin.MOVED).values_list("checkpoint_id", flat=True)
+    ours = reference.markings.filter(checkpoint__foot=photo.foot).exclude(checkpoint__in=list(moved))
+    carried = carried_markings(drawn=ours.select_related("checkpoint"), photo=photo, alignment=alignment)
+    if refused := [one for one in carried if isinstance(one, CannotMeasure)]:
+        raise refused[0]
+
+    def write() -> None:
         keep_alignment(reference=reference, photo=photo, alignment=alignment, by=user)
-        moved = photo.markings.filter(origin=Marking.Origin.MOVED).values_list("checkpoint_id", flat=True)
-        ours = reference.markings.filter(checkpoint__foot=photo.foot).exclude(checkpoint__in=list(moved))
-        carried = carry_markings(drawn=ours.select_related("checkpoint"), photo=photo, alignment=alignment)
-        if refused := [one for one in carried if isinstance(one, CannotMeasure)]:
-            raise refused[0]
-        _measure_again(photo, user, leave=set(moved))
-        regrade(case)
-        note(case, user, "laid_on", photo=photo.pk, how=alignment.how)
+        keep_markings(carried)
+
+    _keep(case, photo, user, write, "laid_on", carried, how=alignment.how)
 
 
-def _measure_again(photo: Photo, user, leave: set[int] = frozenset()) -> None:
-    """Every check on a photograph; what was corrected by hand keeps its points."""
-    readings = latest_readings([photo.pair])
-    for marking in photo.markings.select_related("checkpoint", "photo__pair"):
-        reading = readings.get((photo.pair_id, marking.checkpoint_id))
-        if marking.checkpoint_id in leave:
-            continue
-        if reading and reading.photo_id == photo.pk and CORRECTED_BY_HAND in reading.doubts:
-            correct_reading(reading=reading, centres=_centres(reading.overlay), by=user)
+def _saved(photo: Photo, *fields: str) -> Callable:
+    return lambda: photo.save(update_fields=fields)
+
+
+def _keep(case: Case, photo: Photo, user, write: Callable, deed: str, carried=(), **told) -> None:
+    """Write what was changed on a photograph, and all that is measured on it anew.
+
+    Nobody waits for the measuring: it is done before anything is written, and again where marks were moved meanwhile.
+    """
+    while True:
+        known = _marks_on(photo)
+        again = _read_again(photo, user, carried)
+        with transaction.atomic():
+            if _marks_on(photo) != known:
+                continue
+            write()
+            for reading in again:
+                reading.save()
+            regrade(case)
+            note(case, user, deed, photo=photo.pk, **told)
+            return
+
+
+def _marks_on(photo: Photo) -> list:
+    return list(photo.markings.order_by("pk").values_list("checkpoint", "points", "origin"))
+
+
+def _read_again(photo: Photo, user, carried) -> list[Reading]:
+    """Every check on a photograph, as it would read now; nothing is kept. What was corrected by hand keeps its ticks.
+
+    ``carried``: marks that are about to take the place of those there; marks moved by hand are then left as they are.
+    """
+    readings, done = latest_readings([photo.pair]), {}
+    markings = {one.checkpoint_id: one for one in photo.markings.select_related("checkpoint")}
+    if carried:
+        markings = {key: one for key, one in markings.items() if one.origin != Marking.Origin.MOVED}
+    markings |= {one.checkpoint_id: one for one in carried}
+    again = []
+    for key, marking in markings.items():
+        marking.photo = photo
+        known = readings.get((photo.pair_id, key))
+        if known and known.photo_id == photo.pk and CORRECTED_BY_HAND in known.doubts:
+            known.photo = photo
+            again.append(corrected(reading=known, centres=_centres(known.overlay), by=user))
         else:
-            measure_photo(marking=marking, by=user)
+            again.append(read_photo_at(marking=marking, by=user, done=done))
+    return again
 
 
 def _centres(overlay: list) -> list:

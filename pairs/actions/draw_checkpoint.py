@@ -83,14 +83,14 @@ def _beside_each_other(measure: str, tried: list[Tried]) -> list[Tried]:
 
 
 @transaction.atomic
-def draw_checkpoint(*, photo: Photo, points: list, given: Mapping, by) -> Checkpoint:
+def draw_checkpoint(*, photo: Photo, tried: list[Tried], given: Mapping, by) -> Checkpoint:
     """Keep a checkpoint: marks on the photograph, carried to the other verified pairs and measured there.
 
-    ``given``: name, instruction, measure, quantity, unit, section, group, size_rule, minutes, decisive, mandatory,
-    applies_when. Raises AssayError ``not_allowed`` or what the marks raise.
+    ``tried``: as ``tried_well`` found it, before anything is written. ``given``: name, instruction, measure, quantity,
+    unit, section, group, size_rule, minutes, decisive, mandatory, applies_when. Raises AssayError ``not_allowed`` or
+    what the marks raise.
     """
     must_write(by, photo.pair.release)
-    tried = _tried_well(photo, given["measure"], points)
     release = photo.pair.release
     kind = Kind.COUNT if given["unit"] == "count" else Kind.CONTINUOUS
     checkpoint = Checkpoint(
@@ -111,16 +111,16 @@ def draw_checkpoint(*, photo: Photo, points: list, given: Mapping, by) -> Checkp
 
 
 @transaction.atomic
-def redraw_checkpoint(*, checkpoint: Checkpoint, photo: Photo, points: list, by) -> None:
-    """Put its marks elsewhere on the photograph, carry them to the other verified pairs anew and measure there.
+def redraw_checkpoint(*, checkpoint: Checkpoint, tried: list[Tried], by) -> None:
+    """Put its marks where they were ``tried``, carry them to the other verified pairs anew and measure there.
 
     Marks that a person put in place on one of those stay. Raises AssayError ``not_allowed`` or what the marks raise.
     """
     must_write(by, checkpoint.release)
-    _put_on_retail(checkpoint, _tried_well(photo, checkpoint.measure, points), by)
+    _put_on_retail(checkpoint, tried, by)
 
 
-def _tried_well(photo: Photo, measure: str, points: list) -> list[Tried]:
+def tried_well(*, photo: Photo, measure: str, points: list) -> list[Tried]:
     """As ``try_checkpoint``; raises as well what refuses on the photograph itself."""
     tried = try_checkpoint(photo=photo, measure=measure, points=points)
     if tried[0].refusal:

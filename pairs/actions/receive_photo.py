@@ -3,18 +3,22 @@
 from hashlib import sha256
 
 from django.core.files.base import ContentFile
-from django.db import transaction
 
 from assay.errors import CannotOpen
-from assay.imaging.opening import receive
+from assay.imaging.opening import Received, receive
 from pairs.models import Pair, Photo
 
 
 def receive_photo(
-    *, pair: Pair, data: bytes, by, name: str = "", view: str = "", foot: str = "", mm_per_px: float | None = None
-) -> Photo:
-    """Keep the file. ``mm_per_px``: of a fixed stand. Raises CannotOpen; ``same_file`` where it is there already."""
-    received = receive(data)
+    *, pair: Pair, data: bytes | Received, by, name: str = "", view: str = "", foot: str = "",
+    mm_per_px: float | None = None,
+) -> Photo:  # fmt: skip
+    """Keep the file. ``data``: as it came, or received already. ``mm_per_px``: of a fixed stand.
+
+    Decoding takes long: within a transaction give what was received before it. Raises CannotOpen; ``same_file`` where
+    it is there already.
+    """
+    received = data if isinstance(data, Received) else receive(data)
     already = pair.photos.filter(sha256=received.sha256).first()
     if already:
         raise CannotOpen("same_file", showing=already.showing)
@@ -34,7 +38,11 @@ def receive_photo(
         taken_at=received.taken_at.isoformat() if received.taken_at else "",
         added_by=by,
     )
-    with transaction.atomic():
-        photo.full.save("full.jpg", ContentFile(received.stored), save=False)
+    photo.full.save("full.jpg", ContentFile(received.stored), save=False)
+    try:
         photo.save()
+    except BaseException:
+        # No file without a row: the database was busy, or the disk full.
+        photo.full.delete(save=False)
+        raise
     return photo

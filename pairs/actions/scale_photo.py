@@ -1,4 +1,4 @@
-"""Give a photograph a scale by hand, or say how high the measured side lies over the card."""
+"""Give a photograph a scale by hand, or say how high the measured side lies over the card. Nothing is saved here."""
 
 import numpy as np
 
@@ -19,17 +19,17 @@ NEUTRAL_RADIUS_SHARE = 0.003
 def scale_by_points(*, photo: Photo, points: list, lengths_mm: list[float]) -> Plane:
     """Two points and their distance, or four corners of a rectangle and its sides. Raises CannotMeasure."""
     if len(points) == 2 and len(lengths_mm) == 1:
-        return _keep(photo, from_two_points(np.array(points), lengths_mm[0]))
+        return _scaled(photo, from_two_points(np.array(points), lengths_mm[0]))
     if len(points) == 4 and len(lengths_mm) == 2:
         source = "id1" if tuple(lengths_mm) == ID1_MM else "rectangle"
-        return _keep(photo, from_rectangle(np.array(points), (lengths_mm[0], lengths_mm[1]), source), points)
+        return _scaled(photo, from_rectangle(np.array(points), (lengths_mm[0], lengths_mm[1]), source), points)
     raise CannotMeasure("scale_needs_points", got=len(points))
 
 
 def scale_by_id1(*, photo: Photo) -> Plane:
     """A bank card in the picture. Raises CannotMeasure ``no_id1_card``."""
     found, corners = find_id1(pyramid_of(pixels(photo.full.path)))
-    return _keep(photo, found, corners)
+    return _scaled(photo, found, corners)
 
 
 def set_height(*, photo: Photo, above_mm: float, unknown_mm: float) -> None:
@@ -41,17 +41,16 @@ def set_height(*, photo: Photo, above_mm: float, unknown_mm: float) -> None:
     kept = {name: value for name, value in photo.scale.items() if name != "too_long_by"}
     kept["doubts"] = [doubt for doubt in kept.get("doubts", ()) if doubt != "scale_disagrees"]
     photo.scale = {**kept, "above_mm": above_mm, "above_unknown_mm": unknown_mm}
-    photo.save(update_fields=["scale"])
 
 
 def set_neutral(*, photo: Photo, at: tuple[float, float]) -> None:
-    """One place is neutral: colours are true against it; not saved yet. Raises CannotMeasure ``neutral_not_usable``."""
+    """One place is neutral: colours are true against it. Raises CannotMeasure ``neutral_not_usable``."""
     radius = max(NEUTRAL_RADIUS_PX, NEUTRAL_RADIUS_SHARE * max(photo.width, photo.height))
     found = correction_from_neutral(pixels(photo.full.path), at, radius)
     photo.light = light_kept(found) | {"neutral_px": [round(n, 1) for n in at]}
 
 
-def _keep(photo: Photo, plane: Plane, corners=()) -> Plane:
+def _scaled(photo: Photo, plane: Plane, corners=()) -> Plane:
     photo.mm_per_px = plane.mm_per_px(((photo.width - 1) / 2, (photo.height - 1) / 2))
     photo.scale = {
         "source": plane.source,
@@ -62,5 +61,4 @@ def _keep(photo: Photo, plane: Plane, corners=()) -> Plane:
     }
     if plane.source != "two_points":
         photo.scale["tilt_deg"] = round(plane.tilt_deg(camera(photo)), 1)
-    photo.save(update_fields=["scale", "mm_per_px"])
     return plane

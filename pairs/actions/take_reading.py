@@ -69,15 +69,13 @@ def read_marks(*, checkpoint: Checkpoint, photo: Photo, points: list) -> Measure
     return _measured(checkpoint, photo, points)
 
 
-def correct_reading(*, reading: Reading, centres: list, by) -> Reading:
-    """The reading that follows from ticks or rings put right by hand. The old one stays. Raises CannotMeasure."""
+def corrected(*, reading: Reading, centres: list, by) -> Reading:
+    """The reading that follows from ticks or rings put right by hand, not kept yet. Raises CannotMeasure."""
     checkpoint, photo = reading.checkpoint, reading.photo
     found = _measured(checkpoint, photo, reading.marks, centres)
     # What ticks and rings say nothing of, such as a second row, stays as it was read.
     found = replace(found, parts=MappingProxyType({**reading.parts, **found.parts}))
-    kept = _reading(found, checkpoint, photo, by, reading.marks, corrects=reading)
-    kept.save()
-    return kept
+    return _reading(found, checkpoint, photo, by, reading.marks, corrects=reading)
 
 
 def _measured(checkpoint: Checkpoint, photo: Photo, points: list, *put_right: list) -> Measurement:

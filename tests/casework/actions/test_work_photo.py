@@ -5,7 +5,7 @@ from unittest import mock
 
 import numpy as np
 from django.core.files.uploadedfile import SimpleUploadedFile
-from django.db import IntegrityError, transaction
+from django.db import IntegrityError, connection, transaction
 from django.test import TestCase
 from django.urls import reverse
 from PIL import Image
@@ -16,11 +16,13 @@ from assay.imaging import opening
 from assay.register.affine import by_landmarks
 from assay.simulator.camera import Camera
 from assay.simulator.swatch import seam_swatch
+from casework.actions import add_case_photo as adding
 from casework.actions import work_checkpoint, work_photo
 from casework.actions.add_case_photo import add_case_photo
 from casework.actions.analyse_case import analyse_case
 from casework.actions.sign_opinion import sign_opinion
 from casework.grading import regrade
+from pairs.actions import take_reading
 from pairs.actions.mark_photo import carry_markings, mark_photo
 from pairs.actions.read_photo import read_photo
 from pairs.actions.receive_photo import receive_photo
@@ -133,6 +135,26 @@ class WorkingOnPhotographs(WithPhotographs):
         ):
             with self.assertRaises(CannotAlign):
                 act()
+
+    def test_nobody_waits_for_decoding_and_measuring(self):
+        """All of it happens before the write lock is taken."""
+        held, seen = len(connection.savepoint_ids), []
+
+        def watched(module, name):
+            real = getattr(module, name)
+            told = lambda *given, **more: seen.append(len(connection.savepoint_ids)) or real(*given, **more)  # noqa: E731
+            return mock.patch.object(module, name, side_effect=told)
+
+        width = self.photo.width
+        places = [[50.0, 40.0], [600.0, 60.0], [300.0, 300.0]]
+        with watched(take_reading, "_measured"), watched(adding, "receive"):
+            work_photo.scale_photo(**self.given, points=[[0, 50], [width - 1, 50]], lengths_mm=[80])
+            work_photo.lay_by_landmarks(**self.given, ours=places, theirs=places)
+            given = {"case": self.case, "checkpoint": self.bar, "user": self.scene.mara}
+            work_checkpoint.move_marks(**given, points=self.swatch.marks.tolist())
+            sent = SimpleUploadedFile("a.jpg", jpeg((self.swatch.rgb * 0.7).astype(np.uint8)))
+            add_case_photo(case=self.case, user=self.scene.mara, upload=sent)
+        self.assertEqual(seen, [held] * 4)
 
     def test_marks_moved_by_hand_are_left_alone_when_the_reference_is_laid_on_anew(self):
         moved = (self.swatch.marks + 3).tolist()

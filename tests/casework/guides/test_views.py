@@ -95,7 +95,7 @@ class Drawing(TestCase):
             ({"points": "nonsense"}, "Draw it again"),
             ({"points": '[["a", 1]]'}, "Draw it again"),
             ({"points": nowhere}, "No row of stitches"),
-            ({"points": json.dumps([[5, 5], [9e9, 8]])}, "off the photograph"),
+            ({"points": json.dumps([[5, 5], [9000, 8]])}, "off the photograph"),
             ({"choice": "telepathy:"}, "Choose what to measure"),
             ({"name": ""}, "Give it a name"),
             ({"size_rule": "slope"}, "how many mm"),
