@@ -1,16 +1,19 @@
 """A small house to test in: one release, three checkpoints that need no photograph, three retail pairs."""
 
+import io
 from types import SimpleNamespace
 from uuid import uuid4
 
 from django.contrib.auth import get_user_model
 from django.contrib.auth.models import Permission
+from PIL import Image
 
 from casework.actions.start_case import start_case
 from casework.models import HousePolicy
 from library.models import Checkpoint, Maker, Release, ShoeModel
+from pairs.actions.receive_photo import receive_photo
 from pairs.actions.take_reading import SAID, say
-from pairs.models import House, Pair, Standing
+from pairs.models import House, Pair, Photo, Standing
 
 CHECKPOINTS = [
     {
@@ -87,6 +90,16 @@ def small_house() -> SimpleNamespace:
 
 def small_case(scene: SimpleNamespace):
     return start_case(user=scene.mara, typed_code="vq44127b", token=uuid4())
+
+
+def grey_photo(case, state: str = Photo.State.READ, **where) -> Photo:
+    """A photograph that shows nothing, of a state that no run has brought about."""
+    target = io.BytesIO()
+    Image.new("RGB", (800, 600), (90, 90, 90)).save(target, "JPEG")
+    photo = receive_photo(pair=case.pair, data=target.getvalue(), by=case.opened_by, **where)
+    Photo.objects.filter(pk=photo.pk).update(state=state)
+    photo.refresh_from_db()
+    return photo
 
 
 def checkpoint(case, key: str) -> Checkpoint:

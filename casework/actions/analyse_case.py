@@ -53,6 +53,8 @@ def request_analysis(*, case: Case, user) -> None:
     arrived = _arrived(case).count()
     waiting = arrived + len(_to_measure(case, photos_in_use(case.reference))[0])
     if not waiting:
+        if given_up:
+            Case.objects.filter(pk=case.pk).update(runs=0, to_analyse=0, analysis_began=None)
         return
     with transaction.atomic():
         kept = Case.objects.filter(pk=case.pk)

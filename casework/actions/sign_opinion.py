@@ -10,6 +10,7 @@ from casework.grading import policy_in_force
 from casework.ledger import note
 from casework.models import Case, Opinion
 from casework.seal import seal_of
+from pairs.models import Photo
 
 
 class CannotSign(AssayError):
@@ -29,7 +30,8 @@ def sign_opinion(*, case: Case, user, verdict: str, words: str, after: int | Non
         raise CannotSign("accusing_word")
     with transaction.atomic():
         case = Case.objects.select_for_update().select_related("house", "pair__release").get(pk=case.pk)
-        if case.to_analyse:
+        unread = case.pair.photos.filter(state__in=(Photo.State.ARRIVED, Photo.State.READING), set_aside=False)
+        if case.to_analyse or (case.signed_at is None and unread.exists()):
             raise CannotSign("still_measuring")
         last = case.opinions.last()
         if (last.pk if last else None) != after:

@@ -21,6 +21,7 @@ target = io.BytesIO(); Image.new("RGB", (800, 600)).save(target, "JPEG")
 receive_photo(pair=case.pair, data=target.getvalue(), by=scene.mara, view="side_out", foot="left")
 from casework.models import Case
 Case.objects.update(to_analyse=0)
+case.pair.photos.update(state="read")
 sign_opinion(case=case, user=scene.mara, verdict="undecided", words="Too little.", after=None)
 """
 

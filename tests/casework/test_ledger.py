@@ -6,14 +6,12 @@ from pathlib import Path
 from django.core.management import CommandError, call_command
 from django.db import connection
 from django.test import TestCase
-from PIL import Image
 
 from casework import triggers
 from casework.actions import work_checkpoint as work
 from casework.actions.sign_opinion import sign_opinion
 from casework.ledger import head, verify
-from pairs.actions.receive_photo import receive_photo
-from tests.scenes import checkpoint, small_case, small_house
+from tests.scenes import checkpoint, grey_photo, small_case, small_house
 
 
 class Ledger(TestCase):
@@ -21,9 +19,7 @@ class Ledger(TestCase):
         self.scene = small_house()
         self.house = self.scene.house
         self.case = small_case(self.scene)
-        target = io.BytesIO()
-        Image.new("RGB", (800, 600), (90, 90, 90)).save(target, "JPEG")
-        self.photo = receive_photo(pair=self.case.pair, data=target.getvalue(), by=self.scene.mara)
+        self.photo = grey_photo(self.case)
         work.answer(case=self.case, checkpoint=checkpoint(self.case, "smell"), user=self.scene.mara, choice="solvent")
         sign_opinion(case=self.case, user=self.scene.mara, verdict="fake", words="No.", after=None)
 

@@ -1,12 +1,10 @@
 """Two people look at one pair without knowing of each other; where they differ, closer pictures are asked for."""
 
-import io
 from datetime import timedelta
 
 from django.test import SimpleTestCase, TestCase
 from django.urls import reverse
 from django.utils import timezone
-from PIL import Image
 
 from assay.errors import AssayError
 from assay.judge.agreement import kappa
@@ -18,8 +16,7 @@ from casework.actions.save_intake import save_intake
 from casework.actions.set_policy import set_policy
 from casework.actions.sign_opinion import sign_opinion
 from casework.models import Case
-from pairs.actions.receive_photo import receive_photo
-from tests.scenes import checkpoint, person, small_case, small_house
+from tests.scenes import checkpoint, grey_photo, person, small_case, small_house
 
 
 class Agreement(SimpleTestCase):
@@ -45,11 +42,7 @@ class SecondLook(TestCase):
         self.scene = small_house()
         self.mara, self.jory = self.scene.mara, self.scene.jory
         self.case = small_case(self.scene)
-        target = io.BytesIO()
-        Image.new("RGB", (800, 600), (90, 90, 90)).save(target, "JPEG")
-        photo = receive_photo(pair=self.case.pair, data=target.getvalue(), by=self.mara, view="side_out", foot="left")
-        photo.state = "read"
-        photo.save()
+        grey_photo(self.case, view="side_out", foot="left")
         self.answer(self.case, self.mara, "solvent")
 
     def answer(self, case, user, choice):

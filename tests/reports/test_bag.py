@@ -11,13 +11,11 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.core.management import CommandError, call_command
 from django.test import SimpleTestCase, TestCase
 from django.urls import reverse
-from PIL import Image
 
 from casework.actions import work_checkpoint as work
 from casework.actions.sign_opinion import sign_opinion
-from pairs.actions.receive_photo import receive_photo
 from reports.bag import SIGNATURE, SIGNED, faults_of, make_bag
-from tests.scenes import checkpoint, small_case, small_house
+from tests.scenes import checkpoint, grey_photo, small_case, small_house
 
 
 class Signature(SimpleTestCase):
@@ -33,9 +31,7 @@ class Bag(TestCase):
     def setUp(self):
         self.scene = small_house()
         case = small_case(self.scene)
-        target = io.BytesIO()
-        Image.new("RGB", (800, 600), (90, 90, 90)).save(target, "JPEG")
-        receive_photo(pair=case.pair, data=target.getvalue(), by=self.scene.mara, view="side_out", foot="left")
+        grey_photo(case, view="side_out", foot="left")
         work.answer(case=case, checkpoint=checkpoint(case, "smell"), user=self.scene.mara, choice="solvent")
         sign_opinion(case=case, user=self.scene.mara, verdict="fake", words="No.", after=None)
         self.case, self.data = case, make_bag(case)
