@@ -10,6 +10,7 @@ Refuses: ``empty_file``, ``file_too_large``, ``not_a_photo``, ``truncated``, ``t
 
 import hashlib
 import io
+import re
 import struct
 import warnings
 from dataclasses import dataclass
@@ -49,8 +50,8 @@ PREVIEW_QUALITY = 80
 SOI = 0xD8
 EOI = 0xD9
 SOS = 0xDA
-# APP2 holds the colour profile, APP14 how colours are coded; the other APPn and comments may hold anything.
-KEPT_APPLICATION = (0xE2, 0xEE)
+COMMENT = 0xFE
+END_OF_SCAN = re.compile(rb"\xff[^\x00\xd0-\xd7\xff]")
 # Screens are at least this much longer than wide, and their pictures come without a camera's metadata.
 SCREEN_LONG = 1.7
 LONGEST_SIDE = 32_000
@@ -124,22 +125,33 @@ def preview(pyramid: Pyramid) -> bytes:
 
 
 def without_metadata(data: bytes) -> bytes:
-    """A JPEG without comments, EXIF and whatever follows its end; its pixels untouched. Raises CannotOpen."""
+    """A JPEG without comments, EXIF and whatever follows its end; its pixels untouched. Raises CannotOpen.
+
+    Segments as ITU-T T.81 B.1.1 has them; such as stand between two scans are looked at, too.
+    """
     kept, at = [data[:2]], 2
-    while at + 4 <= len(data) and data[at] == 0xFF:
+    while at + 2 <= len(data) and data[at] == 0xFF:
         marker = data[at + 1]
-        length = 2 + int.from_bytes(data[at + 2 : at + 4], "big")
+        if marker == EOI:
+            return b"".join((*kept, data[at : at + 2]))
+        end = at + 2 + int.from_bytes(data[at + 2 : at + 4], "big")
         if marker == SOS:
-            # In the coded pixels a byte FF is always followed by 00 or a restart: FF D9 is the end.
-            end = data.find(bytes((0xFF, EOI)), at + length)
-            if end < 0:
+            # In the coded pixels a byte FF is always followed by 00 or a restart.
+            ends = END_OF_SCAN.search(data, end)
+            if ends is None:
                 raise CannotOpen("truncated")
-            return b"".join((*kept, data[at : end + 2]))
-        personal = marker == 0xFE or (0xE0 <= marker <= 0xEF and marker not in KEPT_APPLICATION)
-        if not personal:
-            kept.append(data[at : at + length])
-        at += length
+            end = ends.start()
+        application = 0xE0 <= marker <= 0xEF
+        if (application and _tells_coding(data[at:end])) or not (application or marker == COMMENT):
+            kept.append(data[at:end])
+        at = end
     raise CannotOpen("truncated")
+
+
+def _tells_coding(segment: bytes) -> bool:
+    """Whether it is an APP14 that says how colours are coded, and no more. Any other APPn may hold anything: a colour
+    profile, too, holds texts, and nothing here goes by it."""
+    return segment[:9] == b"\xff\xee\x00\x0eAdobe" and len(segment) == 16
 
 
 def _header(data: bytes) -> Image.Image:

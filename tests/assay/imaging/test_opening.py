@@ -53,6 +53,18 @@ class Opening(SimpleTestCase):
         self.assertEqual(dict(Image.open(io.BytesIO(opened.stored)).getexif()), {})
         self.assertNotIn(b"a maker of cameras", opened.stored)
 
+    def test_nothing_hides_in_a_colour_profile_an_odd_segment_or_between_two_scans(self):
+        secret = b"the owner's kitchen"
+        sent = file_of(noise(), quality=80, icc_profile=b"x" * 128 + secret)
+        app = lambda marker, said: bytes((0xFF, marker)) + (2 + len(said)).to_bytes(2, "big") + said  # noqa: E731
+        coding = app(0xEE, b"Adobe\0\x64\0\0\0\0\x01")
+        forged = sent[:2] + coding + app(0xEE, b"Adobe" + secret) + app(0xE2, b"MPF\0" + secret) + sent[2:-2]
+        forged += app(0xFE, secret) + app(0xE1, b"Exif\0\0" + secret) + sent[-2:]
+        stored = opening.receive(forged).stored
+        self.assertNotIn(secret, stored)
+        self.assertIn(coding, stored)
+        np.testing.assert_array_equal(opening.decode(stored), opening.decode(sent))
+
     def test_a_plain_jpeg_keeps_its_pixels_to_the_bit_and_loses_what_follows_its_end(self):
         sent = file_of(noise(), quality=80)
         opened = opening.receive(sent + b"a film of the owner's kitchen")
