@@ -1,0 +1,110 @@
+"""Look the data folder over: database, files, queue, disk, permissions, clock; say what is wrong and what to do."""
+
+import fcntl
+import shutil
+import stat
+from collections.abc import Iterator
+from datetime import timedelta
+
+from django.conf import settings
+from django.core.management.base import BaseCommand, CommandError
+from django.db import connection
+from django.db.migrations.executor import MigrationExecutor
+from django.utils import timezone
+from django_tasks_db.models import DBTaskResult
+
+from casework.models import LedgerEntry
+from pairs.models import Photo
+
+LEAST_FREE_BYTES = 1_000_000_000
+LONGEST_WAIT = timedelta(minutes=10)
+
+
+class Command(BaseCommand):
+    help = "Says what is wrong with the data folder and what to do; ends with 1 where something is. Changes nothing."
+
+    def handle(self, **_):
+        wrong = 0
+        for name, look in LOOKS.items():
+            found = list(look())
+            wrong += len(found)
+            self.stdout.write(f"{name}: {'fine' if not found else ''}".rstrip())
+            for line in found:
+                self.stdout.write(f"  {line}")
+        if wrong:
+            raise CommandError(f"{wrong} things to look after.")
+
+
+def _database() -> Iterator[str]:
+    with connection.cursor() as cursor:
+        cursor.execute("PRAGMA quick_check")
+        for (said,) in cursor.fetchall():
+            if said != "ok":
+                yield f"The database is damaged ({said}). Restore the last backup: manage.py restore DIR."
+        for table, row, *_ in cursor.execute("PRAGMA foreign_key_check").fetchall():
+            yield f"Row {row} of {table} points at nothing. Restore the last backup: manage.py restore DIR."
+
+
+def _version() -> Iterator[str]:
+    executor = MigrationExecutor(connection)
+    if executor.migration_plan(executor.loader.graph.leaf_nodes()):
+        yield "The database is of an older version. Make a backup, then: manage.py migrate."
+
+
+def _files() -> Iterator[str]:
+    known = set()
+    for photo in Photo.objects.select_related("pair").iterator():
+        for file in filter(None, (photo.full, photo.preview, photo.features)):
+            known.add(file.path)
+        if not photo.full.storage.exists(photo.full.name):
+            yield f"{photo.full.name} (pair {photo.pair.label}) is gone. Fetch it from a backup's files."
+    for path in settings.MEDIA_ROOT.rglob("*"):
+        if path.is_file() and str(path) not in known:
+            yield f"{path.relative_to(settings.DATA_DIR)} belongs to no photograph. It may be deleted."
+
+
+def _queue() -> Iterator[str]:
+    waiting = DBTaskResult.objects.ready().order_by("enqueued_at").first()
+    if waiting and timezone.now() - waiting.enqueued_at > LONGEST_WAIT:
+        yield f"Work has waited since {waiting.enqueued_at:%d %b %H:%M} UTC. Is manage.py work up?"
+    if not _held() and Photo.objects.filter(state__in=(Photo.State.ARRIVED, Photo.State.READING)).exists():
+        yield "Photographs wait to be read and no workers are up. Start manage.py work."
+    for photo in Photo.objects.filter(state=Photo.State.BROKEN).select_related("pair"):
+        yield f"{photo.full.name} (pair {photo.pair.label}) could not be read. Ask for the photograph again."
+
+
+def _held() -> bool:
+    with (settings.DATA_DIR / "work.lock").open("a") as lock:
+        try:
+            fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except BlockingIOError:
+            return True
+    return False
+
+
+def _disk() -> Iterator[str]:
+    free = shutil.disk_usage(settings.DATA_DIR).free
+    if free < LEAST_FREE_BYTES:
+        yield f"Only {free / 1e9:.1f} GB are free. Make room; until then uploads are refused."
+
+
+def _permissions() -> Iterator[str]:
+    for path in (
+        settings.DATA_DIR / "secret-key",
+        *settings.DATA_DIR.glob("*.sqlite3*"),
+        *settings.DATA_DIR.glob("keys/*"),
+    ):
+        if path.stat().st_mode & (stat.S_IRWXG | stat.S_IRWXO):
+            yield f"{path.name} can be read by others on this machine: chmod 600 {path}"
+
+
+def _clock() -> Iterator[str]:
+    last = LedgerEntry.objects.order_by("-pk").values_list("at", flat=True).first()
+    if last and last > timezone.now() + timedelta(minutes=1):
+        yield f"The ledger's last line is of {last:%d %b %Y %H:%M} UTC, later than now. Set this machine's clock."
+
+
+LOOKS = {
+    "Database": _database, "Version": _version, "Files": _files, "Queue": _queue, "Disk": _disk,
+    "Permissions": _permissions, "Clock": _clock,
+}  # fmt: skip
