@@ -78,6 +78,15 @@ class Posts(TestCase):
             answer = self.client.post(url, sent, headers={"Accept": "application/json"})
             self.assertIn(answer.status_code, (200, 422))
 
+    def test_a_stranger_s_large_body_is_turned_away_unread_and_a_phone_link_s_is_not(self):
+        self.client.logout()
+        large = {"files": SimpleUploadedFile("x.jpg", bytes(1_100_000), "image/jpeg")}
+        with mock.patch("django.http.request.HttpRequest._load_post_and_files", side_effect=AssertionError):
+            for url in (reverse("photos", args=[self.case.number]), reverse("sign-in")):
+                self.assertEqual(self.client.post(url, large).status_code, 413)
+                large["files"].seek(0)
+        self.assertEqual(self.client.post("/phone/not-a-link/", large).status_code, 410)
+
     def test_a_missing_file_a_full_disk_and_a_busy_database_are_said_in_words(self):
 
         self.assertEqual(self.client.get(reverse("photo", args=[self.photo.pk, "full"])).status_code, 404)

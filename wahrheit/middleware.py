@@ -4,6 +4,7 @@ import logging
 import secrets
 
 from django.db import DatabaseError, OperationalError
+from django.http import HttpResponse
 from django.shortcuts import render
 
 log = logging.getLogger("wahrheit")
@@ -22,6 +23,26 @@ class NoStoreMiddleware:
         if user is not None and user.is_authenticated and not response.has_header("Cache-Control"):
             response["Cache-Control"] = "no-store"
         return response
+
+
+class StrangersBodyMiddleware:
+    """What somebody sends who is not signed in and has no phone link is short; more is turned away before it is read,
+    so that nobody fills the disk from outside."""
+
+    MOST_BYTES = 1_000_000
+    OPEN = "/phone/"
+
+    def __init__(self, get_response):
+        self.get_response = get_response
+
+    def __call__(self, request):
+        try:
+            sent = int(request.META.get("CONTENT_LENGTH") or 0)
+        except ValueError:
+            sent = 0
+        if sent > self.MOST_BYTES and not (request.path.startswith(self.OPEN) or request.user.is_authenticated):
+            return HttpResponse("Sign in first, then send it again.", status=413, content_type="text/plain")
+        return self.get_response(request)
 
 
 class FailureMiddleware:

@@ -12,6 +12,7 @@ import hashlib
 import io
 import re
 import struct
+import threading
 import warnings
 from dataclasses import dataclass
 from datetime import datetime
@@ -32,6 +33,10 @@ except ImportError:  # a machine for which there is no such package: HEIC is the
 MOST_BYTES = 40_000_000
 # A 100-megapixel phone photograph passes, a decompression bomb does not.
 MOST_PIXELS = 110_000_000
+# Of other formats all is held several times over while they are turned into JPEG.
+MOST_PIXELS_TO_CONVERT = 64_000_000
+# One at a time in a process: its memory is bounded by one picture, not by as many as are sent at once.
+CONVERTING = threading.Lock()
 FEWEST_PIXELS_A_SIDE = 200
 FORMATS = ("JPEG", "PNG", "WEBP", "TIFF")
 if register_heif_opener:
@@ -166,8 +171,9 @@ def _header(data: bytes) -> Image.Image:
         reason = "too_many_pixels" if isinstance(error, Image.DecompressionBombError) else "not_a_photo"
         raise CannotOpen(reason, most=MOST_PIXELS // 1_000_000) from error
     width, height = image.size
-    if width * height > MOST_PIXELS:
-        raise CannotOpen("too_many_pixels", megapixels=round(width * height / 1e6), most=MOST_PIXELS // 1_000_000)
+    most = MOST_PIXELS if image.format == "JPEG" else MOST_PIXELS_TO_CONVERT
+    if width * height > most:
+        raise CannotOpen("too_many_pixels", megapixels=round(width * height / 1e6), most=most // 1_000_000)
     if max(width, height) > LONGEST_SIDE:
         raise CannotOpen("not_a_photo", most=MOST_PIXELS // 1_000_000)
     if min(width, height) < FEWEST_PIXELS_A_SIDE:
@@ -190,10 +196,12 @@ def _exif(image: Image.Image) -> tuple[int, dict]:
 
 def _upright(image: Image.Image, turn: int) -> bytes:
     try:
-        pixels = image.convert("RGB")
-        if turn in TURNS:
-            pixels = pixels.transpose(TURNS[turn])
-        return simplejpeg.encode_jpeg(np.ascontiguousarray(pixels), STORED_QUALITY, colorsubsampling="420")
+        with CONVERTING:
+            pixels = image.convert("RGB")
+            image.close()
+            if turn in TURNS:
+                pixels = pixels.transpose(TURNS[turn])
+            return simplejpeg.encode_jpeg(np.ascontiguousarray(pixels), STORED_QUALITY, colorsubsampling="420")
     except (OSError, SyntaxError, ValueError, EOFError, MemoryError, struct.error, RuntimeError) as error:
         raise CannotOpen("truncated") from error
 
