@@ -38,8 +38,9 @@ bench: $(VENV)/.installed  ## accuracy and speed of the measures, as a table
 study: $(VENV)/.installed  ## how well the schools decide on populations drawn in numbers, as a table
 	$(PY) -m tests.study
 
-abuse: $(VENV)/.installed  ## hostile files and malformed posts, hundreds of each
+abuse: $(VENV)/.installed  ## hostile files, malformed posts, workers killed, hundreds of each
 	ABUSE_FILES=600 ABUSE_POSTS=40 $(PY) manage.py test --noinput tests.test_abuse
+	$(PY) -m tests.abuse.kills 100
 
 screenshots: $(VENV)/.installed  ## refresh docs/screenshots from the demo that `make demo` serves
 	sh bin/need-chromium

@@ -107,7 +107,8 @@ DATABASES = {
         "OPTIONS": {
             "transaction_mode": "IMMEDIATE",
             "timeout": 20,
-            "init_command": "PRAGMA journal_mode=WAL; PRAGMA synchronous=NORMAL;",
+            # Recursive: what REPLACE puts out of the way counts as deleted, and triggers see it.
+            "init_command": "PRAGMA journal_mode=WAL; PRAGMA synchronous=NORMAL; PRAGMA recursive_triggers=ON;",
         },
         "TEST": {"NAME": DATA_DIR / "test.sqlite3"},
     }

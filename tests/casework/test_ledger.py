@@ -4,7 +4,7 @@ import io
 from pathlib import Path
 
 from django.core.management import CommandError, call_command
-from django.db import connection
+from django.db import IntegrityError, connection, transaction
 from django.test import TestCase
 
 from casework import triggers
@@ -32,6 +32,12 @@ class Ledger(TestCase):
         with connection.cursor() as cursor:
             cursor.execute(sql, values)
         triggers.lay("default")
+
+    def test_replacing_is_no_way_round_what_never_changes(self):
+        for table in ("casework_opinion", "casework_ledgerentry", "casework_case", "casework_finding", "pairs_photo"):
+            replacing = f"INSERT OR REPLACE INTO {table} SELECT * FROM {table}"
+            with self.subTest(table), self.assertRaises(IntegrityError), transaction.atomic():
+                connection.cursor().execute(replacing)
 
     def test_what_nobody_touched_has_no_fault_and_later_opinions_change_none(self):
         self.assertEqual(self.faults(), [])

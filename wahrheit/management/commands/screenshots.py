@@ -85,6 +85,7 @@ class Command(BaseCommand):
         show.click(".shot:has-text('left shoe, size tag') [data-place]")
         show.wait_for_selector(".shot.filled >> nth=7", timeout=120_000)
         show.wait_for_selector("#tray:not(:has(progress))", timeout=60_000)
+        show.evaluate("scrollTo(0, 0)")
         self._keep(show, folder, "intake")
         intake = show.url
         show.click(".shot.filled a >> nth=0")
