@@ -27,11 +27,13 @@ class Command(BaseCommand):
     help = "Starts WAHRHEIT_WORKERS workers (one a core) and keeps them up; one such command a data folder."
 
     def add_arguments(self, parser):
-        parser.add_argument("--one", metavar="NAME", help="one worker of that name; how this command starts its own")
+        parser.add_argument(
+            "--one", nargs=2, metavar=("NAME", "PID"), help="one worker of that name, while its parent lives"
+        )
 
-    def handle(self, one="", **_):
+    def handle(self, one=(), **_):
         if one:
-            _work(one)
+            _work(one[0], int(one[1]))
             return
         # Pages go first.
         os.nice(10)
@@ -65,9 +67,9 @@ class Command(BaseCommand):
             time.sleep(EVERY_S)
 
 
-def _work(name: str) -> None:
+def _work(name: str, parent: int) -> None:
     """Do what the queue holds, until told to stop, or left alone by the command that began it."""
-    threading.Thread(target=_end_when_left_alone, args=[os.getppid()], daemon=True).start()
+    threading.Thread(target=_end_when_left_alone, args=[parent], daemon=True).start()
     call_command("db_worker", interval=0.2, queue_name="*", verbosity=0, worker_id=name)
 
 
@@ -78,7 +80,7 @@ def _end_when_left_alone(parent: int) -> None:
 
 
 def _started(name: str, lock: int) -> subprocess.Popen:
-    given = [sys.executable, sys.argv[0], "work", "--one", name]
+    given = [sys.executable, sys.argv[0], "work", "--one", name, str(os.getpid())]
     return subprocess.Popen(given, pass_fds=[lock], start_new_session=True)  # noqa: S603
 
 
