@@ -27,6 +27,7 @@ class FrozenBySignature(TestCase):
         )
         Marking.objects.create(checkpoint=checkpoint(cls.case, "bar"), photo=cls.photo, points=[[1, 1]], origin="drawn")
         answer(case=cls.case, checkpoint=checkpoint(cls.case, "touch"), user=cls.scene.mara, choice="fine")
+        cls.case.pair.photos.update(state="read")
         sign_opinion(case=cls.case, user=cls.scene.mara, verdict="undecided", words="So far.", after=None)
 
     def refused(self, sql):
