@@ -21,6 +21,8 @@ from pairs.models import Standing
 WIDE, REACH = 300, 110
 # A batch less likely than this is not named.
 LEAST_TOLD = 0.5
+# Nothing is certain: from here on it is only said to be above.
+MOST_SAID = 0.999
 
 
 def policy_said(policy) -> dict:
@@ -59,7 +61,7 @@ def _weighed(stand, findings: list) -> dict:
         "batches": [
             {
                 "name": name,
-                "percent": f"{100 * share:.0f}",
+                "percent": "over 99.9" if share > MOST_SAID else f"{100 * share:.3g}",
                 "telling": [names[key].lower() for key in telling(balance, name)],
             }
             for name, share in sorted(batches, key=lambda one: -one[1])
