@@ -87,6 +87,13 @@ class Posts(TestCase):
                 large["files"].seek(0)
         self.assertEqual(self.client.post("/phone/not-a-link/", large).status_code, 410)
 
+    def test_a_page_that_is_not_there_is_no_failure_of_ours_and_a_field_left_out_is_asked_for(self):
+        with self.assertNoLogs("wahrheit", "ERROR"):
+            self.assertEqual(self.client.get("/cases/99999/verdict/").status_code, 404)
+        key = self.case.pair.release.checkpoints.filter(kind="answer").first().key
+        url = reverse("guide-question", args=[self.case.pair.release_id, key])
+        self.assertContains(self.client.post(url, {"answers": "inf"}), "inf</textarea>", status_code=422)
+
     def test_a_missing_file_a_full_disk_and_a_busy_database_are_said_in_words(self):
 
         self.assertEqual(self.client.get(reverse("photo", args=[self.photo.pk, "full"])).status_code, 404)

@@ -3,12 +3,15 @@
 import logging
 import secrets
 
+from django.core.exceptions import BadRequest, PermissionDenied, SuspiciousOperation
 from django.db import DatabaseError, OperationalError
-from django.http import HttpResponse
+from django.http import Http404, HttpResponse
 from django.shortcuts import render
 
 log = logging.getLogger("wahrheit")
 BUSY = ("locked", "busy")
+# What Django answers with a page of its own: no failure of ours.
+ANSWERED = (Http404, PermissionDenied, BadRequest, SuspiciousOperation)
 
 
 class NoStoreMiddleware:
@@ -59,6 +62,8 @@ class FailureMiddleware:
         return response
 
     def process_exception(self, request, exception):
+        if isinstance(exception, ANSWERED):
+            return None
         name = request.failure = secrets.token_hex(4)
         log.error("failure %s: %s %s", name, request.method, request.path, exc_info=exception)
         busy = isinstance(exception, OperationalError) and any(word in str(exception) for word in BUSY)

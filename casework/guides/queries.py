@@ -63,8 +63,8 @@ def question_desk(release: Release, house: House, changed: tuple[str, Mapping] =
         rows.append(
             {
                 "check": one,
-                "name": sent["name"] if sent else one.name,
-                "instruction": sent["instruction"] if sent else one.instruction,
+                "name": sent.get("name", "") if sent else one.name,
+                "instruction": sent.get("instruction", "") if sent else one.instruction,
                 "caution": sent.get("caution", "") if sent else one.caution,
                 "lines": sent["answers"] if sent else lines,
                 "open": bool(sent),
