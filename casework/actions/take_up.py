@@ -37,7 +37,8 @@ def _put_back(one: DBTaskResult) -> None:
             Case.objects.filter(pk=subject, runs__gt=0).update(runs=F("runs") - 1)
     elif one.task_path != read_in_background.module_path:
         pair = Pair.objects.none()
-    in_hand = Photo.objects.filter(pair__in=pair, state=Photo.State.READING)
+    # A signed case's photographs stay as they are: one set aside may have been left half read.
+    in_hand = Photo.objects.filter(pair__in=pair, pair__case__signed_at=None, state=Photo.State.READING)
     in_hand.update(state=Photo.State.BROKEN if given_up else Photo.State.ARRIVED)
     if given_up:
         one.set_failed(RuntimeError(f"{MOST_TRIES} workers died over it"))

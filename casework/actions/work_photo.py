@@ -56,19 +56,19 @@ def set_photo_aside(*, case: Case, photo: Photo, user, aside: bool) -> None:
 def scale_photo(*, case: Case, photo: Photo, user, points: list, lengths_mm: list[float]) -> None:
     """Two points and their distance, or four corners of a rectangle. Raises CannotMeasure."""
     scale_by_points(photo=photo, points=points, lengths_mm=lengths_mm)
-    _keep(case, photo, user, _saved(photo, "scale", "mm_per_px"), "photo_scaled", source=photo.scale["source"])
+    _rescaled(case, photo, user)
 
 
 def scale_photo_by_id1(*, case: Case, photo: Photo, user) -> None:
     """A bank card lies in the picture. Raises CannotMeasure ``no_id1_card``."""
     scale_by_id1(photo=photo)
-    _keep(case, photo, user, _saved(photo, "scale", "mm_per_px"), "photo_scaled", source=photo.scale["source"])
+    _rescaled(case, photo, user)
 
 
 def set_photo_height(*, case: Case, photo: Photo, user, above_mm: float, unknown_mm: float) -> None:
     """How far the measured side lies above the card. Raises CannotMeasure."""
     set_height(photo=photo, above_mm=above_mm, unknown_mm=unknown_mm)
-    _keep(case, photo, user, _saved(photo, "scale", "mm_per_px"), "photo_scaled", source=photo.scale["source"])
+    _rescaled(case, photo, user)
 
 
 def set_photo_neutral(*, case: Case, photo: Photo, user, points: list) -> None:
@@ -130,6 +130,10 @@ def _relay(case: Case, photo: Photo, user, alignment: Alignment) -> None:
         keep_markings(carried)
 
     _keep(case, photo, user, write, "laid_on", carried, how=alignment.how)
+
+
+def _rescaled(case: Case, photo: Photo, user) -> None:
+    _keep(case, photo, user, _saved(photo, "scale", "mm_per_px"), "photo_scaled", source=photo.scale["source"])
 
 
 def _saved(photo: Photo, *fields: str) -> Callable:

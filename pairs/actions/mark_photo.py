@@ -31,7 +31,7 @@ def carry_markings(*, drawn: Iterable[Marking], photo: Photo, alignment: Alignme
 
 
 def carried_markings(*, drawn: Iterable[Marking], photo: Photo, alignment: Alignment) -> list[Marking | CannotMeasure]:
-    """The same, not kept yet."""
+    """As ``carry_markings``, not kept yet."""
     return [_carried(one, photo, alignment) for one in drawn]
 
 
