@@ -10,7 +10,7 @@ from library.models import Checkpoint
 from pairs.actions.mark_photo import keep_markings, marked
 from pairs.actions.take_paper import inscribe as keep
 from pairs.actions.take_reading import SAID, corrected, read_photo_at, refuse, say
-from pairs.models import Inscription, Marking
+from pairs.models import Inscription, Marking, Photo
 from pairs.queries import latest_readings, photos_in_use
 
 
@@ -50,6 +50,10 @@ def move_marks(*, case: Case, checkpoint: Checkpoint, user, points: list) -> Non
     marking = marked(checkpoint=checkpoint, photo=photo, points=points, origin=Marking.Origin.MOVED)
     reading = read_photo_at(marking=marking, by=user)
     with transaction.atomic():
+        if Photo.objects.values_list("scale", flat=True).get(pk=photo.pk) != photo.scale:
+            # It was given another scale meanwhile: no length of the old one is kept.
+            photo.refresh_from_db()
+            reading = read_photo_at(marking=marking, by=user)
         keep_markings([marking])
         reading.save()
         regrade(case)

@@ -136,6 +136,21 @@ class WorkingOnPhotographs(WithPhotographs):
             with self.assertRaises(CannotAlign):
                 act()
 
+    def test_marks_moved_while_another_scale_is_given_are_read_by_that_scale(self):
+        real, given = take_reading.read_photo_at, {"points": [[0, 0], [500, 0]], "lengths_mm": [60]}
+
+        def beaten(**asked):
+            found = real(**asked)
+            if "matrix" not in asked["marking"].photo.scale:
+                work_photo.scale_photo(**self.given | {"photo": Photo.objects.get(pk=self.photo.pk)}, **given)
+            return found
+
+        with mock.patch.object(work_checkpoint, "read_photo_at", side_effect=beaten):
+            work_checkpoint.move_marks(
+                case=self.case, checkpoint=self.bar, user=self.scene.mara, points=self.swatch.marks.tolist()
+            )
+        self.assertIn("pitch_mm", self.reading().parts)
+
     def test_nobody_waits_for_decoding_and_measuring(self):
         """All of it happens before the write lock is taken."""
         held, seen = len(connection.savepoint_ids), []
