@@ -15,7 +15,7 @@ from pairs.comparisons import compared, comparisons, descriptor_of, typical_of
 from pairs.known import size_of
 from pairs.models import Reading
 from pairs.pictures import stroke_on_photo
-from pairs.queries import latest_numbers, retail_pairs
+from pairs.queries import latest_numbers, teaching_pairs
 
 NOT_OF_RETAIL = ("rates", "copies")
 
@@ -85,7 +85,7 @@ class Retail:
 def retail_values(case: Case, checkpoints) -> dict[int, Retail]:
     """What verified pairs read, per checkpoint, lengths carried over to this pair's size. Two queries, and two for
     every measure that compares."""
-    known = retail_pairs(case.pair)
+    known = teaching_pairs(case.pair)
     readings = latest_numbers(known)
     plain = {
         checkpoint.pk: _retail_of(case, checkpoint, [(p, readings.get((p.pk, checkpoint.pk))) for p in known])
@@ -147,7 +147,7 @@ def beside_each_other(checkpoints: list[Checkpoint], usable: Mapping[int, list[t
 
 def retail_numbers(case: Case, checkpoint: Checkpoint) -> list[tuple]:
     """(pair, every number of its reading, compared ones included) of the verified pairs. Three queries or so."""
-    known = retail_pairs(case.pair)
+    known = teaching_pairs(case.pair)
     readings = latest_numbers(known)
     rows = [(pair, readings.get((pair.pk, checkpoint.pk))) for pair in known]
     rows = [(pair, row) for pair, row in rows if row is not None and row.value is not None]

@@ -9,6 +9,7 @@ from casework.house import views as house_views
 from casework.intake import views as intake_views
 from casework.kit import views as kit_views
 from casework.photos import views as photo_views
+from casework.shelf import check_views
 from casework.shelf import views as shelf_views
 from casework.verdict import views as verdict_views
 
@@ -42,14 +43,19 @@ urlpatterns = [
     path("library/releases/new/", shelf_views.release_new, name="shelf-release-new"),
     path("library/releases/<int:pk>/", shelf_views.release, name="shelf-release"),
     path("library/releases/<int:pk>/facts/", shelf_views.release_facts, name="shelf-release-facts"),
-    path("library/releases/<int:pk>/guide/", shelf_views.guide, name="shelf-guide"),
-    path("library/releases/<int:pk>/paper/", shelf_views.paper, name="shelf-paper"),
-    path("library/checks/<int:pk>/", shelf_views.check, name="shelf-check"),
+    path("library/releases/<int:pk>/guide/", check_views.guide, name="shelf-guide"),
+    path("library/releases/<int:pk>/paper/", check_views.paper, name="shelf-paper"),
+    path("library/releases/<int:pk>/order/", check_views.order, name="shelf-order"),
+    path("library/releases/<int:pk>/borrow/", check_views.borrow, name="shelf-borrow"),
+    path("library/checks/<int:pk>/relate/", check_views.relate, name="shelf-relate"),
+    path("library/checks/<int:pk>/", check_views.check, name="shelf-check"),
     path("library/releases/<int:pk>/packing/", shelf_views.packing, name="shelf-packing"),
     path("library/releases/<int:pk>/pairs/new/", shelf_views.pair_new, name="shelf-pair-new"),
     path("library/pairs/<int:pk>/", shelf_views.pair, name="shelf-pair"),
     path("library/pairs/<int:pk>/tray/", shelf_views.pair_tray, name="shelf-pair-tray"),
     path("library/pairs/<int:pk>/photos/", shelf_views.pair_photos, name="shelf-pair-photos"),
+    path("library/pairs/<int:pk>/proof.jpg", shelf_views.proof, name="shelf-proof"),
+    path("library/examples/<int:pk>.jpg", guide_views.example, name="answer-example"),
     path("library/pairs/<int:pk>/<slug:deed>/", shelf_views.pair_work, name="shelf-pair-work"),
     path("library/batches/<int:pk>/", shelf_views.batch, name="shelf-batch"),
     path("cases/<int:number>/take-over/", shelf_views.take_over, name="take-over"),

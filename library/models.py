@@ -1,5 +1,7 @@
 """What is known: makers, models, releases, checkpoints, batches."""
 
+from uuid import uuid4
+
 from django.core.exceptions import ValidationError
 from django.db import models
 from django.db.models import Q
@@ -94,10 +96,27 @@ class Release(models.Model):
 
     @property
     def checkpoints(self):
-        """Its guide: its own checks, and those that its model's generation shares; its own of a key comes first."""
+        """Its guide: its own checks, those that its model's generation shares, and those that a sibling model lends;
+        its own of a key comes first."""
         own = Checkpoint.objects.filter(release=self)
         shared = Q(shared=True, release__shoe_model=self.shoe_model_id, release__generation=self.generation)
-        return Checkpoint.objects.filter(Q(release=self) | (shared & ~Q(key__in=own.values("key"))))
+        lent = Q(pk__in=self._loans.values("checkpoint"))
+        return Checkpoint.objects.filter(Q(release=self) | ((shared | lent) & ~Q(key__in=own.values("key"))))
+
+    @property
+    def _loans(self):
+        loans = Checkpoint.lent_to.through.objects
+        return loans.filter(release__shoe_model=self.shoe_model_id, release__generation=self.generation)
+
+    @property
+    def lenders(self):
+        """Releases whose verified pairs teach the checks that this model's generation borrows: the lenders, and the
+        colourways of their moulds."""
+        lent = Release.objects.filter(own_checkpoints__in=self._loans.values("checkpoint"))
+        same = Q(pk__in=[])
+        for model, generation in lent.values_list("shoe_model", "generation").distinct():
+            same |= Q(shoe_model=model, generation=generation)
+        return Release.objects.filter(same)
 
     def clean(self):
         """The packing list must be one that the core understands."""
@@ -128,6 +147,11 @@ class Foot(models.TextChoices):
 
 
 OTHER_FOOT = {Foot.LEFT: Foot.RIGHT, Foot.RIGHT: Foot.LEFT}
+
+
+def example_name(example, _filename):
+    """Where an answer's photograph lies: the name tells nothing of what was uploaded."""
+    return f"examples/{uuid4().hex}.jpg"
 
 
 class View(models.Model):
@@ -171,6 +195,11 @@ class View(models.Model):
 
     def __str__(self):
         return self.name
+
+
+class Relation(models.TextChoices):
+    LESS = "", "the first less the second"
+    SHARE = "share", "the first as a share of the second"
 
 
 class InUse(models.Manager):
@@ -219,6 +248,12 @@ class Checkpoint(models.Model):
     shared = models.BooleanField(
         default=False, help_text="Of the model's tooling generation: every colourway has it, any one's pairs teach it"
     )
+    lent_to = models.ManyToManyField(
+        Release, related_name="borrowed", blank=True, help_text="Of other models, which share the part that it looks at"
+    )
+    relation = models.CharField(
+        max_length=5, choices=Relation, blank=True, default=Relation.LESS, help_text="Of two checks: how they are held"
+    )
     withdrawn = models.BooleanField(default=False, help_text="Taken off the guide; what it read and signed stays")
 
     objects, every = InUse(), models.Manager()
@@ -265,6 +300,20 @@ class Checkpoint(models.Model):
                 problems[name] = f"{error.reason}: {error.numbers}"
         if problems:
             raise ValidationError(problems)
+
+
+class AnswerPhoto(models.Model):
+    """What one answer of a question looks like: a photograph, upright, without anything personal."""
+
+    checkpoint = models.ForeignKey(Checkpoint, on_delete=models.CASCADE, related_name="examples")
+    answer = models.CharField(max_length=60)
+    picture = models.FileField(upload_to=example_name)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["checkpoint", "answer"], name="one_example_an_answer")]
+
+    def __str__(self):
+        return f"{self.checkpoint}: {self.answer}"
 
 
 BY_BOX_CLASS = {"rule": "box_class"}

@@ -57,6 +57,11 @@ class Feet(models.TextChoices):
     RIGHT = "right", "the right shoe only"
 
 
+def proof_name(pair, _filename):
+    """Where the photograph of a receipt lies: the name tells nothing of what was uploaded."""
+    return str(PurePath(f"pair-{pair.pk}") / f"{uuid4().hex}-proof.jpg")
+
+
 class Pair(models.Model):
     house = models.ForeignKey(House, on_delete=models.PROTECT, related_name="pairs")
     release = models.ForeignKey(Release, on_delete=models.PROTECT, related_name="pairs")
@@ -71,6 +76,7 @@ class Pair(models.Model):
     bought_on = models.DateField(null=True, blank=True)
     verified_how = models.CharField(max_length=200, blank=True, help_text="Why it is taken for retail, or for a copy")
     verified_by = models.ManyToManyField(settings.AUTH_USER_MODEL, related_name="+", blank=True)
+    proof = models.FileField(upload_to=proof_name, blank=True, help_text="Photograph of how it was verified")
     retired_why = models.CharField(max_length=200, blank=True)
     batch = models.ForeignKey(Batch, on_delete=models.PROTECT, null=True, blank=True, related_name="pairs")
     added_at = models.DateTimeField(auto_now_add=True)

@@ -80,6 +80,18 @@ def retail_pairs(pair: Pair) -> list[Pair]:
     return sorted(found, key=lambda one: (one.release_id != pair.release_id, one.label))
 
 
+def teaching_pairs(pair: Pair) -> list[Pair]:
+    """The same, and behind them the verified pairs of models that lend checks: those speak for these checks only, as
+    they have no readings of any other. Three queries."""
+    return [*retail_pairs(pair), *lending_pairs(pair.release, pair.house_id)]
+
+
+def lending_pairs(release: Release, house) -> list[Pair]:
+    """Verified pairs of the models that lend this one a check. Two queries."""
+    known = Pair.objects.filter(house=house, standing=Standing.RETAIL, release__in=release.lenders)
+    return list(known.select_related("release__shoe_model").order_by("label"))
+
+
 def of_generation(release: Release, **wanted):
     """Pairs of any colourway of a release's model and tooling generation."""
     same = {"release__shoe_model": release.shoe_model_id, "release__generation": release.generation}

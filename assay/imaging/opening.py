@@ -129,6 +129,21 @@ def preview(pyramid: Pyramid) -> bytes:
     return simplejpeg.encode_jpeg(pyramid.at_least(PREVIEW_SIDE)[0], PREVIEW_QUALITY, colorsubsampling="420")
 
 
+def smaller(stored: bytes, side: int) -> bytes:
+    """A stored JPEG whose longer side is at most so many px, as JPEG. Raises CannotOpen."""
+    with warnings.catch_warnings():
+        warnings.simplefilter("ignore")
+        try:
+            with Image.open(io.BytesIO(stored)) as image:
+                image.draft("RGB", (side, side))
+                image.thumbnail((side, side))
+                target = io.BytesIO()
+                image.convert("RGB").save(target, "JPEG", quality=STORED_QUALITY)
+        except (OSError, ValueError) as error:
+            raise CannotOpen("truncated") from error
+    return target.getvalue()
+
+
 def without_metadata(data: bytes) -> bytes:
     """A JPEG without comments, EXIF and whatever follows its end; its pixels untouched. Raises CannotOpen.
 

@@ -16,7 +16,7 @@ from pairs.actions.mark_photo import carry_markings
 from pairs.actions.read_photo import read_photo
 from pairs.actions.take_reading import measure_photo
 from pairs.models import Marking, Pair, Photo, Standing
-from pairs.queries import photos_in_use, retail_pairs
+from pairs.queries import photos_in_use, retail_pairs, teaching_pairs
 
 
 def request_reading(*, pair: Pair, user) -> None:
@@ -73,7 +73,7 @@ def _measure(pair: Pair, checkpoints: list, user) -> None:
 
 
 def _carried(pair: Pair, checkpoint, photo: Photo) -> Marking | None:
-    drawn = Marking.objects.filter(checkpoint=checkpoint, photo__pair__in=retail_pairs(pair)).exclude(photo=photo)
+    drawn = Marking.objects.filter(checkpoint=checkpoint, photo__pair__in=teaching_pairs(pair)).exclude(photo=photo)
     first = drawn.filter(origin=Marking.Origin.DRAWN).select_related("photo").first()
     first = first or drawn.select_related("photo").first()
     if first is None:

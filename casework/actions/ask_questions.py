@@ -2,16 +2,18 @@
 
 from collections.abc import Mapping
 
+from django.core.files.base import ContentFile
 from django.db import transaction
 from django.utils.text import slugify
 
 from assay.catalogue import catalogue
 from assay.errors import AssayError
+from assay.imaging.opening import check_bytes, receive, smaller
 from assay.judge.judgement import Kind
 from casework.grading import regrade
 from casework.ledger import note_of_house
 from casework.models import Case
-from library.models import Checkpoint, Release
+from library.models import AnswerPhoto, Checkpoint, Release
 from library.questions import WORTH_PAIRS, fields_of
 from library.writers import MAY_CHECK, must, must_write
 from pairs.actions.draw_checkpoint import free_key, place_in
@@ -19,6 +21,8 @@ from pairs.actions.take_reading import SAID, say
 from pairs.models import House, Pair, Standing
 from pairs.queries import latest_readings
 
+EXAMPLE_PX = 640
+"""Longer side of an answer's photograph, px."""
 RARELY = 0.02
 """How often retail pairs give an answer that its writer calls rare, where nobody has counted."""
 FEWEST = 2
@@ -93,6 +97,27 @@ def answer_for_retail(*, checkpoint: Checkpoint, pair: Pair, choice: str, user) 
     say(checkpoint=checkpoint, pair=pair, value=choice, method=SAID, by=user, corrects=old)
     _regrade(checkpoint.release, pair.house)
     note_of_house(pair.house, user, "retail_answered", pair=pair.label, check=checkpoint.key, value=choice)
+
+
+def show_answer(*, checkpoint: Checkpoint, answer: str, upload, house: House, user) -> None:
+    """A photograph of what an answer looks like, in the place of its drawing; without a file, the drawing again.
+
+    Raises CannotOpen, AssayError ``not_allowed``, ``unknown_answer``.
+    """
+    must_write(user, checkpoint.release)
+    if answer not in {key for key, *_ in checkpoint.answers}:
+        raise AssayError("unknown_answer")
+    small = None
+    if upload is not None:
+        check_bytes(upload.size)
+        small = smaller(receive(upload.read()).stored, EXAMPLE_PX)
+    with transaction.atomic():
+        AnswerPhoto.objects.filter(checkpoint=checkpoint, answer=answer).delete()
+        if small is not None:
+            shown = AnswerPhoto(checkpoint=checkpoint, answer=answer)
+            shown.picture.save("example.jpg", ContentFile(small), save=False)
+            shown.save()
+        note_of_house(house, user, "example_added", check=checkpoint.key, value=answer)
 
 
 def _answers(given: Mapping, known=()) -> tuple[list, dict]:

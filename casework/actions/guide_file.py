@@ -14,6 +14,7 @@ from django.core.exceptions import ValidationError
 from django.db import DatabaseError, transaction
 
 from assay.errors import AssayError
+from assay.imaging.opening import Received, receive
 from assay.measure.registry import MEASURES
 from assay.paperwork.papers import PAPERS
 from casework.actions.analyse_pair import request_reading
@@ -23,7 +24,7 @@ from casework.grading import regrade
 from casework.ledger import note_of_house
 from casework.models import Case
 from casework.retail import prior_of
-from library.models import Batch, Checkpoint, Maker, Release, ShoeModel, SizeChart, View
+from library.models import Batch, Checkpoint, Maker, Relation, Release, ShoeModel, SizeChart, View
 from library.writers import MAY_CHECK, MAY_MAKER, must, must_write
 from pairs.actions.receive_photo import receive_photo
 from pairs.actions.take_paper import inscribe
@@ -87,7 +88,7 @@ def export_guide(*, release: Release, house: House) -> bytes:
 
 
 def _check_out(check: Checkpoint) -> dict:
-    kept = {name: getattr(check, name) for name in CHECK}
+    kept = {name: getattr(check, name) for name in CHECK} | {"relation": check.relation}
     return kept | {"left": check.left and check.left.key, "right": check.right and check.right.key}
 
 
@@ -236,9 +237,10 @@ def import_guide(*, house: House, user, data: bytes, overwrite: set[str]) -> Rel
     found = preview_guide(house=house, user=user, data=data)
     if overwrite and found.release:
         must_write(user, found.release)
+    received = _received(found)
     try:
         with transaction.atomic():
-            release, pairs = _take_in(house, user, found, overwrite)
+            release, pairs = _take_in(house, user, found, received, overwrite)
     except (KeyError, TypeError, AttributeError, ValueError, ValidationError, DatabaseError) as error:
         if isinstance(error, AssayError):
             raise
@@ -250,7 +252,13 @@ def import_guide(*, house: House, user, data: bytes, overwrite: set[str]) -> Rel
     return release
 
 
-def _take_in(house: House, user, found: Preview, overwrite: set[str]) -> tuple[Release, list[Pair]]:
+def _received(found: Preview) -> dict[str, Received]:
+    """The photographs that are new, decoded and cleaned before anything is locked. Raises CannotOpen."""
+    new = [found.document["pairs"][one["n"]] for one in found.pairs if not one["known"]]
+    return {one["file"]: receive(found.files[one["file"]]) for said in new for one in said["photos"]}
+
+
+def _take_in(house: House, user, found: Preview, received: dict, overwrite: set[str]) -> tuple[Release, list[Pair]]:
     document = found.document
     release = found.release or _release_in(document, house)
     for said in document["views"]:
@@ -261,7 +269,7 @@ def _take_in(house: House, user, found: Preview, overwrite: set[str]) -> tuple[R
         Batch.objects.get_or_create(release=release, name=said["name"], defaults={"habits": said["habits"]})
     new = [document["pairs"][one["n"]] for one in found.pairs if not one["known"]]
     on_guide = {one.key: one for one in release.checkpoints.all()}
-    pairs = [_pair_in(house, user, release, said, found.files, on_guide) for said in new]
+    pairs = [_pair_in(house, user, release, said, received, on_guide) for said in new]
     for case in Case.objects.filter(house=house, pair__release__in=release.siblings, signed_at=None):
         regrade(case)
     note_of_house(house, user, "guide_imported", code=release.style_code, of=str(document["house"])[:80])
@@ -293,7 +301,8 @@ def _checks_in(release: Release, document: Mapping, there: dict[str, Checkpoint]
         mine = there.get(said["key"])
         if mine is None:
             feet = {foot: there.get(said[foot]) for foot in ("left", "right")}
-            mine = Checkpoint(release=release, **{**_kept(said, CHECK), "position": free}, **feet)
+            kept = {**_kept(said, CHECK), "position": free, "relation": Relation(said.get("relation", ""))}
+            mine = Checkpoint(release=release, **kept, **feet)
             free += 1
         elif said["key"] in overwrite and mine.release_id == release.pk:
             for name in CHECK:
@@ -322,7 +331,7 @@ def _must_be_a_check(check: Checkpoint) -> None:
         raise ValueError(check.key)
 
 
-def _pair_in(house, user, release, said, files, on_guide) -> Pair:
+def _pair_in(house, user, release, said, received, on_guide) -> Pair:
     copy = said["standing"] == Standing.COPY
     standing = Standing.COPY if copy else Standing.CANDIDATE
     pair = Pair(
@@ -334,7 +343,7 @@ def _pair_in(house, user, release, said, files, on_guide) -> Pair:
     photos = {}
     for one in said["photos"]:
         photo = receive_photo(
-            pair=pair, data=files[one["file"]], by=user, name=one["file"][7:], view=one["view"], foot=one["foot"],
+            pair=pair, data=received[one["file"]], by=user, name=one["file"][7:], view=one["view"], foot=one["foot"],
             mm_per_px=one["mm_per_px"],
         )  # fmt: skip
         photo.lamp, photo.lamp_mm = one["lamp"], one["lamp_mm"]

@@ -12,14 +12,17 @@ from assay.judge.judgement import Kind
 from casework.grading import regrade
 from casework.ledger import note
 from casework.models import Case
+from casework.retail import compares
 from library.known_views import keys_where
-from library.models import OTHER_FOOT, Checkpoint
+from library.models import OTHER_FOOT, Checkpoint, Relation
 from library.writers import must_write
 from pairs.actions.compare_feet import compare_feet
 from pairs.actions.draw_checkpoint import BELIEVED_PAIRS, RARELY_OFF, free_key, place_in
 from pairs.models import House, Pair, Reading, Standing
 
 MINUTES = 0.1
+LEAST_SHARE = 0.005
+"""Least believed scatter of a share among retail pairs, of its own size."""
 FEET = "Left less right. The two shoes of a retail pair differ in their own way, or not at all."
 TWICE = "The first less the second: one place photographed twice, or two places that must keep their difference."
 
@@ -54,19 +57,55 @@ def join_feet(*, checkpoint: Checkpoint, other: str, name: str, house: House, us
     if not name.strip():
         raise AssayError("no_name")
     feet = sorted((checkpoint, partner), key=lambda one: (one.foot, one.position))
+    words = TWICE if checkpoint.foot == partner.foot else FEET
+    kept = {"kind": checkpoint.kind, "unit": checkpoint.unit, "instruction": words}
+    return _join(checkpoint, feet, name, kept, house, user)
+
+
+def related_checks(checkpoint: Checkpoint) -> list[Checkpoint]:
+    """Measured checks of the guide whose number has the same unit. A query."""
+    if not checkpoint.measure or checkpoint.kind not in (Kind.CONTINUOUS, Kind.COUNT):
+        return []
+    numbers = checkpoint.release.checkpoints.exclude(measure="").filter(kind__in=(Kind.CONTINUOUS, Kind.COUNT))
+    found = numbers.filter(unit=checkpoint.unit).exclude(pk=checkpoint.pk).order_by("position")
+    return [] if compares(checkpoint) else [one for one in found if not compares(one)]
+
+
+@transaction.atomic
+def relate_checks(
+    *, checkpoint: Checkpoint, other: Checkpoint, relation: str, name: str, house: House, user
+) -> Checkpoint:
+    """Keep a check of two numbers of one unit, whatever they are of: the first less the second, or as a share of it,
+    which needs no scale. Raises AssayError ``not_allowed``, ``not_related`` or ``no_name``."""
+    must_write(user, checkpoint.release)
+    if other not in related_checks(checkpoint) or relation not in Relation.values:
+        raise AssayError("not_related")
+    if not name.strip():
+        raise AssayError("no_name")
+    counts = checkpoint.kind == other.kind == Kind.COUNT and relation == Relation.LESS
+    kept = {
+        "kind": (Kind.COUNT if counts else Kind.CONTINUOUS).value,
+        "unit": "" if relation == Relation.SHARE else checkpoint.unit,
+        "relation": relation,
+        "instruction": f"{checkpoint.name[:60]} {'less' if relation == Relation.LESS else 'over'} {other.name[:60]}.",
+    }
+    return _join(checkpoint, [checkpoint, other], name, kept, house, user)
+
+
+def _join(checkpoint: Checkpoint, feet: list[Checkpoint], name: str, kept: dict, house: House, user) -> Checkpoint:
     release = checkpoint.release
     made = Checkpoint.objects.create(
         release=release,
         key=free_key(release, name),
         name=name.strip(),
-        instruction=TWICE if checkpoint.foot == partner.foot else FEET,
         section=checkpoint.section,
         position=place_in(release, checkpoint.section),
         minutes=MINUTES,
         left=feet[0],
         right=feet[1],
-        prior={"pairs": BELIEVED_PAIRS[Kind(checkpoint.kind)]},
-        **{field: getattr(checkpoint, field) for field in ("kind", "unit", "group", "applies_when", "of_shoe")},
+        prior={"pairs": BELIEVED_PAIRS[Kind(kept["kind"])]},
+        **kept,
+        **{field: getattr(checkpoint, field) for field in ("group", "applies_when", "of_shoe")},
     )
     for pair in Pair.objects.filter(release=release, house=house, standing=Standing.RETAIL):
         compare_feet(pair=pair)
@@ -86,6 +125,7 @@ def _believed(made: Checkpoint, feet: list[Checkpoint]) -> dict:
     scatter = max(
         stdev(value for value, _ in read) if len(read) > 1 else 0.0,
         max((off for _, off in read), default=0.0),
-        *(foot.prior.get("scatter", 0.0) for foot in feet),
+        *(() if made.relation else (foot.prior.get("scatter", 0.0) for foot in feet)),
+        LEAST_SHARE * max((abs(value) for value, _ in read), default=0.0) if made.relation else 0.0,
     )
     return {"scatter": round(scatter, 5) or 0.001}

@@ -92,6 +92,28 @@ def move_check(*, checkpoint: Checkpoint, house: House, user, up: bool) -> None:
     note_of_house(house, user, "check_moved", check=checkpoint.key)
 
 
+@transaction.atomic
+def place_check(*, checkpoint: Checkpoint, before: Checkpoint | None, house: House, user) -> None:
+    """Put it before another check of its release, or behind the last of its heading. Raises AssayError
+    ``not_allowed``, ``no_such_place``."""
+    must_write(user, checkpoint.release)
+    if before and before.release_id != checkpoint.release_id:
+        raise AssayError("no_such_place")
+    own = list(Checkpoint.every.filter(release=checkpoint.release).exclude(pk=checkpoint.pk).order_by("position"))
+    same = [n for n, one in enumerate(own) if one.section == checkpoint.section]
+    at = own.index(before) if before else (same[-1] + 1 if same else len(own))
+    places = sorted([checkpoint.position, *(one.position for one in own)])
+    own.insert(at, checkpoint)
+    moved = [(one, place) for one, place in zip(own, places, strict=True) if one.position != place]
+    free = places[-1] + 1
+    # Two may never stand at one place: first out of the way, then in.
+    for n, (one, _) in enumerate(moved):
+        Checkpoint.every.filter(pk=one.pk).update(position=free + n)
+    for one, place in moved:
+        Checkpoint.every.filter(pk=one.pk).update(position=place)
+    note_of_house(house, user, "check_moved", check=checkpoint.key)
+
+
 def _regrade(release: Release, house: House) -> None:
     for case in Case.objects.filter(house=house, pair__release__in=release.siblings, signed_at=None):
         regrade(case)

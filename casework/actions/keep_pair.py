@@ -2,10 +2,11 @@
 
 from collections.abc import Mapping
 
+from django.core.files.base import ContentFile
 from django.db import transaction
 
 from assay.errors import AssayError
-from assay.imaging.opening import check_bytes
+from assay.imaging.opening import check_bytes, receive
 from assay.judge.schools import Verdict
 from casework.actions.analyse_pair import request_reading
 from casework.actions.know_copy import know_copy
@@ -87,6 +88,17 @@ def place_photo(*, photo: Photo, user, view: str, foot: str) -> None:
     photo.sorted_by, photo.set_aside = Photo.SortedBy.PERSON, False
     photo.save(update_fields=["view", "foot", "sorted_by", "set_aside"])
     request_reading(pair=photo.pair, user=user)
+
+
+def add_proof(*, pair: Pair, user, upload) -> None:
+    """A photograph of how a pair was verified, such as its receipt. Raises CannotOpen, AssayError ``not_allowed``."""
+    must(user, MAY_CHECK)
+    _must_be_kept(pair)
+    check_bytes(upload.size)
+    received = receive(upload.read())
+    pair.proof.save("proof.jpg", ContentFile(received.stored), save=False)
+    pair.save(update_fields=["proof"])
+    note_of_house(pair.house, user, "proof_added", pair=pair.label)
 
 
 def verify_pair(*, pair: Pair, user) -> Pair:

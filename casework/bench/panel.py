@@ -36,6 +36,7 @@ def panel(finding) -> dict:
         "doubts": [wording.DOUBTS[doubt] for doubt in reading.doubts if doubt in wording.DOUBTS] if reading else [],
         "not_compared": paper_wording.why_not_compared(finding),
         "is_void": finding.reason == VOID,
+        "lent": _lent_words(finding),
         "when": paper_wording.condition_words(checkpoint.applies_when),
         "slips": [*paper_wording.slip_words(reading), *_still(finding)],
         "lines": (reading.details.get("lines", []) if reading else []),
@@ -46,7 +47,7 @@ def panel(finding) -> dict:
         "zones": _zones(finding),
         "layers": _layers(finding),
         "tones": _tones(finding),
-        "answers": [(*answer, "")[:3] for answer in checkpoint.answers],
+        "answers": _answers(checkpoint),
         "often": "" if finding.tail_probability in (None, 1.0) else wording.how_often(finding.tail_probability),
         "asks": _asks(finding),
     }
@@ -58,6 +59,14 @@ def panel(finding) -> dict:
     except CannotJudge:
         pass
     return shown
+
+
+def _answers(checkpoint) -> list[tuple]:
+    """Key, sentence, and what it looks like: a photograph, or the name of a drawing. One query."""
+    if not checkpoint.answers:
+        return []
+    photos = {one.answer: one for one in checkpoint.examples.all()}
+    return [(key, words, photos.get(key) or (*rest, "")[0]) for key, words, *rest in checkpoint.answers]
 
 
 def answer_names(checkpoint) -> dict[str, str]:
@@ -82,6 +91,14 @@ def _still(finding) -> list[str]:
         return []
     usual = _plain(sum(retail) / len(retail), checkpoint.unit)
     return [f"Does not move: both photographs read the same here. The verified pairs’ differ by {usual}."]
+
+
+def _lent_words(finding) -> str:
+    """Of a check that another model lends: whose it is. A query, of a lent one two."""
+    lender, release = finding.checkpoint.release, finding.case.pair.release
+    if (lender.shoe_model_id, lender.generation) == (release.shoe_model_id, release.generation):
+        return ""
+    return f"Lent by {lender}, with its verified pairs. It speaks for this part only."
 
 
 def _zones(finding) -> list[dict]:

@@ -51,7 +51,7 @@ def question_desk(release: Release, house: House, changed: tuple[str, Mapping] =
     ``changed``: the key of a question whose new words were refused, and what was sent.
     """
     pairs = list(release.pairs.filter(house=house, standing=Standing.RETAIL).order_by("label"))
-    asked = list(release.checkpoints.filter(kind=Kind.ANSWER).order_by("position"))
+    asked = list(release.checkpoints.filter(kind=Kind.ANSWER).order_by("position").prefetch_related("examples"))
     answered = latest_readings(pairs, checkpoints=asked)
     taken = set(Checkpoint.every.filter(release=release).values_list("key", flat=True))
     rows = []
@@ -72,6 +72,7 @@ def question_desk(release: Release, house: House, changed: tuple[str, Mapping] =
                     {"pair": pair, "value": reading.value if reading else ""}
                     for pair, reading in zip(pairs, given, strict=True)
                 ],
+                "examples": {shown.answer: shown.pk for shown in one.examples.all()},
                 "silent": sum(reading is None for reading in given),
             }
         )

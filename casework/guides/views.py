@@ -5,6 +5,7 @@ from functools import partial
 
 from django.contrib import messages
 from django.core.exceptions import ValidationError
+from django.http import FileResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
@@ -14,7 +15,13 @@ from casework.access import house_of
 from casework.actions.add_check import add_check
 from casework.actions.add_retail_photo import add_retail_photo
 from casework.actions.add_view import add_view
-from casework.actions.ask_questions import add_question, answer_for_retail, change_question, write_question
+from casework.actions.ask_questions import (
+    add_question,
+    answer_for_retail,
+    change_question,
+    show_answer,
+    write_question,
+)
 from casework.actions.change_check import bring_back, change_check, move_marks, withdraw_check
 from casework.actions.join_feet import join_feet
 from casework.bench.drawings import marks_drawn
@@ -23,7 +30,7 @@ from casework.guides.forms import ChangeForm, CheckForm, QuestionForm, RetailPho
 from casework.guides.wording import choices, choices_of, pickable
 from casework.photos.forms import points_from
 from library.known_views import views
-from library.models import Checkpoint, Release
+from library.models import AnswerPhoto, Checkpoint, Release
 from library.writers import MAY_CHECK, visible_to
 from pairs.actions.draw_checkpoint import try_checkpoint
 from pairs.models import Pair, Photo, Standing
@@ -84,7 +91,7 @@ def questions(request, pk):
 
 @require_POST
 def question(request, pk, key):
-    """One question: its words, what a verified pair answers, or off the guide."""
+    """One question: its words, what a verified pair answers, what an answer looks like, or off the guide."""
     house, release = house_of(request.user), _release(request, pk)
     checkpoint = get_object_or_404(release.checkpoints.filter(kind="answer"), key=key)
     try:
@@ -94,6 +101,9 @@ def question(request, pk, key):
             answer_for_retail(
                 checkpoint=checkpoint, pair=pair, choice=request.POST.get("choice", ""), user=request.user
             )
+        elif "answer" in request.POST:
+            shown = {"answer": request.POST["answer"], "upload": request.FILES.get("file")}
+            show_answer(checkpoint=checkpoint, house=house, user=request.user, **shown)
         elif request.POST.get("deed") == "withdraw":
             withdraw_check(checkpoint=checkpoint, house=house, user=request.user)
         else:
@@ -109,6 +119,13 @@ def question(request, pk, key):
         return render(request, "casework/guides/questions.html", page, status=422)
     messages.success(request, f"Kept: {checkpoint.name}.")
     return redirect("guide-questions", release.pk)
+
+
+@require_GET
+def example(request, pk):
+    """What an answer looks like."""
+    seen = AnswerPhoto.objects.filter(checkpoint__release__in=visible_to(house_of(request.user)))
+    return FileResponse(get_object_or_404(seen, pk=pk).picture.open("rb"), content_type="image/jpeg")
 
 
 def _release(request, pk) -> Release:

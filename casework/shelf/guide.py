@@ -11,11 +11,12 @@ from casework.bench.panel import answer_names, written
 from casework.models import Finding
 from casework.paper_wording import condition_words
 from casework.retail import compares, prior_of, quantity_of
+from casework.shelf.size_plot import by_size
 from casework.weighing import caps_of
 from library.models import Release
 from pairs.comparisons import kept_beside
 from pairs.models import House, Marking, Standing
-from pairs.queries import latest_numbers, of_generation
+from pairs.queries import latest_numbers, lending_pairs, of_generation
 
 WIDE, HIGH, MARGIN = 320, 44, 10
 NOTHING = 0.01
@@ -26,16 +27,20 @@ LANES = {"retail": 10, "copy": 24, "suspect": 38}
 def guide_page(release: Release, house: House) -> dict:
     """Every check: its spread, what it is worth, when it last told a copy, which copies get it right now. A query for
     readings each of verified pairs, known copies and past cases."""
-    checks = list(release.checkpoints.select_related("release"))
+    checks = list(release.checkpoints.select_related("release__shoe_model__maker"))
     pairs = of_generation(release, house=house).select_related("batch")
     verified = list(pairs.filter(standing=Standing.RETAIL).order_by("label"))
+    verified += lending_pairs(release, house.pk)
     copies = list(pairs.filter(standing=Standing.COPY).order_by("label"))
     read = latest_numbers([*verified, *copies])
     beside = kept_beside([row.pk for (pair, _), row in read.items() if pair in {one.pk for one in copies}])
     past = _past(release, house)
     drawn = _drawn(checks, house)
+    of_moulds = set(release.siblings.values_list("pk", flat=True))
     rows = [
-        _row(one, (verified, copies), read, beside, past.get(one.pk, [])) | {"photo": drawn.get(one.pk)}
+        _row(one, (verified, copies), read, beside, past.get(one.pk, []))
+        | {"photo": drawn.get(one.pk), "lent": one.release_id not in of_moulds and one.release}
+        | {"sizes": by_size(one, release, verified, copies, read)}
         for one in checks
     ]
     signs = learned([row["sign"] for row in rows])

@@ -1,9 +1,8 @@
 """The library's pages: parse, one action or query, render."""
 
 from django.contrib import messages
-from django.http import HttpResponse, JsonResponse
+from django.http import FileResponse, Http404, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
-from django.urls import reverse
 from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
@@ -11,13 +10,12 @@ from assay.errors import AssayError
 from assay.paperwork.accessories import TOKENS
 from casework import wording
 from casework.access import case_for, house_of
-from casework.actions.change_check import withdraw_check
 from casework.actions.guide_file import MOST_BYTES, export_guide, import_guide, preview_guide
-from casework.actions.keep_checks import add_paper, keep_check, move_check, papers_left
 from casework.actions.keep_library import keep_maker, keep_release
 from casework.actions.keep_pair import (
     add_pair,
     add_pair_photo,
+    add_proof,
     pair_from_case,
     place_photo,
     retire_pair,
@@ -25,10 +23,8 @@ from casework.actions.keep_pair import (
 )
 from casework.photos.forms import PhotoForm
 from casework.shelf import queries, uploads
-from casework.shelf.conditions import CHOICES
-from casework.shelf.forms import CheckFactsForm, MakerForm, PackingForm, PairForm, ReleaseForm
-from casework.shelf.guide import guide_page
-from library.models import Batch, Checkpoint, Maker, Release, ShoeModel
+from casework.shelf.forms import MakerForm, PackingForm, PairForm, ReleaseForm
+from library.models import Batch, Maker, Release, ShoeModel
 from library.writers import MAY_CHECK, MAY_MAKER, visible_to
 from pairs.models import Pair, Standing
 
@@ -37,12 +33,10 @@ from pairs.models import Pair, Standing
 def shelf(request):
     """Makers and releases, with how much is known of each."""
     house = house_of(request.user)
-    return render(
-        request, "casework/shelf/show.html", {"house": house, "makers": queries.shelf(house), **_may(request)}
-    )
+    return render(request, "casework/shelf/show.html", {"house": house, "makers": queries.shelf(house), **may(request)})
 
 
-def _may(request) -> dict:
+def may(request) -> dict:
     return {"may_maker": request.user.has_perm(MAY_MAKER), "may_check": request.user.has_perm(MAY_CHECK)}
 
 
@@ -60,7 +54,7 @@ def maker(request, pk=None):
         else:
             messages.success(request, f"Kept: {kept.name}. Its size charts are in the kit.")
             return redirect("shelf")
-    page = {"house": house, "form": form, "maker": known, "problem": problem, **_may(request)}
+    page = {"house": house, "form": form, "maker": known, "problem": problem, **may(request)}
     return render(request, "casework/shelf/maker.html", page, status=422 if problem or form.errors else 200)
 
 
@@ -80,7 +74,7 @@ def release_new(request):
 @require_http_methods(["GET", "POST"])
 def release_facts(request, pk):
     """A release's facts, changed."""
-    release = _release(request, pk)
+    release = release_of(request, pk)
     return _release_form(request, house_of(request.user), ReleaseForm.of(release), release)
 
 
@@ -94,12 +88,12 @@ def _release_form(request, house, start: dict, release):
         else:
             messages.success(request, f"Kept: {kept}. Now its first verified pair, and its checks.")
             return redirect("shelf-release", kept.pk)
-    page = {"house": house, "form": form, "problem": problem, "release": release, **_may(request)}
+    page = {"house": house, "form": form, "problem": problem, "release": release, **may(request)}
     page |= {"models": ShoeModel.objects.order_by("name").values_list("name", flat=True).distinct()}
     return render(request, "casework/shelf/release_facts.html", page, status=422 if problem or form.errors else 200)
 
 
-def _release(request, pk) -> Release:
+def release_of(request, pk) -> Release:
     seen = visible_to(house_of(request.user)).select_related("shoe_model__maker", "house")
     return get_object_or_404(seen, pk=pk)
 
@@ -107,7 +101,7 @@ def _release(request, pk) -> Release:
 @require_http_methods(["GET", "POST"])
 def packing(request, pk):
     """What lies in the box of a release."""
-    house, known, problem = house_of(request.user), _release(request, pk), ""
+    house, known, problem = house_of(request.user), release_of(request, pk), ""
     form = PackingForm(request.POST if request.method == "POST" else None, known.packing)
     if request.method == "POST":
         try:
@@ -126,7 +120,7 @@ def packing(request, pk):
         "form": form,
         "problem": problem,
         "tokens": sorted(TOKENS),
-        **_may(request),
+        **may(request),
     }
     return render(request, "casework/shelf/packing.html", page, status=422 if problem else 200)
 
@@ -135,14 +129,14 @@ def packing(request, pk):
 def release(request, pk):
     """One release: verified pairs, known copies, its guide."""
     house = house_of(request.user)
-    page = queries.release_page(_release(request, pk), house)
-    return render(request, "casework/shelf/release.html", {"house": house, **page, **_may(request)})
+    page = queries.release_page(release_of(request, pk), house)
+    return render(request, "casework/shelf/release.html", {"house": house, **page, **may(request)})
 
 
 @require_http_methods(["GET", "POST"])
 def pair_new(request, pk):
     """A pair to be verified, or a known copy."""
-    house, of_release = house_of(request.user), _release(request, pk)
+    house, of_release = house_of(request.user), release_of(request, pk)
     copy = request.GET.get("copy") == "yes" or bool(request.POST.get("batch"))
     form, problem = PairForm(request.POST or None), ""
     if request.method == "POST" and form.is_valid():
@@ -156,7 +150,7 @@ def pair_new(request, pk):
     batches = Batch.objects.filter(release__in=of_release.siblings).order_by("name")
     page = {"house": house, "release": of_release, "form": form, "problem": problem, "copy": copy, "batches": batches}
     return render(
-        request, "casework/shelf/pair_new.html", page | _may(request), status=422 if problem or form.errors else 200
+        request, "casework/shelf/pair_new.html", page | may(request), status=422 if problem or form.errors else 200
     )
 
 
@@ -172,15 +166,24 @@ def pair(request, pk):
 
 
 def _pair_page(request, known: Pair, problem: str = ""):
-    page = {"house": known.house, **queries.pair_page(known), "problem": problem, **_may(request)}
+    page = {"house": known.house, **queries.pair_page(known), "problem": problem, **may(request)}
     return render(request, "casework/shelf/pair.html", page, status=422 if problem else 200)
+
+
+@require_GET
+def proof(request, pk):
+    """The photograph of how it was verified."""
+    known = _pair(request, pk)
+    if not known.proof:
+        raise Http404
+    return FileResponse(known.proof.open("rb"), content_type="image/jpeg")
 
 
 @require_GET
 def pair_tray(request, pk):
     """Its photographs alone, asked for while they are read."""
     known = _pair(request, pk)
-    return render(request, "casework/shelf/_tray.html", {"pair": known, "tray": queries.tray(known), **_may(request)})
+    return render(request, "casework/shelf/_tray.html", {"pair": known, "tray": queries.tray(known), **may(request)})
 
 
 @require_POST
@@ -206,7 +209,7 @@ def pair_photos(request, pk):
 
 @require_POST
 def pair_work(request, pk, deed):
-    """Sort a photograph, verify, retire."""
+    """Sort a photograph, add a receipt, verify, retire."""
     known = _pair(request, pk)
     try:
         if deed == "place":
@@ -220,6 +223,12 @@ def pair_work(request, pk, deed):
             said = "It counts from now on." if counts else "A second person must say so as well."
             messages.success(request, f"{done.label}: {said}")
             return redirect("shelf-pair", known.pk)
+        if deed == "proof":
+            if "file" not in request.FILES:
+                raise AssayError("no_file")
+            add_proof(pair=known, user=request.user, upload=request.FILES["file"])
+            messages.success(request, "Kept with the pair.")
+            return redirect("shelf-pair", known.pk)
         if deed == "retire":
             retire_pair(pair=known, user=request.user, why=request.POST.get("why", ""))
             messages.success(request, f"{known.label} is no longer compared with.")
@@ -230,63 +239,9 @@ def pair_work(request, pk, deed):
 
 
 @require_GET
-def guide(request, pk):
-    """A release's whole guide: what every check separates."""
-    house, known = house_of(request.user), _release(request, pk)
-    page = {"house": house, **guide_page(known, house), "papers": papers_left(known), **_may(request)}
-    return render(request, "casework/shelf/guide.html", page)
-
-
-@require_http_methods(["GET", "POST"])
-def check(request, pk):
-    """One check's facts, its order, or off the guide; a new check of print or packing is ``paper`` on a release."""
-    house = house_of(request.user)
-    seen = Checkpoint.objects.filter(release__in=visible_to(house)).select_related("release__shoe_model__maker")
-    known = get_object_or_404(seen, pk=pk)
-    deed, problem = request.POST.get("deed", ""), ""
-    form = CheckFactsForm(known, request.POST if request.method == "POST" and not deed else None)
-    if request.method == "POST":
-        try:
-            if deed in ("up", "down"):
-                move_check(checkpoint=known, house=house, user=request.user, up=deed == "up")
-            elif deed == "withdraw":
-                withdraw_check(checkpoint=known, house=house, user=request.user)
-            elif form.is_valid():
-                keep_check(checkpoint=known, house=house, user=request.user, given=form.as_given())
-        except AssayError as error:
-            problem = wording.of_error(error)
-        if not problem and (deed or form.is_valid()):
-            return redirect(f"{reverse('shelf-guide', args=[known.release_id])}#{known.key}")
-    page = {
-        "house": house,
-        "check": known,
-        "form": form,
-        "problem": problem,
-        "choices": CHOICES.items(),
-        **_may(request),
-    }
-    return render(request, "casework/shelf/check.html", page, status=422 if problem or form.errors else 200)
-
-
-@require_POST
-def paper(request, pk):
-    """One more check of print or packing."""
-    known = _release(request, pk)
-    try:
-        made = add_paper(
-            release=known, paper=request.POST.get("paper", ""), house=house_of(request.user), user=request.user
-        )
-    except AssayError as error:
-        messages.error(request, wording.of_error(error))
-    else:
-        messages.success(request, f"On the guide now: {made.name}.")
-    return redirect("shelf-guide", known.pk)
-
-
-@require_GET
 def guide_file(request, pk):
     """A release's guide as one file."""
-    known = _release(request, pk)
+    known = release_of(request, pk)
     response = HttpResponse(export_guide(release=known, house=house_of(request.user)), content_type="application/zip")
     response["Content-Disposition"] = f'attachment; filename="guide-{slugify(known.style_code)}.zip"'
     return response
@@ -316,7 +271,7 @@ def take_in(request):
             kept = uploads.keep(house, data)
         except AssayError as error:
             problem = wording.of_error(error)
-    page = {"house": house, "found": found, "kept": kept, "problem": problem, **_may(request)}
+    page = {"house": house, "found": found, "kept": kept, "problem": problem, **may(request)}
     return render(request, "casework/shelf/take_in.html", page, status=422 if problem else 200)
 
 

@@ -3,6 +3,7 @@
 import math
 
 from assay.errors import AssayError
+from library.models import Relation
 from pairs.actions.take_reading import refuse
 from pairs.models import Pair, Reading
 from pairs.queries import latest_readings
@@ -23,11 +24,14 @@ def compare_feet(*, pair: Pair) -> dict[int, Reading]:
             continue
         feet = [readings.get(foot.pk) for foot in (check.left, check.right)]
         numbers = [_number(foot, reading) for foot, reading in zip((check.left, check.right), feet, strict=True)]
-        if None in numbers:
+        if None in numbers or not _of_one_unit(check, feet):
             if known and known.value is not None:
                 readings[check.pk] = refuse(checkpoint=check, pair=pair, refusal=AssayError(NEEDED), by=known.taken_by)
             continue
-        value, uncertainty = _difference(numbers)
+        related = _share(numbers) if check.relation == Relation.SHARE else _difference(numbers)
+        if related is None:
+            continue  # nothing to be a share of
+        value, uncertainty = related
         if known and (known.value, known.uncertainty) == (value, uncertainty):
             continue
         readings[check.pk] = Reading.objects.create(
@@ -52,6 +56,25 @@ def _number(check, reading: Reading | None) -> tuple[float, float] | None:
     if check.quantity not in reading.parts:
         return None
     return reading.parts[check.quantity], reading.parts.get(f"{check.quantity}_uncertainty", 0.0)
+
+
+def _of_one_unit(check, feet: list[Reading]) -> bool:
+    """Whether the two can be held against each other: pixels only of one photograph, and only as a share."""
+    units = {reading.unit for reading, one in zip(feet, (check.left, check.right), strict=True) if not one.quantity}
+    if units <= {check.left.unit}:
+        return True
+    one_photo = feet[0].photo_id == feet[1].photo_id
+    return len(units) == 1 and one_photo and check.relation == Relation.SHARE
+
+
+def _share(numbers: list[tuple[float, float]]) -> tuple[float, float] | None:
+    """One number as a share of another, and its standard uncertainty: relative ones add up as squares (JCGM 100:2008,
+    5.1.6). None of a second one that is not told from nothing."""
+    (first, off_first), (second, off_second) = numbers
+    if abs(second) <= 2 * off_second or not second:
+        return None
+    share = first / second
+    return round(share, 6), round(math.hypot(off_first, share * off_second) / abs(second), 6)
 
 
 def _difference(numbers: list[tuple[float, float]]) -> tuple[float, float]:

@@ -4,7 +4,7 @@ from assay.contracts import CORRECTED_BY_HAND
 from assay.measure.registry import MEASURES
 from pairs.actions.take_reading import read_photo_at
 from pairs.models import Pair, Reading
-from pairs.queries import markings_on, retail_pairs
+from pairs.queries import markings_on, teaching_pairs
 
 
 def refresh_retail(*, pair: Pair, by) -> int:
@@ -12,7 +12,7 @@ def refresh_retail(*, pair: Pair, by) -> int:
 
     A person's correction stands. Two queries where nothing is outdated.
     """
-    measured = Reading.objects.filter(pair__in=retail_pairs(pair)).exclude(photo=None).exclude(checkpoint__measure="")
+    measured = Reading.objects.filter(pair__in=teaching_pairs(pair)).exclude(photo=None).exclude(checkpoint__measure="")
     rows = measured.order_by("pk").values("pk", "pair_id", "checkpoint_id", "checkpoint__measure", "method", "doubts")
     latest = {(row["pair_id"], row["checkpoint_id"]): row for row in rows}
     outdated = [row["pk"] for row in latest.values() if _outdated(row)]

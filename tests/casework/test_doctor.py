@@ -5,12 +5,13 @@ from datetime import timedelta
 from pathlib import Path
 
 from django.conf import settings
+from django.core.files.base import ContentFile
 from django.core.management import CommandError, call_command
 from django.test import TestCase
 from django.utils import timezone
 
 from casework import triggers
-from casework.models import LedgerEntry
+from casework.models import LedgerEntry, Sighting
 from pairs.models import Photo
 from tests.scenes import grey_photo, small_case, small_house
 
@@ -25,7 +26,11 @@ class Doctor(TestCase):
         return "all well"
 
     def test_a_missing_file_a_stray_one_an_unread_photograph_and_a_wrong_clock_are_named(self):
-        photo = grey_photo(small_case(small_house()), Photo.State.ARRIVED)
+        scene = small_house()
+        case = small_case(scene)
+        photo = grey_photo(case, Photo.State.ARRIVED)
+        seen = Sighting(case=case, name="glue", group="toe", sure="sure", like="odd", made_by=scene.mara)
+        seen.crop.save("seen.jpg", ContentFile(b"crop"))
         Path(photo.full.path).unlink()
         stray = Path(settings.MEDIA_ROOT) / "stray.jpg"
         stray.write_bytes(b"")
@@ -36,9 +41,10 @@ class Doctor(TestCase):
         said = self.told()
         for words in (
             f"{photo.full.name} (pair",
-            "stray.jpg belongs to no",
+            "stray.jpg belongs to nothing",
             "Start manage.py work",
             "Set this machine's",
         ):
             self.assertIn(words, said)
+        self.assertNotIn(seen.crop.name, said, "what some row names may never be called stray")
         self.assertIn("Database: fine", said)

@@ -6,10 +6,12 @@ import stat
 from collections.abc import Iterator
 from datetime import timedelta
 
+from django.apps import apps
 from django.conf import settings
 from django.core.management.base import BaseCommand, CommandError
 from django.db import connection
 from django.db.migrations.executor import MigrationExecutor
+from django.db.models import FileField
 from django.utils import timezone
 from django_tasks_db.models import DBTaskResult
 
@@ -52,15 +54,25 @@ def _version() -> Iterator[str]:
 
 
 def _files() -> Iterator[str]:
-    known = set()
+    known = _named_files()
     for photo in Photo.objects.select_related("pair").iterator():
-        for file in filter(None, (photo.full, photo.preview, photo.features)):
-            known.add(file.path)
         if not photo.full.storage.exists(photo.full.name):
             yield f"{photo.full.name} (pair {photo.pair.label}) is gone. Fetch it from a backup's files."
     for path in settings.MEDIA_ROOT.rglob("*"):
         if path.is_file() and str(path) not in known:
-            yield f"{path.relative_to(settings.DATA_DIR)} belongs to no photograph. It may be deleted."
+            yield f"{path.relative_to(settings.DATA_DIR)} belongs to nothing that is known. It may be deleted."
+
+
+def _named_files() -> set[str]:
+    """Paths of every file that some row names, whatever it is of."""
+    fields = [
+        (model, field.name)
+        for model in apps.get_models()
+        for field in model._meta.get_fields()
+        if isinstance(field, FileField)
+    ]
+    names = (name for model, field in fields for name in model.objects.values_list(field, flat=True).iterator())
+    return {str(settings.MEDIA_ROOT / name) for name in names if name}
 
 
 def _queue() -> Iterator[str]:

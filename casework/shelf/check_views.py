@@ -1,0 +1,146 @@
+"""A guide's checks on screen: what each separates, its facts, its place, what it is held against, whose it is. Parse,
+one action or query, render."""
+
+from django.contrib import messages
+from django.http import JsonResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
+from django.views.decorators.http import require_GET, require_http_methods, require_POST
+
+from assay.errors import AssayError
+from casework import wording
+from casework.access import house_of
+from casework.actions.borrow_check import borrow_check, give_back, lendable
+from casework.actions.change_check import withdraw_check
+from casework.actions.join_feet import relate_checks, related_checks
+from casework.actions.keep_checks import add_paper, keep_check, move_check, papers_left, place_check
+from casework.shelf.conditions import CHOICES
+from casework.shelf.forms import CheckFactsForm
+from casework.shelf.guide import guide_page
+from casework.shelf.views import may, release_of
+from library.models import Checkpoint, Relation
+from library.writers import visible_to
+
+
+@require_GET
+def guide(request, pk):
+    """A release's whole guide: what every check separates."""
+    house, known = house_of(request.user), release_of(request, pk)
+    page = {"house": house, **guide_page(known, house), "papers": papers_left(known), **may(request)}
+    return render(request, "casework/shelf/guide.html", page)
+
+
+@require_http_methods(["GET", "POST"])
+def check(request, pk):
+    """One check's facts, its order, or off the guide; a new check of print or packing is ``paper`` on a release."""
+    house, known = house_of(request.user), _check(request, pk)
+    deed, problem = request.POST.get("deed", ""), ""
+    form = CheckFactsForm(known, request.POST if request.method == "POST" and not deed else None)
+    if request.method == "POST":
+        try:
+            if deed in ("up", "down"):
+                move_check(checkpoint=known, house=house, user=request.user, up=deed == "up")
+            elif deed == "withdraw":
+                withdraw_check(checkpoint=known, house=house, user=request.user)
+            elif form.is_valid():
+                keep_check(checkpoint=known, house=house, user=request.user, given=form.as_given())
+        except AssayError as error:
+            problem = wording.of_error(error)
+        if not problem and (deed or form.is_valid()):
+            return redirect(f"{reverse('shelf-guide', args=[known.release_id])}#{known.key}")
+    page = {
+        "house": house,
+        "check": known,
+        "form": form,
+        "problem": problem,
+        "choices": CHOICES.items(),
+        "others": related_checks(known),
+        "relations": Relation.choices,
+        **may(request),
+    }
+    return render(request, "casework/shelf/check.html", page, status=422 if problem or form.errors else 200)
+
+
+@require_POST
+def paper(request, pk):
+    """One more check of print or packing."""
+    known = release_of(request, pk)
+    try:
+        made = add_paper(
+            release=known, paper=request.POST.get("paper", ""), house=house_of(request.user), user=request.user
+        )
+    except AssayError as error:
+        messages.error(request, wording.of_error(error))
+    else:
+        messages.success(request, f"On the guide now: {made.name}.")
+    return redirect("shelf-guide", known.pk)
+
+
+def _check(request, pk) -> Checkpoint:
+    seen = Checkpoint.objects.filter(release__in=visible_to(house_of(request.user)))
+    return get_object_or_404(seen.select_related("release__shoe_model__maker", "release__house"), pk=pk)
+
+
+def _number(text: str) -> int:
+    return int(text) if text.isdecimal() and len(text) < 12 else 0
+
+
+@require_POST
+def order(request, pk):
+    """A check put before another one, or last under its heading."""
+    known, house = release_of(request, pk), house_of(request.user)
+    own = known.own_checkpoints.filter(withdrawn=False)
+    moved = get_object_or_404(own, pk=_number(request.POST.get("check", "")))
+    before = request.POST.get("before", "")
+    next_one = get_object_or_404(own, pk=_number(before)) if before else None
+    try:
+        place_check(checkpoint=moved, before=next_one, house=house, user=request.user)
+    except AssayError as error:
+        return JsonResponse({"problem": wording.of_error(error)}, status=422)
+    return JsonResponse({"key": moved.key})
+
+
+@require_http_methods(["GET", "POST"])
+def borrow(request, pk):
+    """Checks of another model that shares a part: borrowed, given back."""
+    known, house, problem = release_of(request, pk), house_of(request.user), ""
+    others = visible_to(house).exclude(pk__in=known.siblings).select_related("shoe_model__maker")
+    if request.method == "POST":
+        back = request.POST.get("back", "")
+        chosen = _check(request, _number(back or request.POST.get("check", "")))
+        act = give_back if back else borrow_check
+        try:
+            act(checkpoint=chosen, release=known, house=house, user=request.user)
+        except AssayError as error:
+            problem = wording.of_error(error)
+        else:
+            messages.success(request, f"{'Given back' if back else 'Borrowed'}: {chosen.name}.")
+            if back:
+                return redirect("shelf-guide", known.pk)
+            return redirect(f"{reverse('shelf-borrow', args=[known.pk])}?from={chosen.release_id}")
+    lender = others.filter(pk=_number(request.GET.get("from", ""))).first()
+    page = {
+        "house": house,
+        "release": known,
+        "others": others.order_by("shoe_model__maker__name", "shoe_model__name", "colourway"),
+        "lender": lender,
+        "checks": lendable(lender=lender, release=known) if lender else [],
+        "problem": problem,
+        **may(request),
+    }
+    return render(request, "casework/shelf/borrow.html", page, status=422 if problem else 200)
+
+
+@require_POST
+def relate(request, pk):
+    """A check of two checks: the first less the second, or as a share of it."""
+    known, house = _check(request, pk), house_of(request.user)
+    other = _check(request, _number(request.POST.get("other", "")))
+    given = {"relation": request.POST.get("relation", ""), "name": request.POST.get("name", "")[:80]}
+    try:
+        made = relate_checks(checkpoint=known, other=other, house=house, user=request.user, **given)
+    except AssayError as error:
+        messages.error(request, wording.of_error(error))
+        return redirect("shelf-check", known.pk)
+    messages.success(request, f"On the guide now: {made.name}.")
+    return redirect(f"{reverse('shelf-guide', args=[known.release_id])}#{made.key}")
