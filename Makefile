@@ -10,10 +10,10 @@ export MALLOC_TRIM_THRESHOLD_ ?= 1073741824
 # Matrices here are small: threads that wait for each other cost more than they bring.
 export OMP_NUM_THREADS ?= 1
 
-.PHONY: help demo test lint bench study abuse screenshots
+.PHONY: help demo test lint bench study abuse doors-mutants screenshots
 
 help:            ## this list
-	@grep -hE '^[a-z]+: .*##|^[a-z]+:  .*##' Makefile | sed 's/:.*##/ -/'
+	@grep -hE '^[a-z-]+: .*##|^[a-z-]+:  .*##' Makefile | sed 's/:.*##/ -/'
 
 $(VENV)/.installed: requirements.lock
 	python3 -m venv $(VENV)
@@ -41,6 +41,9 @@ study: $(VENV)/.installed  ## how well the schools decide on populations drawn i
 abuse: $(VENV)/.installed  ## hostile files, malformed posts, workers killed, hundreds of each
 	ABUSE_FILES=600 ABUSE_POSTS=40 $(PY) manage.py test --noinput tests.test_abuse
 	$(PY) -m tests.abuse.kills 100
+
+doors-mutants: $(VENV)/.installed  ## every rights check taken out in turn: does a test notice?
+	$(PY) -m tests.doors_mutants
 
 screenshots: $(VENV)/.installed  ## refresh docs/screenshots from the demo that `make demo` serves
 	sh bin/need-chromium

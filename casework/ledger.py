@@ -1,5 +1,7 @@
 """The ledger: one line for every deed, never changed, each carrying the digest of the one before."""
 
+import hashlib
+import zlib
 from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
@@ -7,7 +9,7 @@ from pathlib import Path
 from django.db import transaction
 from django.utils import timezone
 
-from casework.models import Case, LedgerEntry
+from casework.models import Case, LedgerEntry, SignedDocument
 from casework.seal import digest, file_digest, seal_of
 from pairs.models import House, Photo
 
@@ -67,16 +69,31 @@ def verify(house: House) -> Iterator[Fault]:
         if entry.digest != digest(content(entry)):
             yield Fault("it was changed", where)
         before = entry.digest
-    for case in house.cases.exclude(signed_at=None).select_related("pair__release", "house"):
-        for n, line in enumerate(case.ledger.filter(deed="signed").order_by("pk"), start=1):
-            said = line.details.get("sealed")
-            if said and said != seal_of(case, n):
-                yield Fault("what was signed is no longer what is there", f"case {case}, signature {n}")
+    yield from _seal_faults(house)
     for photo in Photo.objects.filter(pair__house=house).exclude(stored_sha256="").select_related("pair"):
         found = file_digest(photo.full.path)
         if found != photo.stored_sha256:
             what = "its file was changed or swapped" if found else "its file is missing"
             yield Fault(what, f"photograph {photo.pk} of {photo.pair.label}, {Path(photo.full.name).name}")
+
+
+def _seal_faults(house: House) -> Iterator[Fault]:
+    for case in house.cases.exclude(signed_at=None).select_related("pair__release", "house"):
+        for n, line in enumerate(case.ledger.filter(deed="signed").order_by("pk"), start=1):
+            said = line.details.get("sealed")
+            if said and said != seal_of(case, n):
+                yield Fault("what was signed is no longer what is there", f"case {case}, signature {n}")
+        for kept in SignedDocument.objects.filter(opinion__case=case):
+            line = case.ledger.filter(deed="signed", details__document=kept.sha256)
+            if not line.exists() or not _unpacks_to(kept):
+                yield Fault("the document that was signed was changed", f"case {case}, {kept.opinion.verdict}")
+
+
+def _unpacks_to(kept: SignedDocument) -> bool:
+    try:
+        return hashlib.sha256(zlib.decompress(bytes(kept.packed))).hexdigest() == kept.sha256
+    except zlib.error:
+        return False
 
 
 def head(house: House) -> str:

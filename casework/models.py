@@ -176,6 +176,17 @@ class Opinion(models.Model):
         return f"{self.case}: {self.verdict} ({self.checker})"
 
 
+class SignedDocument(models.Model):
+    """The whole case as one JSON document, as it stood under an opinion. Never changed."""
+
+    opinion = models.OneToOneField(Opinion, on_delete=models.PROTECT, related_name="document")
+    packed = models.BinaryField(help_text="Canonical JSON, deflated")
+    sha256 = models.CharField(max_length=64, help_text="Of the JSON")
+
+    def __str__(self):
+        return f"{self.opinion.case}: {self.sha256[:12]}"
+
+
 def crop_name(note, _filename):
     """Names on disk tell nothing."""
     return str(PurePath(f"case-{note.case_id}") / f"{uuid4().hex}.jpg")

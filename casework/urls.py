@@ -81,5 +81,6 @@ urlpatterns = [
     path("cases/<int:number>/beside/", verdict_views.beside, name="beside"),
     path("cases/<int:number>/round/", verdict_views.round_, name="next-round"),
     path("cases/<int:number>/verdict/", verdict_views.verdict, name="verdict"),
+    path("cases/<int:number>/verdict/differs/", verdict_views.differs, name="differs"),
     path("cases/<int:number>/policy/", verdict_views.policy, name="policy"),
 ]

@@ -107,6 +107,19 @@ GRADE_MEANS = {
     "rules_out": "Retail never does this, and you confirmed it.",
     "not_compared": "",
 }
+# Fields of a case's document in the trade's words, where their names do not say it.
+DOCUMENT_FIELDS = {
+    "prior": "what is believed of it",
+    "applies_when": "when it applies",
+    "size_rule": "how it goes by size",
+    "cap_for": "the most it says for retail",
+    "cap_against": "the most it says for a copy",
+    "possible_answers": "its answers",
+    "seen": "what was seen on no list",
+    "of_shoe": "whether it is on the shoe",
+    "paper": "which check of print or packing it is",
+    "house": "the house’s name",
+}
 DEEDS = {
     "case_opened": "opened the case",
     "facts_entered": "entered facts",

@@ -12,11 +12,12 @@ from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey,
 from cryptography.hazmat.primitives.serialization import Encoding, NoEncryption, PrivateFormat, PublicFormat
 from django.conf import settings
 
+from casework.case_document import case_document, findings_csv
 from casework.ledger import content
 from casework.models import Case
 from casework.seal import digest
+from casework.signed_document import last_signed, signed_bytes
 from pairs.models import House
-from reports.case_document import case_document, findings_csv
 
 MOST_BYTES, MOST_FILES = 600_000_000, 1000
 CHAINED = ("previous", "house", "case", "actor", "deed", "details", "at")
@@ -68,7 +69,11 @@ def make_bag(case: Case, certificate: bytes | None = None) -> bytes:
                 (root / "photographs" / name).write_bytes(Path(photo.full.path).read_bytes())
             if photo.preview and Path(photo.preview.path).exists():
                 (root / "previews" / name).write_bytes(Path(photo.preview.path).read_bytes())
-        (root / "case.json").write_text(json.dumps(case_document(case), indent=1, ensure_ascii=False))
+        kept = last_signed(case)
+        document = (
+            signed_bytes(kept) if kept else json.dumps(case_document(case), indent=1, ensure_ascii=False).encode()
+        )
+        (root / "case.json").write_bytes(document)
         (root / "findings.csv").write_text(findings_csv(case))
         (root / "ledger.json").write_text(json.dumps(_ledger(case), indent=1, ensure_ascii=False))
         (root / "README.txt").write_text(README)

@@ -14,18 +14,23 @@ from assay.errors import AssayError
 from casework import wording
 from casework.access import case_for, house_of
 from casework.actions.issue_certificate import issue_certificate
+from casework.case_document import case_document, findings_csv
 from casework.models import Certificate
+from casework.signed_document import last_signed, signed_bytes
 from library.models import Release
 from library.writers import visible_to
 from reports import bag, bench_card, guide_sheet
 from reports import certificate as certificate_pdf
-from reports.case_document import case_document, findings_csv
 
 
 @require_GET
 def case_json(request, number):
     case = case_for(request.user, number)
-    response = JsonResponse(case_document(case), json_dumps_params={"indent": 1, "ensure_ascii": False})
+    kept = last_signed(case)
+    if kept and "today" not in request.GET:
+        response = HttpResponse(signed_bytes(kept), content_type="application/json")
+    else:
+        response = JsonResponse(case_document(case), json_dumps_params={"indent": 1, "ensure_ascii": False})
     response["Content-Disposition"] = f'attachment; filename="case-{case}.json"'
     return response
 

@@ -80,6 +80,7 @@ DOORS = {
     "next-round": ((), "post", 422),
     "certificate": ((), "post", 302),
     "verdict": ((), "get", 200),
+    "differs": ((), "get", 200),
     "policy": ((), "post", 422),
     "case-json": ((), "get", 200),
     "case-csv": ((), "get", 200),

@@ -25,7 +25,7 @@ def set_policy(
 ) -> HousePolicy:
     """A new policy, numbered on from the last; open cases are graded by it. Opinions already signed keep the one they
     were signed under. Raises AssayError ``not_the_owner`` or what the rules raise."""
-    if not user.has_perm(MAY_SET):
+    if not user.has_perm(MAY_SET) or not house.members.filter(pk=user.pk).exists():
         raise AssayError("not_the_owner")
     said = asdict(rules.checked())
     with transaction.atomic():

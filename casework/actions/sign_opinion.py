@@ -10,6 +10,7 @@ from casework.grading import policy_in_force
 from casework.ledger import note
 from casework.models import Case, Opinion
 from casework.seal import seal_of
+from casework.signed_document import keep_document
 from pairs.models import Photo
 
 
@@ -50,5 +51,7 @@ def sign_opinion(*, case: Case, user, verdict: str, words: str, after: int | Non
         if case.signed_at is None:
             case.signed_at = timezone.now()
             case.save(update_fields=["signed_at"])
-        note(case, user, "signed", verdict=opinion.verdict, proposed=proposed.value, sealed=seal_of(case))
+        opinion.case = case
+        said = {"verdict": opinion.verdict, "proposed": proposed.value, "sealed": seal_of(case)}
+        note(case, user, "signed", document=keep_document(opinion).sha256, **said)
     return opinion

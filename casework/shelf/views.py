@@ -24,7 +24,7 @@ from casework.actions.keep_pair import (
 from casework.photos.forms import PhotoForm
 from casework.shelf import queries, uploads
 from casework.shelf.forms import MakerForm, PackingForm, PairForm, ReleaseForm
-from library.models import Batch, Maker, Release, ShoeModel
+from library.models import Batch, Maker, Release
 from library.writers import MAY_CHECK, MAY_MAKER, visible_to
 from pairs.models import Pair, Standing
 
@@ -89,7 +89,7 @@ def _release_form(request, house, start: dict, release):
             messages.success(request, f"Kept: {kept}. Now its first verified pair, and its checks.")
             return redirect("shelf-release", kept.pk)
     page = {"house": house, "form": form, "problem": problem, "release": release, **may(request)}
-    page |= {"models": ShoeModel.objects.order_by("name").values_list("name", flat=True).distinct()}
+    page |= {"models": sorted(set(visible_to(house).values_list("shoe_model__name", flat=True)))}
     return render(request, "casework/shelf/release_facts.html", page, status=422 if problem or form.errors else 200)
 
 

@@ -13,6 +13,7 @@ from casework.actions.set_policy import set_policy
 from casework.actions.sign_opinion import sign_opinion
 from casework.grading import policy_in_force
 from casework.models import Case
+from casework.signed_document import differences
 from casework.verdict import queries, two
 from casework.verdict.forms import OpinionForm, PolicyForm
 
@@ -37,6 +38,13 @@ def _sign(request, case, form) -> str:
     except AssayError as error:
         return wording.of_error(error)
     return ""
+
+
+@require_GET
+def differs(request, number):
+    """In what a signed case reads otherwise today; asked for by itself, as it works the whole case out anew."""
+    case = case_for(request.user, number)
+    return render(request, "casework/verdict/_differs.html", {"case": case, "differs": differences(case)})
 
 
 @require_POST

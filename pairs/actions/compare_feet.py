@@ -61,7 +61,7 @@ def _number(check, reading: Reading | None) -> tuple[float, float] | None:
 def _of_one_unit(check, feet: list[Reading]) -> bool:
     """Whether the two can be held against each other: pixels only of one photograph, and only as a share."""
     units = {reading.unit for reading, one in zip(feet, (check.left, check.right), strict=True) if not one.quantity}
-    if units <= {check.left.unit}:
+    if "px" not in units:
         return True
     one_photo = feet[0].photo_id == feet[1].photo_id
     return len(units) == 1 and one_photo and check.relation == Relation.SHARE

@@ -145,6 +145,13 @@ class NewHouse(StaticLiveServerTestCase):
             show.click("text=Put it on the guide")
             show.wait_for_selector(".notices .success:has-text('On the guide now')")
         self.assertEqual(release.checkpoints.count(), 6)
+        first, second = list(release.checkpoints.filter(section=release.checkpoints.first().section))[:2]
+        show.drag_and_drop(f"#{first.key}", f"#{second.key}")
+        show.wait_for_selector("[data-order-said]:has-text('moved')", state="attached")
+        show.focus(f"#{first.key}")
+        show.keyboard.press("Alt+ArrowUp")
+        show.wait_for_timeout(300)
+        self.assertEqual(list(release.checkpoints.filter(section=first.section))[:2], [first, second])
         show.click("a:has-text('Eyelets, left') >> nth=0")
         show.check("[name=shared]")
         show.click("text=Keep")

@@ -15,11 +15,11 @@ from assay.__main__ import main
 from casework import findings as known
 from casework.actions import work_checkpoint as work
 from casework.actions.save_intake import save_intake
+from casework.case_document import case_document
 from casework.weighing import plan_of
 from library.models import Batch, Checkpoint
 from pairs.actions.take_reading import SAID, say
 from pairs.models import House, Pair, Standing
-from reports.case_document import case_document
 from tests.scenes import checkpoint, small_case, small_house
 
 SCHEMA = json.loads((Path(reports.__file__).parent / "schema" / "case-2.schema.json").read_text())

@@ -18,13 +18,13 @@ from assay.measure.entry import Measure
 from assay.measure.registry import MEASURES
 from assay.measure.sample import canvas, exposed
 from casework.actions.analyse_case import analyse_case
+from casework.case_document import case_document
 from casework.guides.measure_words.words import MeasureWords
 from casework.guides.wording import WORDS
 from library.models import Checkpoint
 from pairs.actions.read_photo import read_photo
 from pairs.actions.receive_photo import receive_photo
 from pairs.models import Pair
-from reports.case_document import case_document
 from tests.casework.actions.test_analyse_case import jpeg
 from tests.scenes import finding, small_case, small_house
 
