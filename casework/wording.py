@@ -149,6 +149,8 @@ DEEDS = {
     "reference_chosen": "laid another verified pair beside it",
     "discarded": "discarded the case",
     "check_changed": "changed a check",
+    "second_factor_on": "turned a second factor on",
+    "second_factor_off": "turned a second factor off",
     "check_borrowed": "borrowed another model’s check",
     "check_given_back": "gave a borrowed check back",
     "proof_added": "added a photograph of how a pair was verified",

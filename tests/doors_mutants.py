@@ -18,7 +18,7 @@ from pathlib import Path
 ROOT = Path(__file__).resolve().parents[1]
 ROOMS = ("casework", "pairs", "library", "reports")
 TESTS = ["tests.test_rights", "tests.test_doors"]
-ASKS = ("must", "must_write", "_must_own")
+ASKS = ("must", "must_write", "must_own")
 OF_HOUSE = ("house", "pair__house", "house__members", "case__house__members")
 NARROWS = ("filter", "get", "get_object_or_404", "of_generation")
 AT_ONCE = 4

@@ -30,6 +30,8 @@ DOORS = {
     "house": (None, "get", 200),
     "house-work": ("HOUSE", "post", 422),
     "password": (None, "get", 200),
+    "second-factor": (None, "get", 200),
+    "sessions": (None, "post", 302),
     "shelf": (None, "get", 200),
     "shelf-maker-new": (None, "get", 200),
     "shelf-maker": (("MAKER",), "get", 200),

@@ -20,6 +20,7 @@ from casework.actions import (
     keep_checks,
     keep_library,
     keep_pair,
+    second_factor,
     set_policy,
 )
 from casework.models import Case
@@ -89,6 +90,7 @@ OF_A_WRITER_S_HOUSE = {
 OF_AN_OWNER = {
     "invite": lambda s: (house_people.invite, {"role": "no"}),
     "set_role": lambda s: (house_people.set_role, {"member": s.mara, "role": "no"}),
+    "turn_off_for": lambda s: (second_factor.turn_off_for, {"member": s.jory}),
     "shut_out": lambda s: (house_people.shut_out, {"member": s.jory}),
     "set_house": lambda s: (house_people.set_house, {"link_days": 0}),
     "set_policy": lambda s: (set_policy.set_policy, {"rules": Policy()}),

@@ -49,6 +49,9 @@ INSTALLED_APPS = [
     "axes",
     "csp",
     "django_htmx",
+    "django_otp",
+    "django_otp.plugins.otp_totp",
+    "django_otp.plugins.otp_static",
     "django_tasks",
     "django_tasks_db",
     "wahrheit",
@@ -83,6 +86,7 @@ AXES_COOLOFF_TIME = timedelta(minutes=15)
 AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
 AXES_LOCKOUT_TEMPLATE = "locked_out.html"
 AXES_RESET_ON_SUCCESS = True
+OTP_TOTP_ISSUER = "Wahrheit"
 ROOT_URLCONF = "wahrheit.urls"
 WSGI_APPLICATION = "wahrheit.wsgi.application"
 TEMPLATES = [

@@ -20,7 +20,8 @@ LASTS = timedelta(days=3)
 MOST_LINK_DAYS = 60
 
 
-def _must_own(house: House, user) -> None:
+def must_own(house: House, user) -> None:
+    """Raise AssayError ``not_the_owner`` where the user does not own the house."""
     if not user.has_perm(MAY_OWN) or not house.members.filter(pk=user.pk).exists():
         raise AssayError("not_the_owner")
 
@@ -28,7 +29,7 @@ def _must_own(house: House, user) -> None:
 def invite(*, house: House, user, role: str) -> str:
     """A link's secret, for one person, once; it is kept nowhere. Raises AssayError ``not_the_owner``,
     ``no_such_role``."""
-    _must_own(house, user)
+    must_own(house, user)
     if role not in ROLES:
         raise AssayError("no_such_role")
     secret = secrets.token_urlsafe(24)
@@ -100,7 +101,7 @@ def open_house(*, name: str, username: str, first_name: str, password: str):
 @transaction.atomic
 def set_role(*, house: House, user, member, role: str) -> None:
     """Raises AssayError ``not_the_owner``, ``no_such_role``, ``last_owner``."""
-    _must_own(house, user)
+    must_own(house, user)
     if role not in ROLES:
         raise AssayError("no_such_role")
     if role != "owner":
@@ -113,7 +114,7 @@ def set_role(*, house: House, user, member, role: str) -> None:
 def shut_out(*, house: House, user, member) -> None:
     """The person no longer works there: what they signed stays, their phone links end. Raises AssayError
     ``not_the_owner``, ``last_owner``."""
-    _must_own(house, user)
+    must_own(house, user)
     _must_not_be_last(house, member)
     house.members.remove(member)
     UploadLink.objects.filter(made_by=member, case__house=house, expires_at__gt=timezone.now()).update(
@@ -132,7 +133,7 @@ def _must_not_be_last(house: House, member) -> None:
 def set_house(*, house: House, user, **said) -> None:
     """How the house works: two_verify, private, says_counterfeit, link_days. Raises AssayError ``not_the_owner``,
     ``bad_link_days``."""
-    _must_own(house, user)
+    must_own(house, user)
     if not 1 <= said.get("link_days", house.link_days) <= MOST_LINK_DAYS:
         raise AssayError("bad_link_days", most=MOST_LINK_DAYS)
     for name, value in said.items():

@@ -1,6 +1,10 @@
 """What is said of people, checked before it goes anywhere."""
 
 from django import forms
+from django.contrib.auth.forms import AuthenticationForm
+from django.contrib.auth.signals import user_login_failed
+
+from casework.actions.second_factor import code_holds, has_second_factor
 
 
 class PersonForm(forms.Form):
@@ -28,3 +32,23 @@ class FirstForm(PersonForm):
     """The first house and its owner."""
 
     name = forms.CharField(max_length=80, error_messages={"required": "Name the house, such as your shop."})
+
+
+class SignInForm(AuthenticationForm):
+    """Name and password, and a code of whoever has a second factor."""
+
+    code = forms.CharField(max_length=20, required=False)
+
+    def confirm_login_allowed(self, user):
+        super().confirm_login_allowed(user)
+        if not has_second_factor(user):
+            return
+        code = self.cleaned_data.get("code", "")
+        if not code:
+            raise forms.ValidationError("Type the six figures that your phone shows now, too.", code="second_factor")
+        if not code_holds(user, code):
+            # Counted like a wrong password.
+            credentials = {"username": user.get_username()}
+            user_login_failed.send(sender=__name__, credentials=credentials, request=self.request)
+            words = "That is not the code of now. Wait for the next one, or use one that you wrote down."
+            raise forms.ValidationError(words, code="second_factor")

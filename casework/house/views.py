@@ -1,6 +1,8 @@
 """The house's page and the ways in: parse, one action or query, render."""
 
 import logging
+import re
+from base64 import b32encode
 
 from django.contrib import messages
 from django.contrib.auth import get_user_model, login
@@ -11,13 +13,16 @@ from django.dispatch import receiver
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse, reverse_lazy
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
+from django_otp.plugins.otp_totp.models import TOTPDevice
 
 from assay.errors import AssayError
 from casework import wording
 from casework.access import house_of
 from casework.actions import house_people as people
-from casework.house.forms import FirstForm, PersonForm
+from casework.actions import second_factor as factor
+from casework.house.forms import FirstForm, PersonForm, SignInForm
 from casework.models import Invitation
+from casework.photos.phone_link import qr_code
 from casework.roles import MAY_OWN, NAMES, role_of
 
 log = logging.getLogger("wahrheit")
@@ -32,7 +37,8 @@ def house(request):
 def _page(request, problem: str = "", link: str = ""):
     own = house_of(request.user)
     members = [
-        {"user": one, "role": role_of(one), "name": NAMES[role_of(one)]} for one in own.members.order_by("username")
+        {"user": one, "role": role_of(one), "name": NAMES[role_of(one)], "coded": factor.has_second_factor(one)}
+        for one in own.members.order_by("username")
     ]
     page = {
         "house": own,
@@ -61,9 +67,11 @@ def work(request, deed):
             said = {name: name in request.POST for name in ("two_verify", "private", "says_counterfeit")}
             days = request.POST.get("link_days", "")
             people.set_house(house=own, user=user, link_days=int(days) if days.isdecimal() else 0, **said)
-        elif deed in ("role", "shut-out"):
+        elif deed in ("role", "shut-out", "second-off"):
             member = get_object_or_404(own.members, pk=request.POST.get("member") or 0)
-            if deed == "role":
+            if deed == "second-off":
+                factor.turn_off_for(house=own, user=user, member=member)
+            elif deed == "role":
                 people.set_role(house=own, user=user, member=member, role=request.POST.get("role", ""))
             else:
                 people.shut_out(house=own, user=user, member=member)
@@ -116,11 +124,45 @@ def first(request):
     )
 
 
+@require_http_methods(["GET", "POST"])
+def second_factor(request):
+    """One's own second factor: turned on with a phone's first code, off with a code; spare ones are shown once."""
+    own, user, page, problem = house_of(request.user), request.user, {}, ""
+    code = request.POST.get("code", "")[:20]
+    try:
+        if request.POST.get("deed") == "on":
+            page["spare"] = factor.turn_on(house=own, user=user, code=code)
+        elif request.POST.get("deed") == "off":
+            factor.turn_off(house=own, user=user, code=code)
+    except AssayError as error:
+        problem = wording.of_error(error)
+    page |= {"house": own, "on": factor.has_second_factor(user), "problem": problem}
+    if not page["on"]:
+        device = factor.device_to_confirm(user)
+        secret = b32encode(device.bin_key).decode()
+        page |= {"qr": qr_code(device.config_url), "secret": " ".join(re.findall(".{1,4}", secret))}
+    return render(request, "casework/house/second_factor.html", page, status=422 if problem else 200)
+
+
+@require_POST
+def sessions(request):
+    """Signed out on every other machine."""
+    ended = factor.sign_out_everywhere(request.user, keep=request.session.session_key)
+    log.info("sessions of %s ended elsewhere: %s", request.user.get_username(), ended)
+    messages.success(request, f"Signed out elsewhere: {ended}. Here you still are.")
+    return redirect("house")
+
+
 class SignIn(LoginView):
     """Signing in; where there is nobody yet, the first start instead."""
 
     template_name = "sign_in.html"
     redirect_authenticated_user = True
+    authentication_form = SignInForm
+
+    def get_context_data(self, **given):
+        # Nobody is told who has one: the field is there as soon as anybody does.
+        return super().get_context_data(**given) | {"codes": TOTPDevice.objects.filter(confirmed=True).exists()}
 
     def get(self, request, *args, **kwargs):
         if not get_user_model().objects.exists():

@@ -1,5 +1,6 @@
 """Who works in a house: the first owner, invitations, roles, and who does no longer."""
 
+import time
 from datetime import timedelta
 from pathlib import Path
 
@@ -8,6 +9,9 @@ from django.contrib.auth import get_user_model
 from django.test import TestCase, override_settings
 from django.urls import reverse
 from django.utils import timezone
+from django_otp.oath import totp
+from django_otp.plugins.otp_static.models import StaticDevice
+from django_otp.plugins.otp_totp.models import TOTPDevice
 
 from assay.errors import AssayError
 from casework.actions import house_people as people
@@ -52,6 +56,67 @@ class SigningIn(TestCase):
         log = (Path(settings.LOG_DIR) / "wahrheit.log").read_text()
         self.assertIn("refused sign-in as mara from 127.0.0.1", log)
         self.assertNotIn("guess", log)
+
+
+class SecondFactor(TestCase):
+    def setUp(self):
+        self.scene = small_house()
+        self.scene.mara.set_password(WORD)
+        self.scene.mara.save()
+        self.said = {"username": "mara", "password": WORD}
+        self.client.force_login(self.scene.mara)
+        self.url = reverse("second-factor")
+
+    def code(self, ahead: int = 0) -> str:
+        device = TOTPDevice.objects.get()
+        return f"{totp(device.bin_key, drift=ahead):06d}"
+
+    def turned_on(self) -> list[str]:
+        self.client.get(self.url)
+        page = self.client.post(self.url, {"deed": "on", "code": self.code()})
+        self.client.logout()
+        return page.context["spare"]
+
+    def test_the_code_is_the_standard_s(self):
+        # RFC 6238, appendix B: SHA-1, 8 figures, 59 s after the epoch.
+        device = TOTPDevice(key=b"12345678901234567890".hex(), digits=8, t0=0)
+        self.assertEqual(totp(device.bin_key, step=30, t0=int(time.time()) - 59, digits=8), 94287082)
+
+    def test_a_password_alone_opens_nothing_once_it_is_on(self):
+        self.client.get(self.url)
+        wrong = self.client.post(self.url, {"deed": "on", "code": "000000"})
+        self.assertContains(wrong, "not the code of now", status_code=422)
+        TOTPDevice.objects.update(throttling_failure_count=0)
+        spare = self.turned_on()
+        self.assertContains(self.client.post(reverse("sign-in"), self.said), "six figures")
+        self.assertNotIn("_auth_user_id", self.client.session)
+        self.assertContains(self.client.post(reverse("sign-in"), self.said | {"code": "000000"}), "not the code of now")
+        TOTPDevice.objects.update(throttling_failure_count=0)
+        StaticDevice.objects.update(throttling_failure_count=0)
+        self.assertRedirects(self.client.post(reverse("sign-in"), self.said | {"code": spare[0]}), reverse("counter"))
+        self.client.logout()
+        StaticDevice.objects.update(throttling_failure_count=0)
+        self.client.post(reverse("sign-in"), self.said | {"code": spare[0]})
+        self.assertNotIn("_auth_user_id", self.client.session, "a spare code works once")
+
+    def test_an_owner_helps_out_whoever_lost_phone_and_paper(self):
+        self.turned_on()
+        give_role(self.scene.jory, "owner")
+        self.client.force_login(self.scene.jory)
+        self.client.post(reverse("house-work", args=["second-off"]), {"member": self.scene.mara.pk})
+        self.client.logout()
+        self.assertRedirects(self.client.post(reverse("sign-in"), self.said), reverse("counter"))
+        self.assertEqual(self.scene.house.ledger.last().details, {"who": "mara"})
+
+    def test_signing_out_elsewhere_ends_the_other_sessions_only(self):
+        other = self.client_class()
+        other.force_login(self.scene.mara)
+        colleague = self.client_class()
+        colleague.force_login(self.scene.jory)
+        self.client.post(reverse("sessions"))
+        self.assertEqual(other.get(reverse("counter")).status_code, 302)
+        for client in (self.client, colleague):
+            self.assertEqual(client.get(reverse("counter")).status_code, 200)
 
 
 class People(TestCase):
