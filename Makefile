@@ -10,7 +10,7 @@ export MALLOC_TRIM_THRESHOLD_ ?= 1073741824
 # Matrices here are small: threads that wait for each other cost more than they bring.
 export OMP_NUM_THREADS ?= 1
 
-.PHONY: help demo test lint bench study abuse doors-mutants screenshots
+.PHONY: help demo serve test lint bench study abuse doors-mutants screenshots
 
 help:            ## this list
 	@grep -hE '^[a-z-]+: .*##|^[a-z-]+:  .*##' Makefile | sed 's/:.*##/ -/'
@@ -22,6 +22,9 @@ $(VENV)/.installed: requirements.lock
 
 demo: $(VENV)/.installed  ## install, load the demo scenario, serve on 127.0.0.1:PORT
 	PY=$(PY) PORT=$(PORT) HOST=$(HOST) sh bin/demo
+
+serve: $(VENV)/.installed  ## for good: behind a proxy that speaks HTTPS, see docs/running.md
+	PY=$(PY) PORT=$(PORT) HOST=$(HOST) sh bin/serve
 
 test: $(VENV)/.installed  ## every test, the browser's included
 	sh bin/need-chromium

@@ -13,6 +13,7 @@ REASONS = {
     "bad_link_days": "A client’s link lasts from 1 to {most} days. Nothing was changed.",
     "too_many_files": "Only {most} more photographs may come this way. Send fewer at once, or ask for a new link.",
     "no_such_paper": "That check is on the guide already, or there is no such one. Choose one from the list.",
+    "asks_too_much": "This file asks for more memory than a photograph may. Send it as JPEG.",
     "wrong_code": "That is not the code of now. Wait for the next one and type its six figures.",
     "no_such_place": "That is no place on this guide’s rail. Load the page again.",
     "same_moulds": "“{name}” is of the same moulds: share it with every colourway instead, on the check’s own page.",

@@ -14,6 +14,18 @@ BUSY = ("locked", "busy")
 ANSWERED = (Http404, PermissionDenied, BadRequest, SuspiciousOperation)
 
 
+class ProxyAddressMiddleware:
+    """Behind a proxy: who asks is whom the proxy names last, and not the proxy. Wrong passwords are counted by it."""
+
+    def __init__(self, get_response):
+        self.get_response = get_response
+
+    def __call__(self, request):
+        if told := request.META.get("HTTP_X_FORWARDED_FOR", "").rsplit(",", 1)[-1].strip():
+            request.META["REMOTE_ADDR"] = told[:45]
+        return self.get_response(request)
+
+
 class NoStoreMiddleware:
     """Pages of who is signed in are not kept: on a shared computer, *back* after signing out shows nothing."""
 

@@ -38,6 +38,7 @@ DEMO = env.bool("DEMO", default=False)
 BEHIND_HTTPS = env.bool("WAHRHEIT_HTTPS", default=False)
 
 # Workers that measure, each a process of its own; a case's photographs are shared out among them.
+WORKER_GB = env.float("WAHRHEIT_WORKER_GB", default=4.0)  # the most memory that one may ask for
 WORKERS = env.int("WAHRHEIT_WORKERS", default=os.cpu_count() or 1)
 
 INSTALLED_APPS = [
@@ -197,4 +198,10 @@ X_FRAME_OPTIONS = "DENY"
 SESSION_COOKIE_HTTPONLY = True
 SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = SECURE_SSL_REDIRECT = BEHIND_HTTPS
 SECURE_HSTS_SECONDS = 31_536_000 if BEHIND_HTTPS else 0
+# What other names under its domain do is the shop's to say, not ours.
+SILENCED_SYSTEM_CHECKS = ["security.W005", "security.W021"]
+if BEHIND_HTTPS:
+    # Set by the proxy in front, see docs/running.md.
+    SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https")
+    MIDDLEWARE.insert(0, "wahrheit.middleware.ProxyAddressMiddleware")
 CSRF_FAILURE_VIEW = "wahrheit.views.csrf_failure"

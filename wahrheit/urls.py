@@ -4,12 +4,13 @@ from django.contrib.auth.views import LogoutView
 from django.urls import include, path
 
 from casework.house.views import SignIn
-from wahrheit.views import demo_photos
+from wahrheit.views import demo_photos, health
 
 handler500 = "wahrheit.views.broken"
 urlpatterns = [
     path("sign-in/", SignIn.as_view(), name="sign-in"),
     path("sign-out/", LogoutView.as_view(), name="sign-out"),
+    path("health/", health, name="health"),
     path("demo/photos.zip", demo_photos, name="demo-photos"),
     path("", include("casework.urls")),
     path("", include("pairs.urls")),

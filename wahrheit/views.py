@@ -4,9 +4,14 @@ import io
 import zipfile
 
 from django.conf import settings
-from django.http import Http404, HttpResponse
+from django.contrib.auth.decorators import login_not_required
+from django.db import DatabaseError
+from django.http import Http404, HttpResponse, JsonResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_GET
+
+from casework.waiting import workers_up
+from pairs.models import House
 
 
 def csrf_failure(request, reason=""):
@@ -17,6 +22,18 @@ def csrf_failure(request, reason=""):
 def broken(request):
     """What went wrong is written down under a name that the page shows."""
     return render(request, "500.html", {"name": getattr(request, "failure", "")}, status=500)
+
+
+@login_not_required
+@require_GET
+def health(_request):
+    """For whoever watches over the machine: 200 where database and workers are up, else 503 and which is not."""
+    told = {"database": "up", "workers": "up" if workers_up() else "down"}
+    try:
+        House.objects.exists()
+    except DatabaseError:
+        told["database"] = "down"
+    return JsonResponse(told, status=503 if "down" in told.values() else 200)
 
 
 @require_GET

@@ -5,18 +5,21 @@ anything else becomes an upright JPEG. Of the metadata only the capture time and
 EXIF tag 274, values 1 to 8; capture time: 36867; focal length in 35 mm terms: 41989 (CIPA DC-008). JPEG's markers:
 ITU-T T.81, annex B.
 Refuses: ``empty_file``, ``file_too_large``, ``not_a_photo``, ``truncated``, ``too_many_pixels``, ``too_few_pixels``,
-``heic_unsupported``.
+``heic_unsupported``, ``asks_too_much``.
 """
 
 import hashlib
 import io
 import re
 import struct
+import subprocess
+import sys
 import threading
 import warnings
 from dataclasses import dataclass
 from datetime import datetime
 from mmap import mmap
+from pathlib import Path
 
 import numpy as np
 import simplejpeg
@@ -35,8 +38,14 @@ MOST_BYTES = 40_000_000
 MOST_PIXELS = 110_000_000
 # Of other formats all is held several times over while they are turned into JPEG.
 MOST_PIXELS_TO_CONVERT = 64_000_000
-# One at a time in a process: its memory is bounded by one picture, not by as many as are sent at once.
+# Larger ones are turned into JPEG in a process of their own, with bounded memory.
+MOST_PIXELS_HERE = 16_000_000
+CONVERTED_WITHIN_S = 60
+# One at a time: the machine's memory is bounded by one picture, not by as many as are sent at once.
 CONVERTING = threading.Lock()
+ROOT = Path(__file__).resolve().parents[2]
+# How that process ends.
+BROKEN, TOO_LARGE = 1, 2
 FEWEST_PIXELS_A_SIDE = 200
 FORMATS = ("JPEG", "PNG", "WEBP", "TIFF")
 if register_heif_opener:
@@ -101,7 +110,11 @@ def receive(data: bytes) -> Received:
         width, height = height, width
     long = max(width, height) / min(width, height)
     doubts = ("screenshot",) if image.format == "PNG" and not part and long > SCREEN_LONG else ()
-    stored = without_metadata(data) if plain else _upright(image, turn)
+    if plain:
+        stored = without_metadata(data)
+    else:
+        apart = image.format != "JPEG" and width * height > MOST_PIXELS_HERE
+        stored = converted(data, turn) if apart else upright(image, turn)
     digest = hashlib.sha256(data).hexdigest()
     return Received(stored, digest, (width, height), _capture_time(part), _focal(part), doubts)
 
@@ -209,15 +222,32 @@ def _exif(image: Image.Image) -> tuple[int, dict]:
     return (turn, part) if turn in TURNS else (1, part)
 
 
-def _upright(image: Image.Image, turn: int) -> bytes:
+def converted(data: bytes, turn: int) -> bytes:
+    """An upright JPEG of a large picture, made in a process of its own. ``turn``: EXIF orientation, 1 to 8.
+
+    Raises CannotOpen ``truncated``, ``asks_too_much``.
+    """
+    given = [sys.executable, "-m", "assay.imaging.convert", str(turn)]
+    how = {"capture_output": True, "timeout": CONVERTED_WITHIN_S, "cwd": ROOT}
     try:
         with CONVERTING:
-            pixels = image.convert("RGB")
-            image.close()
-            if turn in TURNS:
-                pixels = pixels.transpose(TURNS[turn])
-            return simplejpeg.encode_jpeg(np.ascontiguousarray(pixels), STORED_QUALITY, colorsubsampling="420")
-    except (OSError, SyntaxError, ValueError, EOFError, MemoryError, struct.error, RuntimeError) as error:
+            done = subprocess.run(given, input=data, check=False, **how)  # noqa: S603
+    except subprocess.TimeoutExpired as error:
+        raise CannotOpen("asks_too_much") from error
+    if done.returncode:
+        raise CannotOpen("truncated" if done.returncode == BROKEN else "asks_too_much")
+    return done.stdout
+
+
+def upright(image: Image.Image, turn: int) -> bytes:
+    """An opened picture as an upright JPEG. Raises CannotOpen ``truncated``, MemoryError."""
+    try:
+        pixels = image.convert("RGB")
+        image.close()
+        if turn in TURNS:
+            pixels = pixels.transpose(TURNS[turn])
+        return simplejpeg.encode_jpeg(np.ascontiguousarray(pixels), STORED_QUALITY, colorsubsampling="420")
+    except (OSError, SyntaxError, ValueError, EOFError, struct.error, RuntimeError) as error:
         raise CannotOpen("truncated") from error
 
 

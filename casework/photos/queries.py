@@ -11,6 +11,7 @@ from casework import wording
 from casework.actions.analyse_case import stalled
 from casework.grading import VOID
 from casework.models import Case
+from casework.waiting import waiting_words
 from library.known_views import keys_where, name_of, views
 from library.models import Foot
 from pairs.models import Lamp
@@ -66,7 +67,7 @@ def belongs_elsewhere(photo) -> str:
 
 
 def tray(case: Case) -> dict:
-    """The photographs of a case: the shot list, what is being read, what nobody could sort. Six queries."""
+    """The photographs of a case: the shot list, what is being read, what nobody could sort. Eight queries."""
     checkpoints = _fed(case)
     photos = list(case.pair.photos.all())
     return {
@@ -80,6 +81,7 @@ def tray(case: Case) -> dict:
             if p.state == "read" and not p.view and not p.set_aside
         ],
         "stalled": stalled(case),
+        "waits": waiting_words(case.pair),
     }
 
 

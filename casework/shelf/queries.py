@@ -12,6 +12,7 @@ from casework import wording
 from casework.bench.panel import answer_names, written
 from casework.models import Case
 from casework.retail import prior_of, quantity_of
+from casework.waiting import waiting_words
 from library.known_views import name_of, views
 from library.models import Batch, Foot, Maker, Release
 from library.writers import visible_to
@@ -103,6 +104,7 @@ def tray(pair: Pair) -> dict:
     unsorted = [photo for photo in photos if photo.state == Photo.State.READ and not photo.view and not photo.set_aside]
     return {
         "reading": [p for p in photos if p.state in (Photo.State.ARRIVED, Photo.State.READING)],
+        "waits": waiting_words(pair),
         "broken": [(p, wording.sentence(p.guess["refusal"])) for p in photos if p.state == Photo.State.BROKEN],
         "unsorted": unsorted,
         "sorted": [

@@ -1,6 +1,5 @@
 """Look the data folder over: database, files, queue, disk, permissions, clock; say what is wrong and what to do."""
 
-import fcntl
 import shutil
 import stat
 from collections.abc import Iterator
@@ -16,6 +15,7 @@ from django.utils import timezone
 from django_tasks_db.models import DBTaskResult
 
 from casework.models import LedgerEntry
+from casework.waiting import workers_up
 from pairs.models import Photo
 
 LEAST_FREE_BYTES = 1_000_000_000
@@ -79,19 +79,10 @@ def _queue() -> Iterator[str]:
     waiting = DBTaskResult.objects.ready().order_by("enqueued_at").first()
     if waiting and timezone.now() - waiting.enqueued_at > LONGEST_WAIT:
         yield f"Work has waited since {waiting.enqueued_at:%d %b %H:%M} UTC. Is manage.py work up?"
-    if not _held() and Photo.objects.filter(state__in=(Photo.State.ARRIVED, Photo.State.READING)).exists():
+    if not workers_up() and Photo.objects.filter(state__in=(Photo.State.ARRIVED, Photo.State.READING)).exists():
         yield "Photographs wait to be read and no workers are up. Start manage.py work."
     for photo in Photo.objects.filter(state=Photo.State.BROKEN).select_related("pair"):
         yield f"{photo.full.name} (pair {photo.pair.label}) could not be read. Ask for the photograph again."
-
-
-def _held() -> bool:
-    with (settings.DATA_DIR / "work.lock").open("a") as lock:
-        try:
-            fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
-        except BlockingIOError:
-            return True
-    return False
 
 
 def _disk() -> Iterator[str]:

@@ -2,6 +2,7 @@
 
 import fcntl
 import os
+import resource
 import signal
 import subprocess
 import sys
@@ -68,7 +69,10 @@ class Command(BaseCommand):
 
 
 def _work(name: str, parent: int) -> None:
-    """Do what the queue holds, until told to stop, or left alone by the command that began it."""
+    """Do what the queue holds, until told to stop, or left alone by the command that began it. A photograph that asks
+    for more memory than a worker may have fails by itself, and takes nothing else with it."""
+    most = int(settings.WORKER_GB * 2**30)
+    resource.setrlimit(resource.RLIMIT_AS, (most, most))
     threading.Thread(target=_end_when_left_alone, args=[parent], daemon=True).start()
     call_command("db_worker", interval=0.2, queue_name="*", verbosity=0, worker_id=name)
 

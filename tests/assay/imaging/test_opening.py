@@ -119,6 +119,17 @@ class Opening(SimpleTestCase):
                 opening.receive(sent)
             self.assertEqual(caught.exception.reason, reason)
 
+    def test_a_large_picture_is_converted_in_a_process_of_its_own_with_the_same_result(self):
+        target = io.BytesIO()
+        Image.linear_gradient("L").resize((5000, 3500)).convert("RGB").save(target, "PNG", compress_level=1)
+        data = target.getvalue()
+        with mock.patch.object(opening, "upright", side_effect=AssertionError("here")):
+            got = opening.receive(data)
+        self.assertEqual(got.stored, opening.upright(Image.open(io.BytesIO(data)), 1))
+        with self.assertRaises(CannotOpen) as caught:
+            opening.receive(data[: len(data) // 2])
+        self.assertEqual(caught.exception.reason, "truncated")
+
     def test_bombs_are_refused_before_they_are_decoded(self):
         bomb = file_of(np.zeros((12_000, 12_000), np.uint8), "PNG")
         never = mock.patch.object(Image.Image, "load", side_effect=AssertionError("decoded"))
