@@ -44,6 +44,7 @@ study: $(VENV)/.installed  ## how well the schools decide on populations drawn i
 abuse: $(VENV)/.installed  ## hostile files, malformed posts, workers killed, hundreds of each
 	ABUSE_FILES=600 ABUSE_POSTS=40 $(PY) manage.py test --noinput tests.test_abuse
 	$(PY) -m tests.abuse.kills 100
+	$(PY) -m tests.abuse.crowd 60
 
 doors-mutants: $(VENV)/.installed  ## every rights check taken out in turn: does a test notice?
 	$(PY) -m tests.doors_mutants
