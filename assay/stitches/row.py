@@ -9,7 +9,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from assay.stitches.ends import Surroundings, ended, onwards
+from assay.stitches.ends import Surroundings, ended, onwards, without_gaps
 from assay.stitches.periodic_row import FEWEST_PLACES, band_along, follow, match_at, match_repeats, pieces
 from assay.stitches.periods import periods_of, repeating, telling_channels
 from assay.stitches.strip import Strip
@@ -113,13 +113,16 @@ def _on_line(strip: Strip, line: np.ndarray, period: float) -> Row | None:
 def placed(strip: Strip, line: np.ndarray, band: np.ndarray, period: float) -> Row | None:
     """The row of a period along a line, the strip straightened on it being ``band``; None without enough places."""
     match, chosen = match_repeats(band, period, strip.values.shape[1] // 2)
-    places = () if len(chosen) < FEWEST_PLACES else ended(chosen, match, Surroundings(strip, line, band, period))
+    around = Surroundings(strip, line, band, period)
+    places = () if len(chosen) < FEWEST_PLACES else ended(chosen, match, around)
     if len(places) < FEWEST_PLACES:
         return None
+    full = len(places)
+    places = without_gaps(places, around)
     if not set(chosen) & set(places):
         # All have moved: what was taken for stitches were the gaps.
         match = match_at(band, np.array(places), period)
-    cover = len(places) * period / (strip.stop - strip.start)
+    cover = full * period / (strip.stop - strip.start)
     return Row(period, line, band, match, places, _alike(band, places, period), cover, repeating(band, period))
 
 

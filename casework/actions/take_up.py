@@ -12,7 +12,7 @@ from casework.models import Case
 from pairs.models import Pair, Photo
 
 # Workers that died over one piece of work; after that its photograph is said to be the reason.
-MOST_TRIES = 3
+MOST_TRIES = 5
 
 
 def take_up(*, alive: Collection[str]) -> int:

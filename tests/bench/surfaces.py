@@ -64,7 +64,7 @@ def main(pool) -> None:
             f" {np.percentile(across, 95):6.2f} {within.mean():8.1%}; refused {EACH - len(rows)}"
         )
     if folder := os.environ.get("WAHRHEIT_PRACTICE"):
-        from tests.bench import practice
+        from tests.bench.practice import marks as practice
 
         practice.main(Path(folder))
 

@@ -1,8 +1,4 @@
-"""Pictures of other making, scored where they lie: a folder with ``truth.json``, named by WAHRHEIT_PRACTICE.
-
-Each item has ``family``, ``kind``, ``difficulty``, ``images``, ``given`` and ``truth``. Of marks: words and emblems
-against a sewn panel's edge, and circled letters. They are for learning what fails, not for fitting.
-"""
+"""Words and emblems against a sewn panel's edge, and circled letters."""
 
 import json
 from collections import defaultdict

@@ -1,0 +1,43 @@
+"""``python -m tests.bench.practice FOLDER... [--worst]``: every family that a folder holds, as tables."""
+
+import json
+import os
+import sys
+from concurrent.futures import ProcessPoolExecutor
+from pathlib import Path
+
+os.environ.setdefault("OMP_NUM_THREADS", "1")
+
+from tests.bench.practice import counts, marks, outlines
+
+
+def main(folders: list[Path], *, worst: bool) -> None:
+    with ProcessPoolExecutor() as pool:
+        counted = list(pool.map(counts.count, [job for folder in folders for job in counts.jobs(folder)]))
+        drawn = list(pool.map(outlines.outline, [job for folder in folders for job in outlines.jobs(folder)]))
+    if counted:
+        counts.table(counted)
+    if drawn:
+        outlines.table(drawn)
+    for folder in folders:
+        if any(one["family"] == "marks" for one in json.loads((folder / "truth.json").read_text())["items"]):
+            marks.main(folder)
+    if worst:
+        for row in counted:
+            if not row.right:
+                print(row)
+        for row in drawn:
+            print(row["name"], row["kind"], row["level"], row["change"], row["true"], row["found"], row["said"])
+            for which, read in row["read"].items():
+                print(
+                    "   ",
+                    which,
+                    {
+                        room: (kept["off"] and round(kept["off"], 2), kept["doubts"], kept["why"])
+                        for room, kept in read.items()
+                    },
+                )
+
+
+if __name__ == "__main__":
+    main([Path(one) for one in sys.argv[1:] if not one.startswith("-")], worst="--worst" in sys.argv)
