@@ -56,6 +56,7 @@ PHOTO_DOUBTS = {
     "against the shoe? Open the photograph and say how high",
 }
 DOUBTS = {
+    "light_things": "light things on darker ground were counted; if dark holes are meant, move the region",
     **PHOTO_DOUBTS,
     "corrected_by_hand": "corrected by hand",
     "marks_carried": "the places were carried over, good to about half a millimetre: move them onto the feature",

@@ -7,6 +7,7 @@ Refuses: ``region_too_small``, ``marks_off_picture``, ``no_holes_found``.
 """
 
 from collections.abc import Sequence
+from dataclasses import replace
 from types import MappingProxyType
 
 import numpy as np
@@ -31,6 +32,10 @@ from assay.measure.sample import punched
 
 # Standard uncertainty of a radius, px, by its rim and where that is hidden; and of a darkness.
 RIM_PX = 0.25
+# From this uncertainty of dark holes on bright things are tried; by what share they must be surer.
+LOOKED_AT_FROM = 0.3
+SURER = 0.5
+EITHER_MAY_BE_MEANT = 0.5
 HIDDEN_PX = 1.5
 DARKNESS_OFF = 0.04
 
@@ -44,6 +49,30 @@ def measure(picture: Picture, marks: Marks, *, bright: bool = False) -> Measurem
     Where rims leave doubt, what looks alike is counted (``holes.repeated_pattern``), and the reading says so.
     """
     return _reading(picture, marks, *find_holes(picture, marks.checked(picture.size), bright=bright))
+
+
+def measure_either(picture: Picture, marks: Marks) -> Measurement:
+    """The same, dark holes first; where they are refused or in doubt, bright things (studs, light rivets, holes with
+    light behind them) count if they are the surer ones, with the doubt ``light_things``."""
+    dark, refusal = None, None
+    try:
+        dark = measure(picture, marks)
+    except CannotMeasure as error:
+        refusal = error
+    if dark is not None and dark.uncertainty < LOOKED_AT_FROM:
+        return dark
+    try:
+        bright = measure(picture, marks, bright=True)
+    except CannotMeasure:
+        bright = None
+    if bright is not None and (dark is None or bright.uncertainty < SURER * dark.uncertainty):
+        # Where dark ones were seen as well, which of the two are meant is for a person to say.
+        least = EITHER_MAY_BE_MEANT if dark is not None else 0.0
+        doubts = (*bright.doubts, "light_things")
+        return replace(bright, doubts=doubts, uncertainty=max(bright.uncertainty, least))
+    if dark is None:
+        raise refusal
+    return dark
 
 
 def rebuild(picture: Picture, marks: Marks, centres: Sequence[Point]) -> Measurement:
@@ -92,9 +121,9 @@ def _reading(
 
 MEASURE = Measure(
     name="holes",
-    version=6,
+    version=7,
     marks=MarkKind.REGION,
-    measure=measure,
+    measure=measure_either,
     rebuild=rebuild,
     unit="count",
     parts={"diameter_mm": "mm", "roundness_ratio": "ratio", "darkness_ratio": "ratio"},

@@ -46,6 +46,9 @@ SLANT_OFF_DEG = 1.5
 ROWS_OFF = 0.2
 # The pitch of one half of a row against the other's from which they may be two rows.
 OTHER_PITCH = 0.12
+# What the sum of the chances is multiplied by, so that of counts that pass for sure (under 0.3) 99 in 100 are right: of
+# 844 rows drawn by others (seeds looked at) 568 are under it, and 4 of them wrong.
+CALIBRATED = 1.2
 # Softness of the border between a stitch and none, for the uncertainty.
 BORDER_SOFTNESS = 0.07
 
@@ -121,7 +124,8 @@ def _uncertainty(row: Row, ends: tuple[int, int]) -> float:
     chance = 1 / (1 + np.exp(-(np.asarray(levels) - PLACE_FROM) / BORDER_SOFTNESS))
     # Of the path that holds no stitch, a pitch at either end is room; the rest may hold what was not seen.
     bare = max(0.0, places[0] - ends[0] - period) + max(0.0, ends[1] - places[-1] - period)
-    return float(np.sqrt((chance * (1 - chance)).sum() + (0.5 * bare / period) ** 2))
+    variance = (chance * (1 - chance)).sum() + row.unclear + (0.5 * bare / period) ** 2
+    return CALIBRATED * float(np.sqrt(variance))
 
 
 def _doubts(stitched: Stitched, ends: tuple[int, int]) -> tuple[str, ...]:
@@ -196,7 +200,7 @@ def _ticks(path: np.ndarray, centres: np.ndarray, half_tick: float) -> list[Stro
 
 MEASURE = Measure(
     name="seam",
-    version=10,
+    version=11,
     marks=MarkKind.PATH,
     measure=measure,
     rebuild=rebuild,

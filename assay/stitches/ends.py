@@ -35,11 +35,14 @@ MOST_BARE = 2.7
 # Of what the others show a place at an end shows at least so much: in drawn and simulated rows about 1 % of true ones
 # show less, and most of those that lie on bare panel.
 LEAST_SHARE = 0.2
-# A place within the row that shows less than this of what the others show holds no stitch: on two sets of drawn rows by
-# others such places show 0.3 at most, and one true stitch in a hundred less than 0.6. More than so many side by side
-# are wear, not gaps.
+# A place within the row that shows less than this of what the others show holds no stitch, or less than ALONE where
+# both beside it show as much as BESIDE: of rows drawn by others, one true stitch in a hundred shows less than 0.6.
+# More than so many side by side are wear, not gaps. Between stitch and none it is soft by so much.
 GONE_BELOW = 0.33
+ALONE = 0.46
+BESIDE = 0.7
 MOST_GONE = 3
+GONE_SOFTLY = 0.05
 # From this share of a pitch on, all places move: what was taken for stitches were the gaps.
 HALF_OFF = 0.2
 # What a place past an edge must show of a stitch, and between what it is in doubt either way; how far it may stray from
@@ -103,7 +106,8 @@ def end_shares(places: Sequence[int], around: Surroundings) -> tuple[float, floa
 def without_gaps(places: tuple[int, ...], around: Surroundings) -> tuple[int, ...]:
     """The places without those between the first and the last that hold no stitch."""
     shares = shown_shares(places, around)
-    gone = shares < GONE_BELOW
+    beside = np.minimum(np.r_[0.0, shares[:-1]], np.r_[shares[1:], 0.0])
+    gone = shares < np.where(beside > BESIDE, ALONE, GONE_BELOW)
     gone[[0, -1]] = False
     runs = np.flatnonzero(np.diff(np.r_[0, gone.astype(int), 0]))
     for first, last in zip(runs[::2], runs[1::2], strict=True):
@@ -111,6 +115,13 @@ def without_gaps(places: tuple[int, ...], around: Surroundings) -> tuple[int, ..
     if len(places) - gone.sum() < FEWEST_PLACES:
         return places
     return tuple(place for place, lost in zip(places, gone, strict=True) if not lost)
+
+
+def doubtful_places(places: Sequence[int], around: Surroundings) -> float:
+    """Variance of the count for the places between the first and the last that may or may not hold a stitch."""
+    shares = shown_shares(places, around)[1:-1]
+    none = 1 / (1 + np.exp(np.clip((shares - ALONE) / GONE_SOFTLY, -50, 50)))
+    return float((none * (1 - none)).sum())
 
 
 def shown_shares(places: Sequence[int], around: Surroundings) -> np.ndarray:

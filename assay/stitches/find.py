@@ -28,8 +28,8 @@ LONGEST_PITCH_MM = 6.5
 # How like each other the places of a row are, the more the fewer there are, and how much of its surroundings repeats.
 # In our tables rows lie above, grass, gravel and household photographs below. Below the WEAK marks even plain leather
 # may pass for a row.
-LEAST_LIKENESS = 0.3
-OF_FEW = 1.0
+LEAST_LIKENESS = 0.24
+OF_FEW = 0.8
 LEAST_REPEATING = 0.15
 WEAK_LIKENESS = 0.42
 WEAK_REPEATING = 0.26

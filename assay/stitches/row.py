@@ -9,7 +9,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from assay.stitches.ends import Surroundings, ended, onwards, without_gaps
+from assay.stitches.ends import Surroundings, doubtful_places, ended, onwards, without_gaps
 from assay.stitches.periodic_row import FEWEST_PLACES, band_along, follow, match_at, match_repeats, pieces
 from assay.stitches.periods import periods_of, repeating, telling_channels
 from assay.stitches.strip import Strip
@@ -45,6 +45,8 @@ class Row:
     """Share of the drawn path that the places account for."""
     repeats: float
     """Share of the band's variance that repeats at the period."""
+    unclear: float = 0.0
+    """Variance of the count for places within that may hold no stitch."""
 
     @property
     def goes_on(self) -> tuple[int, int]:
@@ -117,13 +119,14 @@ def placed(strip: Strip, line: np.ndarray, band: np.ndarray, period: float) -> R
     places = () if len(chosen) < FEWEST_PLACES else ended(chosen, match, around)
     if len(places) < FEWEST_PLACES:
         return None
-    full = len(places)
+    full, unclear = len(places), doubtful_places(places, around)
     places = without_gaps(places, around)
     if not set(chosen) & set(places):
         # All have moved: what was taken for stitches were the gaps.
         match = match_at(band, np.array(places), period)
     cover = full * period / (strip.stop - strip.start)
-    return Row(period, line, band, match, places, _alike(band, places, period), cover, repeating(band, period))
+    alike = _alike(band, places, period)
+    return Row(period, line, band, match, places, alike, cover, repeating(band, period), unclear)
 
 
 def _alike(band: np.ndarray, places: tuple[int, ...], period: float) -> float:

@@ -23,20 +23,18 @@ def main(folders: list[Path], *, worst: bool) -> None:
         if any(one["family"] == "marks" for one in json.loads((folder / "truth.json").read_text())["items"]):
             marks.main(folder)
     if worst:
-        for row in counted:
-            if not row.right:
-                print(row)
-        for row in drawn:
-            print(row["name"], row["kind"], row["level"], row["change"], row["true"], row["found"], row["said"])
-            for which, read in row["read"].items():
-                print(
-                    "   ",
-                    which,
-                    {
-                        room: (kept["off"] and round(kept["off"], 2), kept["doubts"], kept["why"])
-                        for room, kept in read.items()
-                    },
-                )
+        _worst(counted, drawn)
+
+
+def _worst(counted: list, drawn: list) -> None:
+    for row in counted:
+        if not row.right:
+            print(row)
+    for row in drawn:
+        print(row["name"], row["kind"], row["level"], row["change"], row["true"], row["found"], row["said"])
+        for which, read in row["read"].items():
+            for room, kept in read.items():
+                print("   ", which, room, kept["off"] and round(kept["off"], 2), *kept["doubts"], kept["why"])
 
 
 if __name__ == "__main__":

@@ -3,6 +3,7 @@
 import json
 from collections import defaultdict
 from dataclasses import dataclass
+from itertools import pairwise
 from pathlib import Path
 
 import cv2
@@ -54,7 +55,7 @@ def count(job: tuple[Path, dict, int | None]) -> Counted:
     own = {"name": f"{folder.name}/{item['id']}", "family": kind, "level": item["difficulty"], "simple": simple}
     own |= {"true": truth["count"], "missing": truth.get("missing", 0)}
     try:
-        found = (seam if stitched else holes).measure(Picture(rgb, given["mm_per_px"]), marks)
+        found = (seam.measure if stitched else holes.measure_either)(Picture(rgb, given["mm_per_px"]), marks)
     except AssayError:
         return Counted(got=None, uncertainty=9.0, missing_got=None, **own)
     lost = found.parts.get("missing")
@@ -68,7 +69,7 @@ def jobs(folder: Path) -> list[tuple]:
     items, plain = json.loads((folder / "truth.json").read_text())["items"], {}
     if (folder / "baseline.json").exists():
         kept = json.loads((folder / "baseline.json").read_text())
-        plain = {one["id"]: one.get("count") for one in kept.get("results", kept) if isinstance(one, dict)}
+        plain = {name: one.get("count") for name, one in kept["results"].items()}
     return [(folder, item, plain.get(item["id"])) for item in items if item["family"] in ("seams", "holes")]
 
 
@@ -92,6 +93,6 @@ def table(rows: list[Counted]) -> None:
                 )
     print("\na claimed uncertainty of   counts   right")
     told = [row for row in rows if row.got is not None]
-    for low, high in zip(CLAIMS, CLAIMS[1:], strict=False):
+    for low, high in pairwise(CLAIMS):
         if some := [row for row in told if low <= row.uncertainty < high]:
             print(f"{low:9.2f} to {high:4.2f} {len(some):15} {np.mean([row.right for row in some]):8.2f}")
