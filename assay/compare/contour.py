@@ -225,8 +225,8 @@ def compare(theirs: Descriptor, ours: Descriptor) -> Comparison:
     if theirs.unit != "mm" or ours.unit != "mm":
         raise CannotJudge("no_scale")
     found = register_contour(ours.points, theirs.points)
-    size = abs(found.largest)
-    u = float(np.hypot(U_CONTOURS_MM, size * ours.relative_uncertainty))
+    size, off = abs(found.largest), np.hypot(ours.relative_uncertainty, theirs.relative_uncertainty)
+    u = float(np.hypot(U_CONTOURS_MM, size * off))
     parts = {
         "p95_mm": found.p95,
         "p95_mm_uncertainty": u,

@@ -7,7 +7,7 @@ inner seam has the contour outside of it and loses as well.
 """
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
@@ -15,6 +15,7 @@ from scipy.ndimage import maximum_filter1d, median_filter
 from scipy.spatial import cKDTree
 
 from assay.compare.contour import even
+from assay.contour.beyond import more_may_belong
 from assay.contour.boundary import (
     FULL,
     STEP_PX,
@@ -73,6 +74,10 @@ AT_FRAME = 3
 # Shares of a contour that may be a guess: for the contour to be read at all, and without a word about it.
 GUESSED_MOST = 0.05
 GUESSED_UNSAID = 0.02
+# With one of these doubts a part of the thing may be missing, or ground be taken for it; and how far off, as a share of
+# its size, a length may be then (standard uncertainty): soles and tongues that were cut off were a tenth and more.
+OF_THE_CONTOUR = ("rim_partly_guessed", "more_may_belong")
+OFF_SHARE = 0.1
 _cache = IdentityCache(kept=2)
 
 
@@ -84,6 +89,8 @@ class Contour:
     """(N, 2) picture pixels, evenly stepped, clockwise as seen."""
     clear: np.ndarray
     """(N,) how far the step stands out from the ground's own scatter there; under 1 it is a guess."""
+    more: bool = False
+    """Whether a faint line beyond it begins and ends at it: more may belong to the thing."""
 
     @property
     def guessed(self) -> float:
@@ -100,7 +107,8 @@ def contour_of(picture: Picture, marks: Marks) -> tuple[Contour, tuple[str, ...]
     if contour.guessed > GUESSED_MOST:
         raise CannotMeasure("rim_unclear", share=round(100 * contour.guessed))
     guessed = ("rim_partly_guessed",) if contour.guessed > GUESSED_UNSAID else ()
-    return contour, tuple(dict.fromkeys((*picture.doubts, *guessed)))
+    more = ("more_may_belong",) if contour.more else ()
+    return contour, tuple(dict.fromkeys((*picture.doubts, *guessed, *more)))
 
 
 def find_contour(picture: Picture, within_px: np.ndarray | None = None) -> Contour:
@@ -110,7 +118,12 @@ def find_contour(picture: Picture, within_px: np.ndarray | None = None) -> Conto
     ``cut_by_frame``.
     """
     key = b"" if within_px is None else np.asarray(within_px, float).tobytes()
-    return _cache.of(picture.rgb, key, lambda: _at_working_size(picture, within_px))
+    return _cache.of(picture.rgb, key, lambda: _with_what_lies_beyond(picture, within_px))
+
+
+def _with_what_lies_beyond(picture: Picture, within_px: np.ndarray | None) -> Contour:
+    found, card = _at_working_size(picture, within_px), np.array(picture.card) if picture.card else None
+    return replace(found, more=more_may_belong(picture.rgb, found.points, within_px, card))
 
 
 def _at_working_size(picture: Picture, within_px: np.ndarray | None) -> Contour:

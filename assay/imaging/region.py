@@ -85,7 +85,8 @@ def _in_mm(found: Descriptor, step: float, low: np.ndarray, plane: Plane) -> Des
     values = found.values * step if found.values.shape[1:] == (1,) else found.values
     if found.image is not None:
         places |= {"image_step": found.image_step * step, "image_at": tuple(n * step for n in found.image_at)}
-    return replace(found, **places, values=values, unit="mm", relative_uncertainty=plane.relative_uncertainty)
+    off = float(np.hypot(found.relative_uncertainty, plane.relative_uncertainty))
+    return replace(found, **places, values=values, unit="mm", relative_uncertainty=off)
 
 
 def _cut(rgb: np.ndarray, onto: np.ndarray, size: tuple[int, int], *, coarser: float) -> np.ndarray:

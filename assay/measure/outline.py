@@ -9,12 +9,14 @@ from types import MappingProxyType
 import numpy as np
 
 from assay.compare import contour as compared
-from assay.contour.trace import BAND_SIDE, contour_of
+from assay.contour.trace import BAND_SIDE, OF_THE_CONTOUR, contour_of
 from assay.contracts import Descriptor, MarkKind, Marks, Measurement, Picture, Stroke, StrokeKind, polygon_area
 from assay.measure.entry import Measure
 from assay.measure.sample import shoe_from_the_side
 
 RIM_PX = 0.4
+UNTOLD = 0.5
+"""Standard uncertainty of a departure, as a share of it, where a part of the shoe may not be in the contour."""
 
 
 def measure(picture: Picture, marks: Marks) -> Measurement:
@@ -36,13 +38,18 @@ def measure(picture: Picture, marks: Marks) -> Measurement:
         ),
         overlay=(Stroke(StrokeKind.LINE, tuple((float(x), float(y)) for x, y in loop)),),
         doubts=doubts,
-        descriptor=Descriptor(compared.KIND, contour.points, np.asarray(marks.points)),
+        descriptor=Descriptor(
+            compared.KIND,
+            contour.points,
+            np.asarray(marks.points),
+            relative_uncertainty=UNTOLD if set(doubts) & set(OF_THE_CONTOUR) else 0.0,
+        ),
     )
 
 
 MEASURE = Measure(
     name="outline",
-    version=11,
+    version=12,
     marks=MarkKind.REGION,
     measure=measure,
     unit="mm",

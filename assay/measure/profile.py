@@ -13,7 +13,7 @@ import cv2
 import numpy as np
 
 from assay.contour.orient import OrientedContour, orient
-from assay.contour.trace import BAND_SIDE
+from assay.contour.trace import BAND_SIDE, OF_THE_CONTOUR, OFF_SHARE
 from assay.contracts import MarkKind, Marks, Measurement, Picture, Stroke, StrokeKind
 from assay.measure.entry import Measure
 from assay.measure.sample import heel_from_behind, shoe_from_above, shoe_from_the_side
@@ -188,7 +188,10 @@ def _flanks(oriented: OrientedContour, collar_at: float, base_at: float, waist_a
 
 def _uncertainty(oriented: OrientedContour) -> float:
     """Standard uncertainty of the distance of two places on the contour."""
-    return float(RIM_PX * np.sqrt(2) * oriented.unit)
+    own = RIM_PX * np.sqrt(2) * oriented.unit
+    if set(oriented.doubts) & set(OF_THE_CONTOUR):
+        own = np.hypot(own, OFF_SHARE * np.ptp(oriented.points, axis=0).min())
+    return float(own)
 
 
 def _reading(
@@ -226,7 +229,7 @@ def _reading(
 def _entry(name: str, reading: Callable, sample: Callable, parts: Mapping[str, str], sometimes: str = "") -> Measure:
     return Measure(
         name=name,
-        version=10,
+        version=11,
         marks=MarkKind.REGION,
         measure=reading,
         unit="mm",
