@@ -19,13 +19,13 @@ SHARP = 1.5
 OWN = 0.008
 NEAR = 0.03
 APART = 0.07
-OUT = 0.02
+OUT = 0.045
 # A line goes on over gaps of so many px.
 GAP = 5
 
 
 def more_may_belong(rgb: np.ndarray, contour: np.ndarray, within: np.ndarray | None, card: np.ndarray | None) -> bool:
-    """Look beyond a contour (N, 2). ``within``: the marked region; ``card``: corners of a card. All in picture pixels."""
+    """Look beyond a contour (N, 2); ``within``: the marked region; ``card``: corners of a card. Picture pixels all."""
     return bool(len(lines_beyond(rgb, contour, within, card)))
 
 
