@@ -294,6 +294,18 @@ class Certificate(models.Model):
         return not later.exclude(verdict=self.opinion.verdict).exists()
 
 
+class CaliperCheck(models.Model):
+    """What a person measured or counted by hand, beside what was read: the house's own validation."""
+
+    reading = models.OneToOneField("pairs.Reading", on_delete=models.CASCADE, related_name="by_hand")
+    value = models.FloatField()
+    made_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    made_at = models.DateTimeField(auto_now=True)
+
+    def __str__(self):
+        return f"{self.reading}: {self.value:g} by hand"
+
+
 class Invitation(models.Model):
     """One person's way into a house, once."""
 

@@ -15,6 +15,7 @@ REASONS = {
     "no_such_paper": "That check is on the guide already, or there is no such one. Choose one from the list.",
     "asks_too_much": "This file asks for more memory than a photograph may. Send it as JPEG.",
     "wrong_code": "That is not the code of now. Wait for the next one and type its six figures.",
+    "not_a_length": "“{typed}” at {name} is no number. Write it as 12.4, a count without a point.",
     "no_such_place": "That is no place on this guide’s rail. Load the page again.",
     "same_moulds": "“{name}” is of the same moulds: share it with every colourway instead, on the check’s own page.",
     "not_lendable": "“{name}” cannot be lent: one of that key is on this guide, or it reads print or packing.",

@@ -26,6 +26,8 @@ DOORS = {
     "seen-back": (("touch", "SEEN"), "post", 302),
     "kit": (None, "get", 200),
     "kit-sizes": (None, "get", 200),
+    "kit-validation": (None, "get", 200),
+    "kit-validation-csv": (None, "get", 200),
     "kit-ultraviolet": (None, "get", 200),
     "house": (None, "get", 200),
     "house-work": ("HOUSE", "post", 422),

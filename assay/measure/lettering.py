@@ -34,6 +34,8 @@ LEAST_LETTERS = 2
 INK_PERCENTILE = 12
 # Of the piece every so many pixels of every so many rows tell its levels.
 SAMPLED = 3
+# How deep the rim is along which the ground is seen, as a share of the region's height.
+GROUND_SEEN = 0.06
 # Relative to the line's height: smaller blobs are dots, hyphens or dirt and do not say how high letters are.
 FULL_HEIGHT = 0.72
 
@@ -86,11 +88,23 @@ def _found(picture: Picture, corners: np.ndarray, turned: np.ndarray, finer: int
     piece = cv2.warpAffine(light, 2 * here + [0, 0, 0.5], size, flags=flags, borderMode=cv2.BORDER_REPLICATE)
     inside = np.zeros(piece.shape, np.uint8)
     cv2.fillPoly(inside, [np.round((flat - low) * finer).astype(np.int32)], 1)
-    ink, blobs = _whole(_ink(piece, inside), inside)
+    ink, blobs = _whole(_ink(_dark_on_light(piece, inside), inside), inside)
     boxes = _letters(blobs, finer)
     if len(boxes) < LEAST_LETTERS:
         raise CannotMeasure("no_print_found", letters=len(boxes))
     return _Line(boxes, ink, onto, finer)
+
+
+def _dark_on_light(piece: np.ndarray, inside: np.ndarray) -> np.ndarray:
+    """The piece with its ground bright: turned round where the ground, seen along the region's rim, is nearer to the
+    darkest than to the brightest there. Half way between ink and ground stays where it is."""
+    depth = max(1, round(GROUND_SEEN * min(piece.shape)))
+    rim = inside - cv2.erode(inside, np.ones((2 * depth + 1, 2 * depth + 1), np.uint8), borderValue=0)
+    low, high = np.percentile(piece[inside > 0][::SAMPLED], [1, 99])
+    ground = float(np.median(piece[rim > 0])) if rim.any() else high
+    if high - ground <= ground - low:
+        return piece
+    return np.maximum(high + low - piece, 1e-4)
 
 
 def _ink(piece: np.ndarray, inside: np.ndarray) -> np.ndarray:
@@ -226,7 +240,7 @@ def _sample() -> Sample:
 
 MEASURE = Measure(
     name="lettering",
-    version=6,
+    version=7,
     marks=MarkKind.REGION,
     measure=measure,
     unit="mm",

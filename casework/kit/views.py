@@ -1,8 +1,11 @@
 """The kit: bench card, size charts. Parse, one action or query, render."""
 
+import csv
+
 from django.contrib import messages
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
 from django.views.decorators.http import require_GET, require_http_methods
 
 from assay.errors import AssayError
@@ -10,6 +13,7 @@ from assay.exposure import seconds_allowed
 from casework import wording
 from casework.access import house_of
 from casework.actions.set_card_bar import set_card_bar
+from casework.kit import validation
 from casework.kit.forms import BarForm, ChartForm, ExposureForm
 from library.charts import charts, keep_chart, looked_up
 from library.models import Maker, SizeChart
@@ -41,6 +45,38 @@ def sizes(request):
     page = {"house": house, "charts": charts(), "makers": Maker.objects.order_by("name"), "problem": problem}
     page |= {"typed": typed, "found": found, "not_found": not_found}
     return render(request, "casework/kit/sizes.html", page, status=422 if problem else 200)
+
+
+@require_http_methods(["GET", "POST"])
+def validate(request):
+    """The house's own photographs against caliper and eye: typed beside what was read, summed up per measure."""
+    house, problem = house_of(request.user), ""
+    known = validation.pairs_with_readings(house)
+    label = request.POST.get("pair") or request.GET.get("pair", "")
+    pair = next((one for one in known if one.label == label), known[0] if known else None)
+    if request.method == "POST" and pair:
+        try:
+            kept = validation.keep(house=house, user=request.user, pair=pair, given=request.POST)
+        except AssayError as error:
+            problem = wording.of_error(error)
+        else:
+            messages.success(request, f"{pair.label}: {kept} values by hand.")
+            return redirect(f"{reverse('kit-validation')}?pair={pair.label}")
+    rows = validation.measured(pair) if pair else []
+    for row in rows:
+        row["typed"] = request.POST.get(f"by-hand-{row['reading'].pk}") if problem else row["by_hand"]
+    page = {"house": house, "pairs": known, "pair": pair, "rows": rows, "problem": problem}
+    page["table"] = validation.table(house)
+    return render(request, "casework/kit/validation.html", page, status=422 if problem else 200)
+
+
+@require_GET
+def validation_csv(request):
+    """All of it as CSV."""
+    response = HttpResponse(content_type="text/csv; charset=utf-8")
+    response["Content-Disposition"] = 'attachment; filename="validation.csv"'
+    csv.writer(response).writerows(validation.readings_csv(house_of(request.user)))
+    return response
 
 
 @require_GET

@@ -4,7 +4,7 @@ from casework.guides.measure_words.words import MeasureWords
 
 WORDS = MeasureWords(
     heading="A row of stitches",
-    how="Click along the row, from the first stitch to the last, following its curve.",
+    how="Click along the row, following its curve: from half a stitch before the first to half a one past the last.",
     numbers={
         "": "How many stitches",
         "pitch_mm": "Spacing of the stitches",
@@ -18,7 +18,7 @@ WORDS = MeasureWords(
     },
     doubts={
         "gap_in_row": "there is a gap in the row: a stitch may be missing",
-        "row_ends_early": "the row ends before the path does: set the path’s ends on the first and the last stitch",
+        "row_ends_early": "the row ends before the path does: set the path’s ends half a stitch past the row’s",
         "row_goes_on": "something like a stitch stands past the path’s end: does the row pass the edge?",
         "pitch_changes": "the spacing changes along the path: does it cross from one row to another?",
     },
