@@ -44,8 +44,8 @@ class Drawn:
     """To the second row beside it; 0: there is none."""
 
 
-def row(level: str, seed: int) -> Drawn:
-    """One row of stitches along a curve: running stitch or bars across."""
+def row(level: str, seed: int, *, gapped: bool = False) -> Drawn:
+    """One row of stitches along a curve, running stitch or bars across; ``gapped``: one or two of it are missing."""
     rng = np.random.default_rng([LEVELS.index(level), seed, 31])
     hardness = LEVELS.index(level)
     grain, contrast, uneven, blur, noise, scatter = LOOKS[level]
@@ -70,9 +70,14 @@ def row(level: str, seed: int) -> Drawn:
     lines = [(0.0, 0.0)]
     if beside:
         lines.append((rng.choice([-1, 1]) * max(rng.uniform(2.4, 3.4) / MM_PER_PX, 1.4 * size[0] * bars), 0.5 * pitch))
+    here = np.ones(count, bool)
+    if gapped:
+        # Drawn by a generator of its own: all else stays as it is without gaps.
+        own = np.random.default_rng([hardness, seed, 77])
+        here[own.choice(np.arange(2, count - 2), int(own.integers(1, 3)), replace=False)] = False
     for off, along in lines:
         places, leans = on(path, angle, at + along, off)
-        for place, lean, new in zip(places, leans, fresh, strict=True):
+        for place, lean, new in zip(places[here], leans[here], fresh[here], strict=True):
             thread(reflect, place, lean + slant + rng.normal(0, 0.05), size, yarn, new, sun)
     drawn = path[np.linspace(0, len(path) - 1, max(4, len(path) // 35)).astype(int)]
     drawn = drawn + (rng.normal(0, 0.9, drawn.shape).clip(-2, 2) if hardness else 0)
@@ -81,7 +86,14 @@ def row(level: str, seed: int) -> Drawn:
     rgb = photographed(reflect, (uneven, blur, noise), rng)
     apart = abs(lines[-1][0]) * MM_PER_PX
     return Drawn(
-        rgb, drawn, on(path, angle, at, 0)[0], true, about, size[0] * MM_PER_PX, float(np.degrees(slant)), float(apart)
+        rgb,
+        drawn,
+        on(path, angle, at, 0)[0][here],
+        true,
+        about,
+        size[0] * MM_PER_PX,
+        float(np.degrees(slant)),
+        float(apart),
     )
 
 

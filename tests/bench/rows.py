@@ -13,10 +13,11 @@ COUNT = 80
 FIRST_SEED = 1000
 
 
-def row(job: tuple[str, int]) -> tuple:
+def row(job: tuple) -> tuple:
     """True count, ours, pitch's error in mm, the baseline's count, and what else is told."""
     cv2.setNumThreads(1)
-    picture = drawn_rows.row(*job)
+    level, seed, *gapped = job
+    picture = drawn_rows.row(level, seed, gapped=bool(gapped))
     found = _found(seam.measure, MarkKind.PATH, picture)
     off = abs(found.parts["pitch_mm"] - picture.pitch_mm) if found else None
     simple = baseline.count_stitches(picture.rgb, picture.marks)
@@ -84,9 +85,11 @@ def _counts(pool) -> dict[str, list[dict]]:
     forms = {}
     print(f"\n{COUNT} rows and groups a line, drawn on textures (no simulator)")
     print("                            exact  refused   pitch off | baseline exact")
-    for what in ("stitches", *drawn_rows.KINDS):
+    for what in ("stitches", "gapped", *drawn_rows.KINDS):
         for level in drawn_rows.LEVELS:
-            act, rest = (row, ()) if what == "stitches" else (group, (what,))
+            act, rest = (
+                (row, ((), ("gapped",))[what == "gapped"]) if what in ("stitches", "gapped") else (group, (what,))
+            )
             found = list(pool.map(act, [(level, seed, *rest) for seed in range(FIRST_SEED, FIRST_SEED + COUNT)]))
             if what == "stitches":
                 forms[level] = [one[4] for one in found if one[4]]
