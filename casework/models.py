@@ -162,6 +162,7 @@ class Opinion(models.Model):
     proposed = models.CharField(max_length=10, choices=VERDICTS, help_text="What the house's rule said")
     words = models.TextField(max_length=2000)
     policy = models.ForeignKey(HousePolicy, on_delete=models.PROTECT, related_name="+")
+    decibans = models.FloatField(null=True, blank=True, help_text="What the findings weighed then, for retail")
     signed_at = models.DateTimeField(auto_now_add=True)
 
     class Meta:
@@ -292,6 +293,35 @@ class Certificate(models.Model):
         """Whether no later opinion on the case says otherwise."""
         later = self.opinion.case.opinions.filter(pk__gt=self.opinion_id)
         return not later.exclude(verdict=self.opinion.verdict).exists()
+
+
+class Outcome(models.Model):
+    """What was learned of a closed case's pair later: beside what was signed, and never in its place."""
+
+    class So(models.TextChoices):
+        LEGIT = "legit", "it was legit"
+        FAKE = "fake", "it was fake"
+
+    class How(models.TextChoices):
+        MAKER = "maker", "the maker confirmed it"
+        RETURNED = "returned", "it came back"
+        DISPUTED = "disputed", "the client disputed it"
+        HOUSE = "house", "a second house looked"
+        OTHER = "other", "in another way"
+
+    case = models.ForeignKey(Case, on_delete=models.PROTECT, related_name="outcomes")
+    so = models.CharField(max_length=5, choices=So)
+    how = models.CharField(max_length=8, choices=How)
+    source = models.CharField(max_length=200, help_text="Who said so, and where it is written")
+    learned_on = models.DateField()
+    made_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    made_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["id"]
+
+    def __str__(self):
+        return f"{self.case}: {self.so}"
 
 
 class CaliperCheck(models.Model):

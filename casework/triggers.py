@@ -28,6 +28,8 @@ RULES = [
     ("casework_ledgerentry", "DELETE", "1"),
     ("casework_opinion", "UPDATE", "1"),
     ("casework_opinion", "DELETE", "1"),
+    ("casework_outcome", "UPDATE", "1"),
+    ("casework_outcome", "DELETE", "1"),
     ("casework_signeddocument", "UPDATE", "1"),
     ("casework_signeddocument", "DELETE", "1"),
     ("pairs_reading", "UPDATE", "1"),

@@ -8,6 +8,7 @@ from casework.guides import views as guide_views
 from casework.house import views as house_views
 from casework.intake import views as intake_views
 from casework.kit import views as kit_views
+from casework.logbook import views as logbook_views
 from casework.photos import views as photo_views
 from casework.shelf import check_views
 from casework.shelf import views as shelf_views
@@ -86,5 +87,9 @@ urlpatterns = [
     path("cases/<int:number>/round/", verdict_views.round_, name="next-round"),
     path("cases/<int:number>/verdict/", verdict_views.verdict, name="verdict"),
     path("cases/<int:number>/verdict/differs/", verdict_views.differs, name="differs"),
+    path("logbook/", logbook_views.logbook, name="logbook"),
+    path("logbook/learned/", logbook_views.learned, name="learned"),
+    path("logbook/cases.<slug:kind>", logbook_views.export, name="logbook-export"),
+    path("cases/<int:number>/outcome/", logbook_views.outcome, name="outcome"),
     path("cases/<int:number>/policy/", verdict_views.policy, name="policy"),
 ]

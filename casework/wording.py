@@ -153,6 +153,7 @@ DEEDS = {
     "check_changed": "changed a check",
     "second_factor_on": "turned a second factor on",
     "second_factor_off": "turned a second factor off",
+    "outcome_learned": "wrote down what was learned later",
     "measured_by_hand": "measured a pair by hand",
     "check_borrowed": "borrowed another model’s check",
     "check_given_back": "gave a borrowed check back",

@@ -84,6 +84,13 @@ DOORS = {
     "next-round": ((), "post", 422),
     "certificate": ((), "post", 302),
     "verdict": ((), "get", 200),
+    "logbook": (None, "get", 200),
+    "learned": (None, "get", 200),
+    "outcome": ((), "post", 302),
+    "drills": (None, "get", 200),
+    "drill-next": (None, "get", 302),
+    "drill-sharing": (None, "post", 302),
+    "drill-export": (None, "get", 200),
     "differs": ((), "get", 200),
     "policy": ((), "post", 422),
     "case-json": ((), "get", 200),
@@ -148,7 +155,19 @@ class Doors(TestCase):
     def test_every_door_is_in_the_table(self):
         names = {key for key in get_resolver().reverse_dict if isinstance(key, str)}
         self.assertEqual(
-            names - OPEN - {"photo", "note-crop", "sighting-crop", "answer-example", "kit-chart"}, set(DOORS)
+            names
+            - OPEN
+            - {
+                "photo",
+                "note-crop",
+                "sighting-crop",
+                "answer-example",
+                "drill-card",
+                "drill-picture",
+                "logbook-export",
+                "kit-chart",
+            },
+            set(DOORS),
         )
 
     def test_members_get_in_strangers_find_nothing_and_the_signed_out_sign_in(self):

@@ -60,6 +60,7 @@ INSTALLED_APPS = [
     "pairs",
     "casework",
     "reports",
+    "drills",
 ]
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",

@@ -15,4 +15,5 @@ urlpatterns = [
     path("", include("casework.urls")),
     path("", include("pairs.urls")),
     path("", include("reports.urls")),
+    path("", include("drills.urls")),
 ]

@@ -38,7 +38,8 @@ def sign_opinion(*, case: Case, user, verdict: str, words: str, after: int | Non
         if (last.pk if last else None) != after:
             raise CannotSign("signed_meanwhile", by=last.checker.get_username() if last else "")
         policy = policy_in_force(case.house)
-        proposed = standing(case, findings_of(case)).answer.verdict
+        stand = standing(case, findings_of(case))
+        proposed = stand.answer.verdict
         opinion = Opinion.objects.create(
             case=case,
             follows=last,
@@ -47,6 +48,7 @@ def sign_opinion(*, case: Case, user, verdict: str, words: str, after: int | Non
             proposed=proposed.value,
             words=words,
             policy=policy,
+            decibans=stand.balance.total,
         )
         if case.signed_at is None:
             case.signed_at = timezone.now()

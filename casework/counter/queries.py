@@ -17,6 +17,7 @@ from library.known_views import views
 from library.models import Foot
 
 MOST = 200
+SIGNED_SHOWN = 12
 PLACES = (
     *("pair__release__style_code", "pair__release__colourway", "pair__release__shoe_model__name"),
     *("pair__release__shoe_model__maker__name", "pair__label", "source", "opinions__words", "sightings__words"),
@@ -60,7 +61,8 @@ def counter(house, asked: str = "", user=None) -> dict:
         row["hidden"] |= row["may_second"]
     return {
         "waiting": [row for row in rows if not row["signed"]],
-        "signed": [row for row in rows if row["signed"]],
+        # The logbook has them all.
+        "signed": [row for row in rows if row["signed"]][: None if asked else SIGNED_SHOWN],
         "seconds": [row for row in rows if row["may_second"]],
     }
 

@@ -4,6 +4,7 @@ import { setUpDrop } from "./drop.js";
 import { isTyping, keepKeys } from "./keys.js";
 import { setUpPacking } from "./packing.js";
 import { setUpStage } from "./stage.js";
+import "./drill.js";
 import "./order.js";
 import "./seen.js";
 import "./ultraviolet.js";

@@ -51,7 +51,7 @@ function onKey(event) {
   const key = event.key.length === 1 ? event.key.toLowerCase() : event.key;
   if (packingKey(event, key)) { event.preventDefault(); return; }
   const placed = /^[1-9a-z]$/.test(key) && press(`[data-place="${key}"]`);
-  const done = placed || stageKey(event, key) || deskKey(event, key) || (/^[1-9]$/.test(key) && press(`[data-digit="${key}"]`)) || PLAIN[key]?.();
+  const done = placed || stageKey(event, key) || deskKey(event, key) || (/^[1-9]$/.test(key) && press(`[data-digit="${key}"]`)) || PLAIN[key]?.() || (/^[a-z]$/.test(key) && press(`[data-key-go="${key}"]`));
   if (done) event.preventDefault();
 }
 

@@ -1,0 +1,206 @@
+"""Reads for the logbook: closed cases, what was learned later, and what the house's verdicts are worth."""
+
+from collections import defaultdict
+from collections.abc import Iterable
+from dataclasses import dataclass
+from statistics import median
+
+from django.db.models import Count, F, OuterRef, Q, Subquery
+
+from assay.judge.detection import jeffreys, wilson
+from assay.judge.metrics import cllr, cllr_min
+from casework.models import Case, Finding, LedgerEntry, Opinion, Outcome
+from pairs.models import House
+
+PAGE = 50
+COLUMNS = ("number", "signed_at", "style_code", "verdict", "decibans", "checker", "outcome")
+RED = ("departs", "rules_out")
+FEW = 10
+"""Known outcomes below which everything is said to rest on few."""
+BINS = ((-200, -20), (-20, -10), (-10, 0), (0, 10), (10, 20), (20, 200))
+COST_DRAWN = 0.5
+"""Cllr that fills the drawing; what is more is cut off there and stands in the table."""
+LEAST_CASES = 5
+"""Cases from which a check's worth is told."""
+
+
+def closed(house: House, wanted: dict):
+    """Closed cases with their last verdict and what was learned last, the newest first. One query.
+
+    ``wanted``: verdict, outcome, checker, maker, q.
+    """
+    last = Opinion.objects.filter(case=OuterRef("pk")).order_by("-pk")
+    known = Outcome.objects.filter(case=OuterRef("pk")).order_by("-pk")
+    cases = Case.objects.filter(house=house, signed_at__isnull=False, discarded_at=None)
+    cases = cases.annotate(
+        verdict=Subquery(last.values("verdict")[:1]),
+        decibans=Subquery(last.values("decibans")[:1]),
+        checker=Subquery(last.values("checker__username")[:1]),
+        so=Subquery(known.values("so")[:1]),
+    ).select_related("pair__release__shoe_model__maker")
+    if wanted.get("verdict"):
+        cases = cases.filter(verdict=wanted["verdict"])
+    if wanted.get("outcome") == "none":
+        cases = cases.filter(so=None)
+    elif wanted.get("outcome") == "against":
+        cases = cases.filter(so__isnull=False).exclude(so=F("verdict")).exclude(verdict="undecided")
+    elif wanted.get("outcome"):
+        cases = cases.filter(so=wanted["outcome"])
+    if wanted.get("checker"):
+        cases = cases.filter(checker=wanted["checker"])
+    if q := wanted.get("q", "").strip():
+        words = Q(pair__release__style_code__icontains=q) | Q(source__icontains=q)
+        words |= Q(pair__release__shoe_model__name__icontains=q) | Q(pair__release__colourway__icontains=q)
+        cases = cases.filter(words | (Q(number=int(q)) if q.isdecimal() and len(q) < 10 else Q(pk=None)))
+    return cases.order_by("-signed_at", "-pk")
+
+
+@dataclass(frozen=True, slots=True)
+class Rate:
+    """A share with its intervals."""
+
+    name: str
+    times: int
+    of: int
+
+    @property
+    def words(self) -> str:
+        if not self.of:
+            return "no case yet"
+        low, high = (round(100 * one, 1) for one in wilson(self.times, self.of))
+        return f"{100 * self.times / self.of:.1f} % ({low:g} to {high:g})"
+
+    @property
+    def jeffreys(self) -> str:
+        return " to ".join(f"{100 * one:.1f}" for one in jeffreys(self.times, self.of)) if self.of else "–"
+
+    @property
+    def bar(self) -> dict:
+        """For the drawing: middle and ends, in hundredths."""
+        low, high = wilson(self.times, self.of)
+        share = self.times / self.of if self.of else 0.5
+        return {"x": round(100 * share, 1), "low": round(100 * low, 1), "wide": round(100 * (high - low), 1)}
+
+
+def learned(house: House) -> dict:
+    """Everything that the closed cases teach. About eight queries, whatever their number."""
+    rows = list(
+        closed(house, {}).values(
+            "pk", "verdict", "decibans", "so", "checker", "signed_at", "opened_at",
+            maker=F("pair__release__shoe_model__maker__name"),
+        )
+    )  # fmt: skip
+    known = [row for row in rows if row["so"]]
+    decided = [row for row in known if row["verdict"] != "undecided"]
+    minutes = [(row["signed_at"] - row["opened_at"]).total_seconds() / 60 for row in rows]
+    return {
+        "cases": len(rows),
+        "known": len(known),
+        "few": len(known) < FEW,
+        "rates": _rates(rows, known, decided),
+        "by_checker": _by(decided, "checker"),
+        "by_maker": _by(decided, "maker"),
+        "reliability": _reliability(known),
+        "costs": _costs(known),
+        "minutes": round(median(minutes)) if minutes else None,
+        "checks": _checks(house),
+        "settled": _settled(house),
+    }
+
+
+def _rates(rows: list, known: list, decided: list) -> list[Rate]:
+    fakes, legits = ([row for row in decided if row["so"] == so] for so in ("fake", "legit"))
+    return [
+        Rate("Copies that were passed as legit", sum(row["verdict"] == "legit" for row in fakes), len(fakes)),
+        Rate("Genuine pairs that were called fake", sum(row["verdict"] == "fake" for row in legits), len(legits)),
+        Rate("Verdicts that turned out wrong", sum(row["verdict"] != row["so"] for row in decided), len(decided)),
+        Rate("Cases left undecided", sum(row["verdict"] == "undecided" for row in rows), len(rows)),
+        Rate("Cases whose outcome is known", len(known), len(rows)),
+    ]
+
+
+def _by(decided: list, name: str) -> list[Rate]:
+    groups: dict[str, list] = defaultdict(list)
+    for row in decided:
+        groups[row[name] or "–"].append(row["verdict"] != row["so"])
+    return [Rate(key, sum(given), len(given)) for key, given in sorted(groups.items())]
+
+
+def _reliability(known: list) -> list[dict]:
+    """Of pairs that weighed so much, how many were retail: what was predicted at even odds beside what came."""
+    found = []
+    for low, high in BINS:
+        some = [row for row in known if row["decibans"] is not None and low <= row["decibans"] < high]
+        if some:
+            said = sum(1 / (1 + 10 ** (-row["decibans"] / 10)) for row in some) / len(some)
+            rate = Rate(f"{low:+d} to {high:+d} deciban", sum(row["so"] == "legit" for row in some), len(some))
+            found.append({"rate": rate, "said": f"{100 * said:.0f} %", "x": round(10 + 100 * said, 1)})
+    return found
+
+
+def _costs(known: list) -> list[dict]:
+    """Cllr and the least that recalibration could make of it, quarter by quarter and of all."""
+    quarters: dict[str, list] = defaultdict(list)
+    for row in known:
+        if row["decibans"] is not None:
+            quarters[f"{row['signed_at'].year} Q{(row['signed_at'].month + 2) // 3}"].append(row)
+    quarters = dict(sorted(quarters.items())) | {"all": [one for some in quarters.values() for one in some]}
+    found = []
+    for name, some in quarters.items():
+        ours, theirs = ([row["decibans"] / 10 for row in some if row["so"] == so] for so in ("legit", "fake"))
+        if ours and theirs:
+            both = cllr(ours, theirs), cllr_min(ours, theirs)
+            heights = [round(min(COST_DRAWN, one) / COST_DRAWN * 100, 1) for one in both]
+            found.append({"name": name, "many": len(some), "cllr": both[0], "least": both[1], "heights": heights})
+    return found
+
+
+def _checks(house: House) -> list[dict]:
+    """Which checks earned their minutes: how often each told, per minute, and on which side. One query."""
+    said = Finding.objects.filter(case__house=house, case__signed_at__isnull=False).exclude(grade="not_compared")
+    known = Outcome.objects.filter(case=OuterRef("case")).order_by("-pk")
+    rows = (
+        said.annotate(so=Subquery(known.values("so")[:1]))
+        .values("checkpoint__name", "checkpoint__minutes", "checkpoint")
+        .annotate(
+            cases=Count("pk"),
+            red=Count("pk", filter=Q(grade__in=RED)),
+            red_on_fakes=Count("pk", filter=Q(grade__in=RED, so="fake")),
+            fakes=Count("pk", filter=Q(so="fake")),
+            red_on_legits=Count("pk", filter=Q(grade__in=RED, so="legit")),
+            legits=Count("pk", filter=Q(so="legit")),
+        )
+    )
+    found = [_check(row) for row in rows if row["cases"] >= LEAST_CASES]
+    return sorted(found, key=lambda one: -one["a_minute"])
+
+
+def _check(row: dict) -> dict:
+    # Half a case is added to each: nothing is certain from few.
+    on_fakes = (row["red_on_fakes"] + 0.5) / (row["fakes"] + 1)
+    on_legits = (row["red_on_legits"] + 0.5) / (row["legits"] + 1)
+    gap = on_fakes - on_legits if row["fakes"] and row["legits"] else 0.0
+    return {
+        "pk": row["checkpoint"], "name": row["checkpoint__name"], "cases": row["cases"],
+        "minutes": row["checkpoint__minutes"],
+        "fakes": Rate("", row["red_on_fakes"], row["fakes"]), "legits": Rate("", row["red_on_legits"], row["legits"]),
+        "a_minute": gap / max(row["checkpoint__minutes"], 0.05),
+        "never": row["fakes"] >= LEAST_CASES and not row["red_on_fakes"],
+    }  # fmt: skip
+
+
+def _settled(house: House) -> int:
+    """How many cases were taken up again after a first verdict of undecided. A query."""
+    again = LedgerEntry.objects.filter(house=house, deed="signed").values("case").annotate(times=Count("pk"))
+    return sum(row["times"] > 1 for row in again)
+
+
+def outcome_rows(cases: Iterable) -> list[dict]:
+    """What an export holds of closed cases."""
+    return [
+        {
+            "number": case.number, "signed_at": case.signed_at.isoformat(), "style_code": case.pair.release.style_code,
+            "verdict": case.verdict, "decibans": case.decibans, "checker": case.checker, "outcome": case.so or "",
+        }
+        for case in cases
+    ]  # fmt: skip

@@ -1,0 +1,93 @@
+"""The logbook: closed cases, what was learned later, what the house knows of itself. Parse, act or query, render."""
+
+import csv
+
+from django import forms
+from django.contrib import messages
+from django.core.paginator import Paginator
+from django.http import HttpResponse, JsonResponse
+from django.shortcuts import redirect, render
+from django.utils import timezone
+from django.views.decorators.http import require_GET, require_POST
+
+from assay.errors import AssayError
+from casework import wording
+from casework.access import case_for, house_of
+from casework.actions.learn_outcome import learn_outcome
+from casework.logbook import queries
+from casework.models import Outcome
+
+FILTERS = ("verdict", "outcome", "checker", "q")
+
+
+class OutcomeForm(forms.Form):
+    """What was learned."""
+
+    so = forms.ChoiceField(choices=Outcome.So.choices, error_messages={"required": "Say whether it was legit or fake."})
+    how = forms.ChoiceField(choices=Outcome.How.choices)
+    source = forms.CharField(max_length=200, error_messages={"required": "Say who told, and where it is written."})
+    learned_on = forms.DateField(
+        error_messages={"invalid": "Write the day as 2026-03-21.", "required": "Say on which day."}
+    )
+
+
+def _wanted(request) -> dict:
+    return {name: request.GET.get(name, "")[:60] for name in FILTERS}
+
+
+@require_GET
+def logbook(request):
+    """Closed cases."""
+    house, wanted = house_of(request.user), _wanted(request)
+    paginator = Paginator(queries.closed(house, wanted), queries.PAGE)
+    page = paginator.get_page(request.GET.get("page"))
+    kept = "&".join(f"{name}={value}" for name, value in wanted.items() if value)
+    people = house.members.order_by("username")
+    given = {
+        "house": house,
+        "page": page,
+        "wanted": wanted,
+        "kept": kept,
+        "people": people,
+        "today": timezone.localdate(),
+    }
+    return render(request, "casework/logbook/list.html", given | {"hows": Outcome.How.choices})
+
+
+@require_GET
+def learned(request):
+    """What the house learns from them."""
+    house = house_of(request.user)
+    return render(request, "casework/logbook/learned.html", {"house": house, **queries.learned(house)})
+
+
+@require_POST
+def outcome(request, number):
+    """What was learned of one case."""
+    case, form = case_for(request.user, number), OutcomeForm(request.POST)
+    problem = "" if form.is_valid() else next(iter(form.errors.values()))[0]
+    if not problem:
+        try:
+            learn_outcome(case=case, user=request.user, given=form.cleaned_data)
+        except AssayError as error:
+            problem = wording.of_error(error)
+    if problem:
+        messages.error(request, f"Case {case}: {problem}")
+    else:
+        messages.success(request, f"Case {case}: kept. What was signed stays as it was.")
+    return redirect("logbook")
+
+
+@require_GET
+def export(request, kind):
+    """The cases that are shown, all pages of them, as CSV or JSON."""
+    rows = queries.outcome_rows(queries.closed(house_of(request.user), _wanted(request)).iterator(chunk_size=500))
+    if kind == "json":
+        response = JsonResponse({"format": "wahrheit-logbook/1", "cases": rows}, json_dumps_params={"indent": 1})
+    else:
+        response = HttpResponse(content_type="text/csv; charset=utf-8")
+        writer = csv.DictWriter(response, queries.COLUMNS)
+        writer.writeheader()
+        writer.writerows(rows)
+    response["Content-Disposition"] = f'attachment; filename="logbook.{kind}"'
+    return response

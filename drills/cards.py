@@ -1,0 +1,286 @@
+"""Cards: one checkpoint of one pair beside retail's, nothing marked; made of what the house knows and of simulated
+close-ups with known truth. A card's key says all of it, so that it is the same whenever it comes back."""
+
+import random
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+
+from django.core.exceptions import ObjectDoesNotExist
+
+from assay.errors import AssayError
+from assay.judge.applicability import why_void
+from assay.judge.grade import Grade
+from assay.judge.judgement import Kind, judge
+from casework.bench.panel import answer_names, written
+from casework.paper_wording import condition_words
+from casework.retail import compares, prior_of, quantity_of
+from drills.simulated import FAULTS, told
+from library.models import Checkpoint
+from pairs.models import House, Marking, Pair, Photo, Reading, Standing
+from pairs.queries import latest_numbers
+
+KINDS = {
+    "count": "Counts", "shade": "Shades", "texture": "Textures", "mark": "Marks and print", "uv": "Under UV",
+    "shape": "Shape", "which": "Which of two is retail", "facts": "Facts first", "case": "A whole pair, by the clock",
+}  # fmt: skip
+OF_MEASURE = {
+    "seam": "count", "holes": "count", "layers": "count", "speckle": "count", "coverage": "count", "colour": "shade",
+    "contrast": "shade", "thread": "shade", "texture": "texture", "weave": "texture", "nap": "texture",
+    "sheen": "texture", "mark": "mark", "ring": "mark", "lettering": "mark", "embroidery": "mark", "place": "mark",
+    "glow": "uv",
+}  # fmt: skip
+# What is said with the keys 1 to 5: how likely the signal is there.
+SAID = (0.05, 0.25, 0.5, 0.75, 0.95)
+WORDS = {
+    "which": ("Left, surely", "Left, I think", "Can’t tell", "Right, I think", "Right, surely"),
+    "facts": ("It counts, surely", "It counts, I think", "Can’t tell", "It is void, I think", "It is void, surely"),
+}  # fmt: skip
+LEGIT_OR_FAKE = ("Legit, surely", "Legit, I think", "Can’t tell", "Fake, I think", "Fake, surely")
+CLOCK_S = 60
+
+
+@dataclass(frozen=True, slots=True)
+class Picture:
+    """A piece of a photograph, or a simulated close-up."""
+
+    name: str
+    photo: int = 0
+    box: tuple[float, ...] = ()
+    strokes: tuple = ()
+    """(points, radius of a ring in px or 0) of what was measured."""
+    mm_per_px: float | None = None
+    simulated: tuple = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Card:
+    """A question with its answer."""
+
+    key: str
+    kind: str
+    level: int
+    title: str
+    asks: str
+    signal: bool
+    """Whether what the keys 4 and 5 stand for is so."""
+    pictures: tuple[Picture, ...] = ()
+    lines: tuple[str, ...] = ()
+    """Shown with the question: facts of a case, say."""
+    shown: tuple[str, ...] = field(default=())
+    """Told once it was answered."""
+
+    @property
+    def answers(self) -> tuple[str, ...]:
+        return WORDS.get(self.kind, LEGIT_OR_FAKE)
+
+
+def _rng(seed: str | int) -> random.Random:
+    """Chance that stays the same for a card; no secret."""
+    return random.Random(seed)  # noqa: S311
+
+
+def card_of(key: str, house: House) -> Card | None:
+    """The card of a key, as far as it is still the house's to show. Few queries."""
+    made, _, rest = key.partition(":")
+    parts = rest.split(":")
+    try:
+        return MAKERS[made](house, *parts)
+    except (KeyError, ValueError, TypeError, StopIteration, OverflowError, ObjectDoesNotExist, AssayError):
+        return None
+
+
+def pool(house: House, kind: str, level: int, seed: int) -> Iterator[str]:
+    """Keys of cards of a kind, in an order of their own."""
+    rng, keys = _rng(seed), []
+    if kind == "facts":
+        wanted = [one for one in _checks(house) if one.applies_when]
+        keys = [f"facts:{one.pk}:{n}" for one in wanted for n in range(3)]
+    elif kind == "case":
+        keys = [f"case:{retail.pk}:{other.pk}" for retail, other in _pairs(house)]
+    else:
+        keys = list(_of_pairs(house, kind))
+        if kind in set(FAULTS.values()):
+            keys += [
+                f"sim:{fault}:{level}:{rng.randrange(10_000)}"
+                for fault, of in FAULTS.items() if of == kind for _ in range(6)
+            ]  # fmt: skip
+    rng.shuffle(keys)
+    yield from keys
+
+
+def _checks(house: House) -> list[Checkpoint]:
+    found = Checkpoint.objects.filter(release__pairs__house=house).distinct()
+    return list(found.select_related("release").order_by("pk"))
+
+
+def _pairs(house: House) -> list[tuple[Pair, Pair]]:
+    """(the first verified pair, another verified one or a known copy) of every generation."""
+    kept = Pair.objects.filter(house=house, standing__in=(Standing.RETAIL, Standing.COPY)).select_related("release")
+    groups: dict[tuple, list] = {}
+    for pair in kept.order_by("label"):
+        groups.setdefault((pair.release.shoe_model_id, pair.release.generation), []).append(pair)
+    found = []
+    for pairs in groups.values():
+        first = next((one for one in pairs if one.standing == Standing.RETAIL), None)
+        found += [(first, one) for one in pairs if first and one != first]
+    return found
+
+
+def _of_pairs(house: House, kind: str) -> Iterator[str]:
+    """Checks that are marked on a retail pair and on another: fair ones, whose readings tell what the truth is."""
+    pairs = _pairs(house)
+    read = latest_numbers({one for both in pairs for one in both})
+    marked = set(
+        Marking.objects.filter(photo__pair__in={one.pk for both in pairs for one in both}).values_list(
+            "photo__pair", "checkpoint"
+        )
+    )
+    checks = {one.pk: one for one in _checks(house) if one.measure and not compares(one)}
+    for retail, other in pairs:
+        for key, check in checks.items():
+            if kind != "which" and OF_MEASURE.get(check.measure, "shape") != kind:
+                continue
+            if kind == "which" and other.standing != Standing.COPY:
+                continue
+            if {(retail.pk, key), (other.pk, key)} <= marked and _fair(check, retail, other, pairs, read):
+                yield f"{'which' if kind == 'which' else 'pair'}:{key}:{retail.pk}:{other.pk}"
+
+
+def _fair(check, retail, other, pairs, read) -> bool:
+    grade = _grade(check, other, pairs, read)
+    return grade in (Grade.DEPARTS, Grade.DRIFTS) if other.standing == Standing.COPY else grade == Grade.AGREES
+
+
+def _grade(check, other, pairs, read) -> Grade | None:
+    known = {one for both in pairs for one in both if one.standing == Standing.RETAIL and one != other}
+    values = [quantity_of(check, read.get((one.pk, check.pk))) for one in known]
+    value = quantity_of(check, read.get((other.pk, check.pk)))
+    try:
+        return judge(Kind(check.kind), [one for one in values if one is not None], value, prior_of(check)).grade
+    except (AssayError, TypeError):
+        return None
+
+
+def _marked(check: Checkpoint, pair: Pair, name: str) -> Picture:
+    marking = Marking.objects.filter(checkpoint=check, photo__pair=pair).select_related("photo").latest("pk")
+    photo, xs, ys = marking.photo, *zip(*marking.points, strict=True)
+    middle, half = (max(xs) + min(xs)) / 2, max(max(xs) - min(xs), max(ys) - min(ys), 160) * 0.75
+    high = (max(ys) + min(ys)) / 2
+    box = (middle - half, high - half * 0.8, middle + half, high + half * 0.8)
+    read = Reading.objects.filter(checkpoint=check, pair=pair, photo=photo).only("overlay").first()
+    strokes = [(one["points"], one.get("radius_px") or 0.0) for one in read.overlay] if read else []
+    strokes = strokes or [(marking.points, 0.0)]
+    return Picture(name, photo.pk, tuple(round(n, 1) for n in box), _plain(strokes), photo.mm_per_px)
+
+
+def _plain(strokes: list) -> tuple:
+    return tuple((tuple(map(tuple, points)), float(radius)) for points, radius in strokes)
+
+
+def _both(house: House, check: str, retail: str, other: str) -> tuple[Checkpoint, Pair, Pair]:
+    pairs = Pair.objects.filter(house=house, standing__in=(Standing.RETAIL, Standing.COPY))
+    pairs = pairs.select_related("release", "batch")
+    return (
+        Checkpoint.objects.select_related("release").get(pk=int(check)),
+        pairs.get(pk=int(retail)),
+        pairs.get(pk=int(other)),
+    )
+
+
+def _told(check: Checkpoint, retail: Pair, other: Pair) -> tuple[str, ...]:
+    read = latest_numbers([retail, other])
+    names = answer_names(check)
+    values = [quantity_of(check, read.get((one.pk, check.pk))) for one in (retail, other)]
+    words = [written(check, one, names) if one is not None else "–" for one in values]
+    batch = f"A known copy, batch {other.batch.name}." if other.batch else "A known copy."
+    return (
+        f"{check.name}: retail {words[0]}, this pair {words[1]}.",
+        batch if other.standing == Standing.COPY else f"Verified retail, {other.label}.",
+        check.instruction,
+    )
+
+
+def _pair_card(house: House, check: str, retail: str, other: str) -> Card:
+    one, ours, theirs = _both(house, check, retail, other)
+    pictures = (_marked(one, ours, "Retail"), _marked(one, theirs, "This pair"))
+    key, kind = f"pair:{check}:{retail}:{other}", OF_MEASURE.get(one.measure, "shape")
+    copy = theirs.standing == Standing.COPY
+    return Card(
+        key, kind, 1, one.section, "Is the right one legit or fake?", copy, pictures, (), _told(one, ours, theirs)
+    )
+
+
+def _which_card(house: House, check: str, retail: str, other: str) -> Card:
+    one, ours, theirs = _both(house, check, retail, other)
+    key = f"which:{check}:{retail}:{other}"
+    right = _rng(key).random() < 0.5
+    order = (theirs, ours) if right else (ours, theirs)
+    pictures = tuple(_marked(one, pair, name) for pair, name in zip(order, ("Left", "Right"), strict=True))
+    return Card(
+        key, "which", 1, one.section, "Which of the two is retail?", right, pictures, (), _told(one, ours, theirs)
+    )
+
+
+def _facts_card(house: House, check: str, seed: str) -> Card:
+    one = next(known for known in _checks(house) if known.pk == int(check))
+    rng = _rng(f"{check}:{seed}")
+    facts = {
+        "condition": rng.choice(("deadstock", "tried_on", "worn")), "arrival": rng.choice(("own_box", "no_box")),
+        "in_hand": rng.random() < 0.6, "reference_in_hand": rng.random() < 0.5,
+        "region": rng.choice(("eu", "us", "asia")),
+        "generation": one.release.generation, "year": one.release.year, "size_us": "9", "box_size_us": "9",
+        "box_class": "", "size_class": "", "feet": rng.choice(("both", "left")), "tools": [],
+    }  # fmt: skip
+    void = why_void(one.applies_when, facts) is not None
+    lines = (
+        {"deadstock": "Never worn", "tried_on": "Tried on", "worn": "Worn"}[facts["condition"]],
+        {"own_box": "Came in its own box", "no_box": "Came without a box"}[facts["arrival"]],
+        "In the hand" if facts["in_hand"] else "From photographs only",
+        "Both shoes" if facts["feet"] == "both" else "The left shoe only",
+    )
+    told = (condition_words(one.applies_when) or "It always applies.",)
+    asks = f"Does “{one.name}” count here, or is it void?"
+    return Card(f"facts:{check}:{seed}", "facts", 1, one.section, asks, void, (), lines, told)
+
+
+def _case_card(house: House, retail: str, other: str) -> Card:
+    pairs = Pair.objects.filter(house=house).select_related("batch")
+    ours, theirs = pairs.get(pk=int(retail)), pairs.get(pk=int(other))
+    pictures = []
+    for photo in (
+        theirs.photos.filter(state=Photo.State.READ, set_aside=False).exclude(view="").order_by("view", "foot")
+    ):
+        beside = ours.photos.filter(view=photo.view, foot=photo.foot, state=Photo.State.READ).first()
+        if beside:
+            pictures += [Picture("Retail", beside.pk), Picture(photo.showing, photo.pk)]
+    if not pictures:
+        raise ValueError(other)
+    copy = theirs.standing == Standing.COPY
+    told = (
+        f"A known copy, batch {theirs.batch.name}."
+        if theirs.batch
+        else "Verified retail."
+        if not copy
+        else "A known copy.",
+    )
+    asks = f"Legit or fake? {CLOCK_S} seconds."
+    return Card(f"case:{retail}:{other}", "case", 1, "A whole pair", asks, copy, tuple(pictures[:8]), (), told)
+
+
+def _simulated_card(_house: House, fault: str, level: str, seed: str) -> Card:
+    there = _rng(f"{fault}:{seed}").random() < 0.5
+    level_, seed_ = min(5, max(1, int(level))), int(seed)
+    pictures = (
+        Picture("Retail", simulated=(fault, level_, seed_, 0)),
+        Picture("This pair", simulated=(fault, level_, seed_, 1 if there else 2)),
+    )
+    key, kind = f"sim:{fault}:{level_}:{seed_}", FAULTS[fault]
+    asks = "Is the right one legit or fake?"
+    return Card(
+        key, kind, level_, "Close-up, simulated", asks, there, pictures, (), (told(fault, level_, there=there),)
+    )
+
+
+MAKERS = {
+    "pair": _pair_card, "which": _which_card, "facts": _facts_card, "case": _case_card, "sim": _simulated_card,
+}  # fmt: skip
