@@ -48,6 +48,10 @@ class HousePolicy(models.Model):
     made_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
     made_at = models.DateTimeField(auto_now_add=True)
 
+    recalibration = models.JSONField(
+        default=dict, blank=True, help_text="Thresholds before they were moved by known outcomes, slope, shift, cases"
+    )
+
     class Meta:
         verbose_name_plural = "house policies"
         constraints = [

@@ -19,6 +19,7 @@ REASONS = {
     "no_such_answer": "Press one of the keys 1 to 5.",
     "not_signed_yet": "An outcome belongs to a closed case: sign this one first.",
     "learned_too_early": "That day is before the case was signed ({signed}), or still to come.",
+    "not_suggested": "The closed cases suggest that no longer. Load the page again.",
     "no_such_place": "That is no place on this guide’s rail. Load the page again.",
     "same_moulds": "“{name}” is of the same moulds: share it with every colourway instead, on the check’s own page.",
     "not_lendable": "“{name}” cannot be lent: one of that key is on this guide, or it reads print or packing.",

@@ -90,6 +90,8 @@ urlpatterns = [
     path("logbook/", logbook_views.logbook, name="logbook"),
     path("logbook/learned/", logbook_views.learned, name="learned"),
     path("logbook/cases.<slug:kind>", logbook_views.export, name="logbook-export"),
+    path("logbook/recalibrate/", logbook_views.recalibrate, name="recalibrate"),
+    path("logbook/suggestions/<int:pk>/", logbook_views.suggestion, name="suggestion"),
     path("cases/<int:number>/outcome/", logbook_views.outcome, name="outcome"),
     path("cases/<int:number>/policy/", verdict_views.policy, name="policy"),
 ]

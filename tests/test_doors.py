@@ -86,6 +86,8 @@ DOORS = {
     "verdict": ((), "get", 200),
     "logbook": (None, "get", 200),
     "learned": (None, "get", 200),
+    "recalibrate": (None, "post", 302),
+    "suggestion": (("CHECK",), "post", 302),
     "outcome": ((), "post", 302),
     "drills": (None, "get", 200),
     "drill-next": (None, "get", 302),
@@ -104,7 +106,7 @@ OPEN = {"health", "sign-in", "sign-out", "phone", "join", "first", "verify"}
 KNOWLEDGE = {
     *("shelf-maker", "shelf-release", "shelf-release-facts", "shelf-packing", "shelf-pair-new", "shelf-batch"),
     *("shelf-guide-file", "shelf-sheet", "shelf-sheet-pdf", "shelf-guide", "shelf-paper", "shelf-check"),
-    *("shelf-order", "shelf-borrow", "shelf-relate"),
+    *("shelf-order", "shelf-borrow", "shelf-relate", "suggestion"),
     *("house-work", "guide-questions", "guide-question"),
 }
 

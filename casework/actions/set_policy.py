@@ -1,6 +1,8 @@
 """Change what the house asks before it decides."""
 
+from collections.abc import Mapping
 from dataclasses import asdict
+from types import MappingProxyType
 
 from django.db import transaction
 
@@ -22,6 +24,7 @@ def set_policy(
     rules: Policy,
     ultraviolet: str = Ultraviolet.FOUND_COUNTS,
     second: tuple = (Second.NEVER, None),
+    recalibration: Mapping = MappingProxyType({}),
 ) -> HousePolicy:
     """A new policy, numbered on from the last; open cases are graded by it. Opinions already signed keep the one they
     were signed under. Raises AssayError ``not_the_owner`` or what the rules raise."""
@@ -36,6 +39,7 @@ def set_policy(
             ultraviolet=ultraviolet,
             second=second[0],
             second_from=second[1],
+            recalibration=dict(recalibration),
             made_by=user,
             **said,
         )

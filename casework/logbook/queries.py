@@ -7,8 +7,10 @@ from statistics import median
 
 from django.db.models import Count, F, OuterRef, Q, Subquery
 
+from assay.judge.agreement import Kappa, kappa
 from assay.judge.detection import jeffreys, wilson
 from assay.judge.metrics import cllr, cllr_min
+from assay.judge.recalibrate import Recalibration, recalibrated
 from casework.models import Case, Finding, LedgerEntry, Opinion, Outcome
 from pairs.models import House
 
@@ -20,6 +22,7 @@ FEW = 10
 BINS = ((-200, -20), (-20, -10), (-10, 0), (0, 10), (10, 20), (20, 200))
 COST_DRAWN = 0.5
 """Cllr that fills the drawing; what is more is cut off there and stands in the table."""
+TELLS_NOTHING, TELLS_MOSTLY, ALARMS_SELDOM = 0.25, 0.5, 0.2
 LEAST_CASES = 5
 """Cases from which a check's worth is told."""
 
@@ -103,7 +106,9 @@ def learned(house: House) -> dict:
         "reliability": _reliability(known),
         "costs": _costs(known),
         "minutes": round(median(minutes)) if minutes else None,
-        "checks": _checks(house),
+        "checks": checks(house),
+        "recalibration": recalibration(house),
+        "agreement": agreement(house),
         "settled": _settled(house),
     }
 
@@ -155,13 +160,13 @@ def _costs(known: list) -> list[dict]:
     return found
 
 
-def _checks(house: House) -> list[dict]:
+def checks(house: House) -> list[dict]:
     """Which checks earned their minutes: how often each told, per minute, and on which side. One query."""
     said = Finding.objects.filter(case__house=house, case__signed_at__isnull=False).exclude(grade="not_compared")
     known = Outcome.objects.filter(case=OuterRef("case")).order_by("-pk")
     rows = (
         said.annotate(so=Subquery(known.values("so")[:1]))
-        .values("checkpoint__name", "checkpoint__minutes", "checkpoint")
+        .values("checkpoint__name", "checkpoint__minutes", "checkpoint__cap_against", "checkpoint")
         .annotate(
             cases=Count("pk"),
             red=Count("pk", filter=Q(grade__in=RED)),
@@ -185,8 +190,35 @@ def _check(row: dict) -> dict:
         "minutes": row["checkpoint__minutes"],
         "fakes": Rate("", row["red_on_fakes"], row["fakes"]), "legits": Rate("", row["red_on_legits"], row["legits"]),
         "a_minute": gap / max(row["checkpoint__minutes"], 0.05),
-        "never": row["fakes"] >= LEAST_CASES and not row["red_on_fakes"],
+        "suggests": _suggests(row),
     }  # fmt: skip
+
+
+def _suggests(row: dict) -> str:
+    """What its figures suggest: retire one that tells nothing, raise the cap of one that nearly always tells."""
+    if row["fakes"] >= FEW and wilson(row["red_on_fakes"], row["fakes"])[1] < TELLS_NOTHING:
+        return "retire"
+    capped = row["checkpoint__cap_against"] is not None and row["legits"] >= FEW and row["fakes"] >= FEW
+    tells = capped and wilson(row["red_on_fakes"], row["fakes"])[0] > TELLS_MOSTLY
+    return "raise" if tells and wilson(row["red_on_legits"], row["legits"])[1] < ALARMS_SELDOM else ""
+
+
+def recalibration(house: House) -> Recalibration | None:
+    """What the weights are worth by the known outcomes, each batch of copies left out in turn. One query."""
+    known = closed(house, {}).filter(so__isnull=False, decibans__isnull=False)
+    rows = list(known.values_list("decibans", "so", "pair__batch__name", "signed_at"))
+    # Without a batch, what was signed in one quarter comes in together.
+    groups = [batch or f"{at.year}-{(at.month + 2) // 3}" for _, _, batch, at in rows]
+    return recalibrated([row[0] for row in rows], [row[1] == "legit" for row in rows], groups)
+
+
+def agreement(house: House) -> Kappa | None:
+    """How far two people's verdicts on one pair agree beyond chance: second looks. A query."""
+    last = Opinion.objects.filter(case=OuterRef("pk")).order_by("pk")
+    first = Opinion.objects.filter(case=OuterRef("second_of")).order_by("pk")
+    seconds = Case.objects.filter(house=house, second_of__isnull=False, round=False, signed_at__isnull=False)
+    pairs = seconds.annotate(one=Subquery(first.values("verdict")[:1]), other=Subquery(last.values("verdict")[:1]))
+    return kappa([row for row in pairs.values_list("one", "other") if all(row)])
 
 
 def _settled(house: House) -> int:

@@ -6,7 +6,7 @@ from django import forms
 from django.contrib import messages
 from django.core.paginator import Paginator
 from django.http import HttpResponse, JsonResponse
-from django.shortcuts import redirect, render
+from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
@@ -14,8 +14,11 @@ from assay.errors import AssayError
 from casework import wording
 from casework.access import case_for, house_of
 from casework.actions.learn_outcome import learn_outcome
+from casework.actions.use_learned import use_recalibration, use_suggestion
 from casework.logbook import queries
 from casework.models import Outcome
+from library.models import Checkpoint
+from library.writers import visible_to
 
 FILTERS = ("verdict", "outcome", "checker", "q")
 
@@ -76,6 +79,32 @@ def outcome(request, number):
     else:
         messages.success(request, f"Case {case}: kept. What was signed stays as it was.")
     return redirect("logbook")
+
+
+@require_POST
+def suggestion(request, pk):
+    """A suggestion taken up: a check retired, a cap raised."""
+    house = house_of(request.user)
+    known = get_object_or_404(Checkpoint.objects.select_related("release__house"), pk=pk, release__in=visible_to(house))
+    try:
+        use_suggestion(checkpoint=known, deed=request.POST.get("deed", ""), house=house, user=request.user)
+    except AssayError as error:
+        messages.error(request, wording.of_error(error))
+    else:
+        messages.success(request, f"Done: {known.name}.")
+    return redirect("learned")
+
+
+@require_POST
+def recalibrate(request):
+    """The thresholds moved to where they mean what they say."""
+    try:
+        use_recalibration(house=house_of(request.user), user=request.user)
+    except AssayError as error:
+        messages.error(request, wording.of_error(error))
+    else:
+        messages.success(request, "A new policy is in force. Opinions already signed keep theirs.")
+    return redirect("learned")
 
 
 @require_GET

@@ -10,8 +10,11 @@ from django.utils import timezone
 from assay.errors import AssayError
 from casework.actions.learn_outcome import learn_outcome
 from casework.actions.sign_opinion import sign_opinion
+from casework.actions.use_learned import use_recalibration, use_suggestion
 from casework.logbook import queries
-from casework.models import Case, Outcome
+from casework.models import Case, HousePolicy, Opinion, Outcome
+from casework.roles import give_role
+from pairs.actions.take_reading import SAID, say
 from tests.scenes import small_case, small_house
 
 
@@ -76,6 +79,58 @@ class Logbook(TestCase):
         self.assertContains(self.client.get(reverse("learned")), "no case yet")
         self.learn(self.closed("fake"), "fake")
         self.assertContains(self.client.get(reverse("learned")), "It takes an outcome of both kinds")
+
+    def many(self) -> None:
+        """Sixty closed cases that weighed, and how they ended: told twice too large."""
+        policy = HousePolicy.objects.filter(house=self.scene.house).latest("number")
+        touch = self.scene.release.checkpoints.get(key="touch")
+        for n in range(60):
+            fake, far = n % 2 == 0, (n % 13) - 4
+            case = small_case(self.scene)
+            read = say(checkpoint=touch, pair=case.pair, value="fine", method=SAID, by=self.scene.mara)
+            case.findings.filter(checkpoint=touch).update(reading=read, grade="agrees", tail_probability=1.0)
+            weighed = 2 * (-far if fake else far)
+            Opinion.objects.create(
+                case=case, checker=self.scene.mara, verdict="undecided", proposed="undecided", words="x", policy=policy,
+                decibans=weighed,
+            )  # fmt: skip
+            Case.objects.filter(pk=case.pk).update(signed_at=timezone.now())
+            case.refresh_from_db()
+            self.learn(case, "fake" if fake else "legit")
+
+    def test_suggestions_are_taken_up_with_a_click_by_those_who_may_and_only_while_they_hold(self):
+        self.many()
+        touch = self.scene.release.checkpoints.get(key="touch")
+        given = {"checkpoint": touch, "house": self.scene.house}
+        self.assertEqual([one["suggests"] for one in queries.checks(self.scene.house)], ["retire"])
+        for reason, user, deed in (
+            ("not_allowed", self.scene.jory, "retire"),
+            ("not_suggested", self.scene.mara, "raise"),
+        ):
+            with self.assertRaises(AssayError) as caught:
+                use_suggestion(**given, user=user, deed=deed)
+            self.assertEqual(caught.exception.reason, reason)
+        give_role(self.scene.mara, "writer")
+        mara = type(self.scene.mara).objects.get(pk=self.scene.mara.pk)
+        use_suggestion(**given, user=mara, deed="retire")
+        self.assertFalse(self.scene.release.checkpoints.filter(key="touch").exists())
+
+    def test_thresholds_move_once_to_what_they_mean_and_only_by_an_owner(self):
+        house = self.scene.house
+        with self.assertRaises(AssayError) as caught:
+            use_recalibration(house=house, user=self.scene.mara)
+        self.assertEqual(caught.exception.reason, "not_suggested", "from no cases nothing is recalibrated")
+        self.many()
+        with self.assertRaises(AssayError) as caught:
+            use_recalibration(house=house, user=self.scene.jory)
+        self.assertEqual(caught.exception.reason, "not_the_owner")
+        found = queries.recalibration(house)
+        for _ in range(2):
+            use_recalibration(house=house, user=self.scene.mara)
+        policy = HousePolicy.objects.filter(house=house).latest("number")
+        self.assertAlmostEqual(policy.legit_from, found.weighs(13.0), places=1)
+        self.assertEqual((policy.recalibration["legit_from"], policy.recalibration["cases"]), (13.0, 60))
+        self.assertContains(self.client.get(reverse("learned")), "By 60 known cases")
 
     def test_filters_and_exports_hold_the_same_cases(self):
         self.learn(self.closed("legit"), "fake")

@@ -1,0 +1,48 @@
+"""What the logbook suggests, put into the guide or the policy with a click, by those who may."""
+
+from dataclasses import replace
+
+from django.db import transaction
+
+from assay.errors import AssayError
+from casework.actions.change_check import withdraw_check
+from casework.actions.keep_checks import keep_check
+from casework.actions.set_policy import set_policy
+from casework.grading import core_policy, policy_in_force
+from casework.logbook import queries
+from library.models import Checkpoint
+from pairs.models import House
+
+CAP_STEP = 3.0
+"""Deciban that a cap is raised by at once."""
+
+
+def use_suggestion(*, checkpoint: Checkpoint, deed: str, house: House, user) -> None:
+    """Retire a check that never told, or raise the cap of one that always does; only what is suggested now.
+
+    Raises AssayError ``not_suggested`` and what the deeds raise.
+    """
+    suggested = {(one["pk"], one["suggests"]) for one in queries.checks(house)}
+    if (checkpoint.pk, deed) not in suggested or deed not in ("retire", "raise"):
+        raise AssayError("not_suggested")
+    if deed == "retire":
+        withdraw_check(checkpoint=checkpoint, house=house, user=user)
+    else:
+        raised = checkpoint.cap_against + CAP_STEP
+        keep_check(checkpoint=checkpoint, house=house, user=user, given={"cap_against": raised})
+
+
+@transaction.atomic
+def use_recalibration(*, house: House, user) -> None:
+    """Move the house's thresholds to where, by the known outcomes, they mean what they say: a new policy, which can be
+    set back. Raises AssayError ``not_the_owner``, ``not_suggested``."""
+    found, policy = queries.recalibration(house), policy_in_force(house)
+    if found is None:
+        raise AssayError("not_suggested")
+    rules = core_policy(policy)
+    # Moved from what the house meant at first: a second time does not move them further.
+    meant = {name: policy.recalibration.get(name, getattr(rules, name)) for name in ("legit_from", "fake_from")}
+    moved = {name: round(found.weighs(value), 1) for name, value in meant.items()}
+    kept = {**meant, "slope": round(found.slope, 4), "shift": round(found.shift, 3), "cases": found.many}
+    given = {"ultraviolet": policy.ultraviolet, "second": (policy.second, policy.second_from), "recalibration": kept}
+    set_policy(house=house, user=user, rules=replace(rules, **moved), **given)
