@@ -2,9 +2,8 @@
 
 from dataclasses import replace
 from functools import lru_cache
-
-from assay.simulator.camera import Camera
-from assay.simulator.close_ups import CloseUp, emblem_close, under_close
+from importlib import import_module
+from typing import Any
 
 MM_PER_PX = 0.17
 # What copies are caught by, and what kind of card it makes.
@@ -49,7 +48,7 @@ def told(fault: str, level: int, *, there: bool) -> str:
     return WORDS[fault].format(SIZES[fault][level - 1]) if there else "No fault: the two differ as two retail pairs do."
 
 
-def _with(one: CloseUp, fault: str, size: float) -> CloseUp:
+def _with(one: Any, fault: str, size: float) -> Any:
     darker = lambda colour: tuple(max(0, n - size) for n in colour)  # noqa: E731
     return {
         "tilt": lambda: replace(one, emblem_tilt_deg=size),
@@ -67,9 +66,11 @@ def _with(one: CloseUp, fault: str, size: float) -> CloseUp:
 @lru_cache(maxsize=64)
 def close_up(fault: str, level: int, seed: int, which: int) -> bytes:
     """JPEG; ``which``: 0 retail, 1 with the fault, 2 another without."""
-    one = CloseUp(seed * 3 + which)
+    # Only who draws loads it: pages need no simulator.
+    drawn = import_module("assay.simulator.close_ups")
+    one = drawn.CloseUp(seed * 3 + which)
     if which == 1:
         one = _with(one, fault, SIZES[fault][level - 1])
-    camera = Camera(mm_per_px=MM_PER_PX)
-    shot = (under_close if fault in UNDER else emblem_close)(one, camera)
+    camera = import_module("assay.simulator.camera").Camera(mm_per_px=MM_PER_PX)
+    shot = (drawn.under_close if fault in UNDER else drawn.emblem_close)(one, camera)
     return shot.jpeg

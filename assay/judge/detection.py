@@ -25,7 +25,7 @@ def detection(hits: int, signals: int, false_alarms: int, noises: int) -> Detect
 
     >>> found = detection(8, 10, 2, 10)
     >>> round(found.d_prime, 3), round(found.criterion, 3)
-    (1.495, 0.0)
+    (1.496, 0.0)
     """
     if not signals or not noises:
         return None
@@ -40,7 +40,7 @@ def of_rates(hit: float, false_alarm: float) -> tuple[float, float]:
     [1.683, 0.0]
     """
     ours, theirs = ndtri(hit), ndtri(false_alarm)
-    return float(ours - theirs), float(-(ours + theirs) / 2) + 0.0
+    return float(ours - theirs), round(float(-(ours + theirs) / 2), 12) + 0.0
 
 
 def brier(said: Sequence[float], so: Sequence[int]) -> float:

@@ -59,7 +59,7 @@ class Drawing(TestCase):
 
     def test_it_is_tried_on_every_verified_pair_and_nothing_is_kept(self):
         shown = self.send("guide-try")
-        self.assertContains(shown, f"{len(self.swatch.centres)} <small>± 0.1<", count=2)
+        self.assertContains(shown, f"{len(self.swatch.centres)} <small>± 0.2<", count=2)
         self.assertContains(shown, 'id="tried-marks"')
         self.assertFalse(Marking.objects.exists())
 
