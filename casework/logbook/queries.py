@@ -23,6 +23,8 @@ BINS = ((-200, -20), (-20, -10), (-10, 0), (0, 10), (10, 20), (20, 200))
 COST_DRAWN = 0.5
 """Cllr that fills the drawing; what is more is cut off there and stands in the table."""
 TELLS_NOTHING, TELLS_MOSTLY, ALARMS_SELDOM = 0.25, 0.5, 0.2
+LAST = 1500
+"""Cases that checks are told by, the latest ones: what tells copies apart ages within a season."""
 LEAST_CASES = 5
 """Cases from which a check's worth is told."""
 
@@ -161,8 +163,9 @@ def _costs(known: list) -> list[dict]:
 
 
 def checks(house: House) -> list[dict]:
-    """Which checks earned their minutes: how often each told, per minute, and on which side. One query."""
-    said = Finding.objects.filter(case__house=house, case__signed_at__isnull=False).exclude(grade="not_compared")
+    """Which checks earned their minutes in the last cases: how often each told, and on which side. One query."""
+    last = Case.objects.filter(house=house, signed_at__isnull=False).order_by("-signed_at").values("pk")[:LAST]
+    said = Finding.objects.filter(case__in=last).exclude(grade="not_compared")
     known = Outcome.objects.filter(case=OuterRef("case")).order_by("-pk")
     rows = (
         said.annotate(so=Subquery(known.values("so")[:1]))
