@@ -54,7 +54,6 @@ def card(request, key):
     one, house, problem = _card(request, key), house_of(request.user), ""
     kind = request.GET.get("kind", "")
     page = {"house": house, "card": one, "kind": kind if kind in KINDS else "", "clock": CLOCK_S}
-    page["rows"] = [one.pictures[n : n + 2] for n in range(0, len(one.pictures), 2)]
     page["pictures"] = [(n, picture) for n, picture in enumerate(one.pictures)]
     if request.method == "POST":
         try:

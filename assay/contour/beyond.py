@@ -61,13 +61,13 @@ def lines_beyond(
         if far.max() < OUT * size or np.quantile(fine[ys, xs], 0.7) < STRONG * usual:
             continue
         ends = np.stack([xs, ys], 1)[far < NEAR * size]
-        if len(ends) and np.hypot(*np.ptp(ends, axis=0)) > APART * size and _two_ends(ends, APART * size):
+        if len(ends) and _far_apart(ends, APART * size):
             found.append((np.stack([xs, ys], 1) + 0.5) / scale - 0.5)
     return found
 
 
-def _two_ends(ends: np.ndarray, apart: float) -> bool:
-    """Whether places lie in two groups so far apart, and not all along the contour."""
+def _far_apart(ends: np.ndarray, apart: float) -> bool:
+    """Whether one of the places lies so far from the leftmost."""
     first = ends[np.argmin(ends @ np.array([1.0, 1e-3]))]
     far = ends[np.argmax(np.hypot(*(ends - first).T))]
     return float(np.hypot(*(far - first))) > apart

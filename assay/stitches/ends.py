@@ -103,9 +103,8 @@ def end_shares(places: Sequence[int], around: Surroundings) -> tuple[float, floa
     return _end_shares(places, _ridge(around, _widths(places, around)), around.period)
 
 
-def without_gaps(places: tuple[int, ...], around: Surroundings) -> tuple[int, ...]:
-    """The places without those between the first and the last that hold no stitch."""
-    shares = shown_shares(places, around)
+def without_gaps(places: tuple[int, ...], shares: np.ndarray) -> tuple[int, ...]:
+    """The places without those between the first and the last that hold no stitch; ``shares``: what each shows."""
     beside = np.minimum(np.r_[0.0, shares[:-1]], np.r_[shares[1:], 0.0])
     gone = shares < np.where(beside > BESIDE, ALONE, GONE_BELOW)
     gone[[0, -1]] = False
@@ -117,10 +116,9 @@ def without_gaps(places: tuple[int, ...], around: Surroundings) -> tuple[int, ..
     return tuple(place for place, lost in zip(places, gone, strict=True) if not lost)
 
 
-def doubtful_places(places: Sequence[int], around: Surroundings) -> float:
+def doubtful_places(shares: np.ndarray) -> float:
     """Variance of the count for the places between the first and the last that may or may not hold a stitch."""
-    shares = shown_shares(places, around)[1:-1]
-    none = 1 / (1 + np.exp(np.clip((shares - ALONE) / GONE_SOFTLY, -50, 50)))
+    none = 1 / (1 + np.exp(np.clip((shares[1:-1] - ALONE) / GONE_SOFTLY, -50, 50)))
     return float((none * (1 - none)).sum())
 
 

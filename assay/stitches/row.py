@@ -9,7 +9,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from assay.stitches.ends import Surroundings, doubtful_places, ended, onwards, without_gaps
+from assay.stitches.ends import Surroundings, doubtful_places, ended, onwards, shown_shares, without_gaps
 from assay.stitches.periodic_row import FEWEST_PLACES, band_along, follow, match_at, match_repeats, pieces
 from assay.stitches.periods import periods_of, repeating, telling_channels
 from assay.stitches.strip import Strip
@@ -119,8 +119,8 @@ def placed(strip: Strip, line: np.ndarray, band: np.ndarray, period: float) -> R
     places = () if len(chosen) < FEWEST_PLACES else ended(chosen, match, around)
     if len(places) < FEWEST_PLACES:
         return None
-    full, unclear = len(places), doubtful_places(places, around)
-    places = without_gaps(places, around)
+    full, shares = len(places), shown_shares(places, around)
+    places, unclear = without_gaps(places, shares), doubtful_places(shares)
     if not set(chosen) & set(places):
         # All have moved: what was taken for stitches were the gaps.
         match = match_at(band, np.array(places), period)

@@ -3,12 +3,14 @@
 from collections import defaultdict
 from collections.abc import Iterable
 from dataclasses import dataclass
+from datetime import datetime
 from statistics import median
 
 from django.db.models import Count, F, OuterRef, Q, Subquery
 
 from assay.judge.agreement import Kappa, kappa
 from assay.judge.detection import jeffreys, wilson
+from assay.judge.grade import RED_FLAGS
 from assay.judge.metrics import cllr, cllr_min
 from assay.judge.recalibrate import Recalibration, recalibrated
 from casework.models import Case, Finding, LedgerEntry, Opinion, Outcome
@@ -16,7 +18,7 @@ from pairs.models import House
 
 PAGE = 50
 COLUMNS = ("number", "signed_at", "style_code", "verdict", "decibans", "checker", "outcome")
-RED = ("departs", "rules_out")
+RED = [grade.value for grade in RED_FLAGS]
 FEW = 10
 """Known outcomes below which everything is said to rest on few."""
 BINS = ((-200, -20), (-20, -10), (-10, 0), (0, 10), (10, 20), (20, 200))
@@ -32,7 +34,7 @@ LEAST_CASES = 5
 def closed(house: House, wanted: dict):
     """Closed cases with their last verdict and what was learned last, the newest first. One query.
 
-    ``wanted``: verdict, outcome, checker, maker, q.
+    ``wanted``: verdict, outcome, checker, q.
     """
     last = Opinion.objects.filter(case=OuterRef("pk")).order_by("-pk")
     known = Outcome.objects.filter(case=OuterRef("pk")).order_by("-pk")
@@ -111,7 +113,7 @@ def learned(house: House) -> dict:
         "checks": checks(house),
         "recalibration": recalibration(house),
         "agreement": agreement(house),
-        "settled": _settled(house),
+        "settled": _signed_again(house),
     }
 
 
@@ -145,12 +147,16 @@ def _reliability(known: list) -> list[dict]:
     return found
 
 
+def _quarter(at: datetime) -> str:
+    return f"{at.year} Q{(at.month + 2) // 3}"
+
+
 def _costs(known: list) -> list[dict]:
     """Cllr and the least that recalibration could make of it, quarter by quarter and of all."""
     quarters: dict[str, list] = defaultdict(list)
     for row in known:
         if row["decibans"] is not None:
-            quarters[f"{row['signed_at'].year} Q{(row['signed_at'].month + 2) // 3}"].append(row)
+            quarters[_quarter(row["signed_at"])].append(row)
     quarters = dict(sorted(quarters.items())) | {"all": [one for some in quarters.values() for one in some]}
     found = []
     for name, some in quarters.items():
@@ -172,7 +178,6 @@ def checks(house: House) -> list[dict]:
         .values("checkpoint__name", "checkpoint__minutes", "checkpoint__cap_against", "checkpoint")
         .annotate(
             cases=Count("pk"),
-            red=Count("pk", filter=Q(grade__in=RED)),
             red_on_fakes=Count("pk", filter=Q(grade__in=RED, so="fake")),
             fakes=Count("pk", filter=Q(so="fake")),
             red_on_legits=Count("pk", filter=Q(grade__in=RED, so="legit")),
@@ -211,7 +216,7 @@ def recalibration(house: House) -> Recalibration | None:
     known = closed(house, {}).filter(so__isnull=False, decibans__isnull=False)
     rows = list(known.values_list("decibans", "so", "pair__batch__name", "signed_at"))
     # Without a batch, what was signed in one quarter comes in together.
-    groups = [batch or f"{at.year}-{(at.month + 2) // 3}" for _, _, batch, at in rows]
+    groups = [batch or _quarter(at) for _, _, batch, at in rows]
     return recalibrated([row[0] for row in rows], [row[1] == "legit" for row in rows], groups)
 
 
@@ -224,8 +229,8 @@ def agreement(house: House) -> Kappa | None:
     return kappa([row for row in pairs.values_list("one", "other") if all(row)])
 
 
-def _settled(house: House) -> int:
-    """How many cases were taken up again after a first verdict of undecided. A query."""
+def _signed_again(house: House) -> int:
+    """How many cases were signed more than once. A query."""
     again = LedgerEntry.objects.filter(house=house, deed="signed").values("case").annotate(times=Count("pk"))
     return sum(row["times"] > 1 for row in again)
 

@@ -1,6 +1,7 @@
 """The logbook: closed cases, what was learned later, what the house knows of itself. Parse, act or query, render."""
 
 import csv
+from urllib.parse import urlencode
 
 from django import forms
 from django.contrib import messages
@@ -44,7 +45,7 @@ def logbook(request):
     house, wanted = house_of(request.user), _wanted(request)
     paginator = Paginator(queries.closed(house, wanted), queries.PAGE)
     page = paginator.get_page(request.GET.get("page"))
-    kept = "&".join(f"{name}={value}" for name, value in wanted.items() if value)
+    kept = urlencode({name: value for name, value in wanted.items() if value})
     people = house.members.order_by("username")
     given = {
         "house": house,
