@@ -17,5 +17,6 @@ WORDS = MeasureWords(
     },
     doubts={
         "letters_touch": "letters touch or run together: look closely",
+        "strokes_broken": "strokes are seen as single threads: count the letters yourself, their weight is not known",
     },
 )
