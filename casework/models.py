@@ -167,6 +167,8 @@ class Opinion(models.Model):
     words = models.TextField(max_length=2000)
     policy = models.ForeignKey(HousePolicy, on_delete=models.PROTECT, related_name="+")
     decibans = models.FloatField(null=True, blank=True, help_text="What the findings weighed then, for retail")
+    batch = models.CharField(max_length=80, blank=True, help_text="The batch that it was told as, if it is a copy")
+    settling = models.JSONField(default=list, blank=True, help_text="Keys of the checks that would have settled it")
     signed_at = models.DateTimeField(auto_now_add=True)
 
     class Meta:

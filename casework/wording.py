@@ -151,6 +151,7 @@ DEEDS = {
     "reference_chosen": "laid another verified pair beside it",
     "discarded": "discarded the case",
     "check_changed": "changed a check",
+    "habit_noted": "noted what a batch gets right by now",
     "second_factor_on": "turned a second factor on",
     "second_factor_off": "turned a second factor off",
     "outcome_learned": "wrote down what was learned later",

@@ -6,12 +6,14 @@ from collections.abc import Iterator
 from dataclasses import dataclass, field
 
 from django.core.exceptions import ObjectDoesNotExist
+from django.db.models import OuterRef, Q, Subquery
 
 from assay.errors import AssayError
 from assay.judge.applicability import why_void
 from assay.judge.grade import Grade
 from assay.judge.judgement import Kind, judge
 from casework.bench.panel import answer_names, written
+from casework.models import Outcome
 from casework.paper_wording import condition_words
 from casework.retail import compares, prior_of, quantity_of
 from drills.simulated import FAULTS, told
@@ -113,11 +115,24 @@ def _checks(house: House) -> list[Checkpoint]:
     return list(found.select_related("release").order_by("pk"))
 
 
+def _known(house: House):
+    """Pairs of which it is known what they are: the library's, and those of closed cases whose outcome was learned."""
+    learned = Outcome.objects.filter(case__pair=OuterRef("pk"), case__discarded_at=None).order_by("-pk")
+    pairs = Pair.objects.filter(house=house).annotate(turned_out=Subquery(learned.values("so")[:1]))
+    closed = Q(standing=Standing.SUSPECT, turned_out__isnull=False, photos__isnull=False)
+    pairs = pairs.filter(Q(standing__in=(Standing.RETAIL, Standing.COPY)) | closed).distinct()
+    return pairs.select_related("release", "batch")
+
+
+def _is_copy(pair: Pair) -> bool:
+    """Of one of ``_known``."""
+    return pair.standing == Standing.COPY or (pair.standing == Standing.SUSPECT and pair.turned_out == "fake")
+
+
 def _pairs(house: House) -> list[tuple[Pair, Pair]]:
-    """(the first verified pair, another verified one or a known copy) of every generation."""
-    kept = Pair.objects.filter(house=house, standing__in=(Standing.RETAIL, Standing.COPY)).select_related("release")
+    """(the first verified pair, another one of which it is known what it is) of every generation."""
     groups: dict[tuple, list] = {}
-    for pair in kept.order_by("label"):
+    for pair in _known(house).order_by("label"):
         groups.setdefault((pair.release.shoe_model_id, pair.release.generation), []).append(pair)
     found = []
     for pairs in groups.values():
@@ -140,7 +155,7 @@ def _of_pairs(house: House, kind: str) -> Iterator[str]:
         for key, check in checks.items():
             if kind != "which" and OF_MEASURE.get(check.measure, "shape") != kind:
                 continue
-            if kind == "which" and other.standing != Standing.COPY:
+            if kind == "which" and not _is_copy(other):
                 continue
             if {(retail.pk, key), (other.pk, key)} <= marked and _fair(check, retail, other, pairs, read):
                 yield f"{'which' if kind == 'which' else 'pair'}:{key}:{retail.pk}:{other.pk}"
@@ -148,7 +163,7 @@ def _of_pairs(house: House, kind: str) -> Iterator[str]:
 
 def _fair(check, retail, other, pairs, read) -> bool:
     grade = _grade(check, other, pairs, read)
-    return grade in (Grade.DEPARTS, Grade.DRIFTS) if other.standing == Standing.COPY else grade == Grade.AGREES
+    return grade in (Grade.DEPARTS, Grade.DRIFTS) if _is_copy(other) else grade == Grade.AGREES
 
 
 def _grade(check, other, pairs, read) -> Grade | None:
@@ -178,8 +193,7 @@ def _plain(strokes: list) -> tuple:
 
 
 def _both(house: House, check: str, retail: str, other: str) -> tuple[Checkpoint, Pair, Pair]:
-    pairs = Pair.objects.filter(house=house, standing__in=(Standing.RETAIL, Standing.COPY))
-    pairs = pairs.select_related("release", "batch")
+    pairs = _known(house)
     return (
         Checkpoint.objects.select_related("release").get(pk=int(check)),
         pairs.get(pk=int(retail)),
@@ -192,21 +206,31 @@ def _told(check: Checkpoint, retail: Pair, other: Pair) -> tuple[str, ...]:
     names = answer_names(check)
     values = [quantity_of(check, read.get((one.pk, check.pk))) for one in (retail, other)]
     words = [written(check, one, names) if one is not None else "–" for one in values]
-    batch = f"A known copy, batch {other.batch.name}." if other.batch else "A known copy."
-    return (
-        f"{check.name}: retail {words[0]}, this pair {words[1]}.",
-        batch if other.standing == Standing.COPY else f"Verified retail, {other.label}.",
-        check.instruction,
-    )
+    return f"{check.name}: retail {words[0]}, this pair {words[1]}.", _what_it_is(other), check.instruction
+
+
+def _what_it_is(pair: Pair) -> str:
+    if pair.standing == Standing.SUSPECT:
+        return f"A closed case: it turned out to be {pair.turned_out}."
+    if pair.standing == Standing.COPY:
+        return f"A known copy, batch {pair.batch.name}." if pair.batch else "A known copy."
+    return f"Verified retail, {pair.label}."
 
 
 def _pair_card(house: House, check: str, retail: str, other: str) -> Card:
     one, ours, theirs = _both(house, check, retail, other)
     pictures = (_marked(one, ours, "Retail"), _marked(one, theirs, "This pair"))
     key, kind = f"pair:{check}:{retail}:{other}", OF_MEASURE.get(one.measure, "shape")
-    copy = theirs.standing == Standing.COPY
     return Card(
-        key, kind, 1, one.section, "Is the right one legit or fake?", copy, pictures, (), _told(one, ours, theirs)
+        key,
+        kind,
+        1,
+        one.section,
+        "Is the right one legit or fake?",
+        _is_copy(theirs),
+        pictures,
+        (),
+        _told(one, ours, theirs),
     )
 
 
@@ -244,7 +268,7 @@ def _facts_card(house: House, check: str, seed: str) -> Card:
 
 
 def _case_card(house: House, retail: str, other: str) -> Card:
-    pairs = Pair.objects.filter(house=house).select_related("batch")
+    pairs = _known(house)
     ours, theirs = pairs.get(pk=int(retail)), pairs.get(pk=int(other))
     pictures = []
     for photo in (
@@ -255,16 +279,9 @@ def _case_card(house: House, retail: str, other: str) -> Card:
             pictures += [Picture("Retail", beside.pk), Picture(photo.showing, photo.pk)]
     if not pictures:
         raise ValueError(other)
-    copy = theirs.standing == Standing.COPY
-    told = (
-        f"A known copy, batch {theirs.batch.name}."
-        if theirs.batch
-        else "Verified retail."
-        if not copy
-        else "A known copy.",
-    )
     asks = f"Legit or fake? {CLOCK_S} seconds."
-    return Card(f"case:{retail}:{other}", "case", 1, "A whole pair", asks, copy, tuple(pictures[:8]), (), told)
+    key, told = f"case:{retail}:{other}", (_what_it_is(theirs),)
+    return Card(key, "case", 1, "A whole pair", asks, _is_copy(theirs), tuple(pictures[:8]), (), told)
 
 
 def _simulated_card(_house: House, fault: str, level: str, seed: str) -> Card:

@@ -9,8 +9,10 @@ from casework.actions.change_check import withdraw_check
 from casework.actions.keep_checks import keep_check
 from casework.actions.set_policy import set_policy
 from casework.grading import core_policy, policy_in_force
-from casework.logbook import queries
+from casework.ledger import note_of_house
+from casework.logbook import queries, seasons
 from library.models import Checkpoint
+from library.writers import must_write
 from pairs.models import House
 
 CAP_STEP = 3.0
@@ -30,6 +32,24 @@ def use_suggestion(*, checkpoint: Checkpoint, deed: str, house: House, user) -> 
     else:
         raised = checkpoint.cap_against + CAP_STEP
         keep_check(checkpoint=checkpoint, house=house, user=user, given={"cap_against": raised})
+
+
+@transaction.atomic
+def note_habit(*, checkpoint: Checkpoint, batch: str, house: House, user) -> None:
+    """Write among a batch's habits that by now it gets a thing right; only what is suggested now.
+
+    Raises AssayError ``not_suggested``, ``not_allowed``.
+    """
+    turned = [one for one in seasons.got_right(house, queries.LAST) if one["check"] == checkpoint.pk]
+    found = next((one for one in turned if one["batch"].name == batch), None)
+    if found is None:
+        raise AssayError("not_suggested")
+    must_write(user, checkpoint.release)
+    known = found["batch"]
+    if not found["noted"]:
+        known.habits = f"{known.habits} {found['said']}".strip()
+        known.save(update_fields=["habits"])
+        note_of_house(house, user, "habit_noted", batch=batch, check=checkpoint.key)
 
 
 @transaction.atomic

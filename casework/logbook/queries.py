@@ -3,7 +3,6 @@
 from collections import defaultdict
 from collections.abc import Iterable
 from dataclasses import dataclass
-from datetime import datetime
 from statistics import median
 
 from django.db.models import Count, F, OuterRef, Q, Subquery
@@ -13,6 +12,7 @@ from assay.judge.detection import jeffreys, wilson
 from assay.judge.grade import RED_FLAGS
 from assay.judge.metrics import cllr, cllr_min
 from assay.judge.recalibrate import Recalibration, recalibrated
+from casework.logbook import seasons
 from casework.models import Case, Finding, LedgerEntry, Opinion, Outcome
 from pairs.models import House
 
@@ -90,7 +90,7 @@ class Rate:
 
 
 def learned(house: House) -> dict:
-    """Everything that the closed cases teach. About eight queries, whatever their number."""
+    """Everything that the closed cases teach. About fifteen queries, whatever their number."""
     rows = list(
         closed(house, {}).values(
             "pk", "verdict", "decibans", "so", "checker", "signed_at", "opened_at",
@@ -114,6 +114,9 @@ def learned(house: House) -> dict:
         "recalibration": recalibration(house),
         "agreement": agreement(house),
         "settled": _signed_again(house),
+        "seasons": seasons.batches(house),
+        "got_right": seasons.got_right(house, LAST),
+        "would_settle": seasons.would_settle(house),
     }
 
 
@@ -147,16 +150,12 @@ def _reliability(known: list) -> list[dict]:
     return found
 
 
-def _quarter(at: datetime) -> str:
-    return f"{at.year} Q{(at.month + 2) // 3}"
-
-
 def _costs(known: list) -> list[dict]:
     """Cllr and the least that recalibration could make of it, quarter by quarter and of all."""
     quarters: dict[str, list] = defaultdict(list)
     for row in known:
         if row["decibans"] is not None:
-            quarters[_quarter(row["signed_at"])].append(row)
+            quarters[seasons.quarter_of(row["signed_at"])].append(row)
     quarters = dict(sorted(quarters.items())) | {"all": [one for some in quarters.values() for one in some]}
     found = []
     for name, some in quarters.items():
@@ -216,7 +215,7 @@ def recalibration(house: House) -> Recalibration | None:
     known = closed(house, {}).filter(so__isnull=False, decibans__isnull=False)
     rows = list(known.values_list("decibans", "so", "pair__batch__name", "signed_at"))
     # Without a batch, what was signed in one quarter comes in together.
-    groups = [batch or _quarter(at) for _, _, batch, at in rows]
+    groups = [batch or seasons.quarter_of(at) for _, _, batch, at in rows]
     return recalibrated([row[0] for row in rows], [row[1] == "legit" for row in rows], groups)
 
 

@@ -15,7 +15,7 @@ from assay.errors import AssayError
 from casework import wording
 from casework.access import case_for, house_of
 from casework.actions.learn_outcome import learn_outcome
-from casework.actions.use_learned import use_recalibration, use_suggestion
+from casework.actions.use_learned import note_habit, use_recalibration, use_suggestion
 from casework.logbook import queries
 from casework.models import Outcome
 from library.models import Checkpoint
@@ -84,11 +84,15 @@ def outcome(request, number):
 
 @require_POST
 def suggestion(request, pk):
-    """A suggestion taken up: a check retired, a cap raised."""
+    """A suggestion taken up: a check retired, a cap raised, a habit noted."""
     house = house_of(request.user)
     known = get_object_or_404(Checkpoint.objects.select_related("release__house"), pk=pk, release__in=visible_to(house))
+    deed = request.POST.get("deed", "")
     try:
-        use_suggestion(checkpoint=known, deed=request.POST.get("deed", ""), house=house, user=request.user)
+        if deed == "habit":
+            note_habit(checkpoint=known, batch=request.POST.get("batch", ""), house=house, user=request.user)
+        else:
+            use_suggestion(checkpoint=known, deed=deed, house=house, user=request.user)
     except AssayError as error:
         messages.error(request, wording.of_error(error))
     else:

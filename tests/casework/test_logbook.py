@@ -8,12 +8,15 @@ from django.urls import reverse
 from django.utils import timezone
 
 from assay.errors import AssayError
+from assay.judge.weight import UNKNOWN, Balance
 from casework.actions.learn_outcome import learn_outcome
-from casework.actions.sign_opinion import sign_opinion
+from casework.actions.sign_opinion import sign_opinion, told_as
 from casework.actions.use_learned import use_recalibration, use_suggestion
-from casework.logbook import queries
-from casework.models import Case, HousePolicy, Opinion, Outcome
+from casework.grading import policy_in_force
+from casework.logbook import queries, seasons
+from casework.models import Case, Finding, HousePolicy, Opinion, Outcome
 from casework.roles import give_role
+from library.models import Batch
 from pairs.actions.take_reading import SAID, say
 from tests.scenes import small_case, small_house
 
@@ -144,3 +147,57 @@ class Logbook(TestCase):
                 rows = self.client.get(reverse("logbook-export", args=["json"]), wanted).json()["cases"]
                 self.assertEqual(len(rows), many)
         self.assertIn(b"outcome", self.client.get(reverse("logbook-export", args=["csv"])).content.splitlines()[0])
+
+    def signed(self, n: int, verdict: str, grade: str, **opinion) -> Case:
+        """A closed case of so many weeks ago with one finding."""
+        case, bar = small_case(self.scene), self.scene.release.checkpoints.get(key="bar")
+        say(checkpoint=bar, pair=case.pair, value=17, method=SAID, by=self.scene.mara)
+        row = case.pair.readings.get(checkpoint=bar)
+        tail = {"reading": row, "tail_probability": 0.01, "grade": grade, "reason": ""}
+        Finding.objects.filter(case=case, checkpoint=bar).update(**tail)
+        policy = policy_in_force(self.scene.house)
+        given = {"checker": self.scene.mara, "proposed": verdict, "words": "So.", "policy": policy, **opinion}
+        Opinion.objects.create(case=case, verdict=verdict, **given)
+        Case.objects.filter(pk=case.pk).update(signed_at=timezone.now() - timedelta(weeks=n))
+        return case
+
+    def test_a_batch_that_gets_a_thing_right_by_now_is_found_and_noted_once(self):
+        batch = Batch.objects.create(release=self.scene.release, name="Bowline")
+        for n in range(8):
+            self.signed(60 + n, "fake", "departs", batch="Bowline")
+            self.signed(n % 3, "fake", "agrees", batch="Bowline")
+        [found] = seasons.got_right(self.scene.house, 100)
+        self.assertEqual((found["batch"], found["before"], found["after"]), (batch, "8 of 8", "0 of 8"))
+        lanes = seasons.batches(self.scene.house)["lanes"]
+        self.assertEqual([(lane["name"], lane["of"]) for lane in lanes], [("Bowline", 16)])
+        url, said = reverse("suggestion", args=[found["check"]]), {"deed": "habit", "batch": "Bowline"}
+        give_role(self.scene.mara, "writer")
+        for _ in range(2):
+            self.client.post(url, said)
+        batch.refresh_from_db()
+        self.assertEqual(batch.habits.count("right since"), 1)
+        self.assertContains(
+            self.client.post(url, said | {"batch": "Sheepshank"}, follow=True), "suggest that no longer"
+        )
+
+    def test_three_copies_say_nothing_of_a_batch(self):
+        Batch.objects.create(release=self.scene.release, name="Bowline")
+        for n in range(3):
+            self.signed(60 + n, "fake", "departs", batch="Bowline")
+            self.signed(n, "fake", "agrees", batch="Bowline")
+        self.assertEqual(seasons.got_right(self.scene.house, 100), [])
+
+    def test_what_the_plan_named_for_undecided_cases_is_counted(self):
+        bar = self.scene.release.checkpoints.get(key="bar")
+        self.signed(3, "undecided", "departs", settling=[bar.pk])
+        self.signed(2, "undecided", "departs")
+        self.signed(1, "fake", "departs")
+        told = seasons.would_settle(self.scene.house)
+        self.assertEqual((told["of"], told["nothing"]), (2, 1))
+        self.assertEqual([(one["name"], one["times"]) for one in told["checks"]], [(bar.name, 1)])
+        self.assertContains(self.client.get(reverse("learned")), "signed undecided the plan named nothing in 1")
+
+    def test_a_signature_keeps_the_batch_it_was_told_as_only_where_that_is_likely(self):
+        for batches, name in (({"Bowline": 0.9, UNKNOWN: 0.1}, "Bowline"), ({"Bowline": 0.4, UNKNOWN: 0.35}, ""),
+                              ({"Bowline": 0.3, UNKNOWN: 0.7}, ""), ({}, "")):  # fmt: skip
+            self.assertEqual(told_as(Balance((), 0.0, batches, {})), name)

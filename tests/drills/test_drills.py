@@ -6,8 +6,12 @@ from unittest import mock
 
 from django.test import TestCase
 from django.urls import reverse
+from django.utils import timezone
 from PIL import Image
 
+from casework.actions.learn_outcome import learn_outcome
+from casework.actions.sign_opinion import sign_opinion
+from casework.models import Case
 from drills import progress
 from drills.actions import answer_card
 from drills.cards import KINDS, SAID, card_of, pool
@@ -102,6 +106,21 @@ class Drills(TestCase):
         self.answer(5 if known.signal else 1, card=known)
         self.assertLess(soon, Memory.objects.get(card=other).due)
         self.assertEqual(wrong.kind, "facts")
+
+    def test_a_closed_case_is_a_card_once_it_is_known_what_it_was(self):
+        say(checkpoint=self.bar, pair=self.case.pair, value=17, method=BY_WORD, by=self.scene.mara)
+        photo = grey_photo(self.case, view="side_out", foot="left")
+        Marking.objects.create(checkpoint=self.bar, photo=photo, points=[[200, 200], [400, 210]], origin="drawn")
+        sign_opinion(case=self.case, user=self.scene.mara, verdict="undecided", words="So.", after=None)
+        end = f":{self.case.pair_id}"
+        wanted = [one for one in pool(self.scene.house, "count", 1, seed=1) if one.endswith(end)]
+        self.assertEqual(wanted, [])
+        given = {"so": "fake", "how": "maker", "source": "letter", "learned_on": timezone.localdate()}
+        learn_outcome(case=Case.objects.get(pk=self.case.pk), user=self.scene.mara, given=given)
+        key = next(one for one in pool(self.scene.house, "count", 1, seed=1) if one.endswith(end))
+        card = card_of(key, self.scene.house)
+        self.assertTrue(card.signal)
+        self.assertIn("A closed case: it turned out to be fake.", card.shown)
 
     def test_a_simulated_fault_is_told_and_a_card_is_the_same_whenever_it_comes(self):
         first, again = (card_of("sim:tilt:2:7", self.scene.house) for _ in range(2))

@@ -20,6 +20,10 @@ GOOD_SHARE = 0.25
 LEGIT, FAKE = 13, -20
 KNOWN = 0.55
 CHECKS = 14
+# Of a copy that is told as one of a batch: which, by its number. One of the batches mends one fault half-way.
+TOLD_AS = ("Bowline", "Bowline", "Sheepshank", "")
+MENDS, MENDED_FROM = ("Bowline", 3), 0.55
+NAMED = 3
 SAID = {
     "legit": "Agrees with our verified pairs in all that was compared.",
     "fake": "Departs from our verified pairs in several parts.",
@@ -38,6 +42,7 @@ def load_year(house: House, release: Release, people: list, reference: Pair) -> 
     }
     checks = [one for one in release.checkpoints.filter(measure__gt="").order_by("pk") if one.pk in usual][:CHECKS]
     told = [(0.1 + 0.8 * rng.random(), 0.01 + 0.04 * rng.random()) for _ in checks]
+    others = Random(8)  # noqa: S311
     for n in range(CASES):
         copy, who = rng.random() < COPIES, people[n % len(people)]
         middle, spread = (GOOD if rng.random() < GOOD_SHARE else ROUGH) if copy else (GENUINE, SPREAD)
@@ -45,14 +50,17 @@ def load_year(house: House, release: Release, people: list, reference: Pair) -> 
         verdict = "legit" if weighed >= LEGIT else "fake" if weighed <= FAKE else "undecided"
         day = timezone.now() - timedelta(days=365 * (1 - n / CASES) + 3)
         number = FIRST + n
+        batch = others.choice(TOLD_AS) if copy else ""
         pair = Pair.objects.create(
             house=house, release=release, label=f"S{number:04d}", standing=Standing.SUSPECT, size_us="9",
         )  # fmt: skip
         case = Case.objects.create(
             house=house, number=number, pair=pair, reference=reference, opened_by=who, source="demo year"
         )
-        for check, odds in zip(checks, told, strict=True):
+        for place, (check, odds) in enumerate(zip(checks, told, strict=True)):
             departs = rng.random() < odds[not copy]
+            if (batch, place) == MENDS:
+                departs = others.random() < (0.95 if n < MENDED_FROM * CASES else 0.03)
             value = usual[check.pk] + (3 if departs else 0)
             read = Reading.objects.create(
                 checkpoint=check,
@@ -73,6 +81,8 @@ def load_year(house: House, release: Release, people: list, reference: Pair) -> 
             words=SAID[verdict],
             policy=policy,
             decibans=weighed,
+            batch=batch,
+            settling=[one.pk for one in others.sample(checks, NAMED)] if verdict == "undecided" else [],
         )
         opened = day - timedelta(minutes=rng.randrange(6, 40))
         Case.objects.filter(pk=case.pk).update(opened_at=opened, signed_at=day)

@@ -45,6 +45,8 @@ function onKey(event) {
   if (event.ctrlKey || event.metaKey || event.altKey || document.querySelector("dialog[open]")) return;
   if (isTyping(event.target)) {
     if (event.key === "Escape") event.target.blur();
+    // Nothing begins with a question mark: in an empty field it asks for the keys.
+    if (event.key === "?" && event.target.value === "" && PLAIN["?"]()) event.preventDefault();
     return;
   }
   if (event.key === "Enter" && event.target.closest("button, a, summary")) return;
