@@ -1,7 +1,8 @@
 """Count the stitches of one row along a traced path, and measure their pitch.
 
 What: number of stitches whose centre lies on the path; pitch in mm (px without a scale) and its scatter.
-Also: stitches that are missing from the rhythm or doubled, with their place; a second row beside this one and how far
+Also: stitches that are missing from the rhythm or doubled, with their place; where a second thread seems to lie across
+one (a doubt: two in three are not told); a second row beside this one and how far
 away; a stitch's length, and the lean of bars; how many stitches go on past the ends of the path.
 Method: the strip along the path is straightened, freed of uneven light, and searched for periods that repeat
 (autocorrelation over the whole strip, so that thread of the panel's own colour, seen only by its needle pits, counts
@@ -66,12 +67,16 @@ def measure(picture: Picture, marks: Marks) -> Measurement:
     strip, row = found.strip, found.row
     centres = found.at(found.along(row.places))
     ends = (strip.start, strip.stop)
-    doubts = _doubts(found, ends)
+    doubts, crossed = _doubts(found, ends), found.crossed
+    doubts += ("crossed_stitch",) * bool(crossed)
     unsure = {"weak_row", "row_goes_on", "last_unclear"} & set(doubts)
     uncertainty = max(_uncertainty(row, ends), UNSURE if unsure else 0.0)
     reading = _reading(picture, points, centres, _half_ticks(row), uncertainty, doubts)
     more, beside = _more(picture, strip, row, centres)
-    return replace(reading, parts=MappingProxyType({**reading.parts, **more}), overlay=(*reading.overlay, *beside))
+    across = [stroke for n in crossed for stroke in _cross(centres[n], _half_ticks(row))]
+    return replace(
+        reading, parts=MappingProxyType({**reading.parts, **more}), overlay=(*reading.overlay, *across, *beside)
+    )
 
 
 def rebuild(picture: Picture, marks: Marks, centres: Sequence[Point]) -> Measurement:
@@ -186,6 +191,13 @@ def _faults(centres: np.ndarray, turns: np.ndarray, half_tick: float) -> list[St
     ]
 
 
+def _cross(centre: np.ndarray, reach: float) -> list[Stroke]:
+    """Two lines across a stitch."""
+    ways = ((-1, -1), (-1, 1))
+    ends = [[tuple(map(float, centre + sign * reach * np.array(way))) for sign in (-1, 1)] for way in ways]
+    return [Stroke(StrokeKind.LINE, tuple(both), label="cross", radius_px=reach) for both in ends]
+
+
 def _ticks(path: np.ndarray, centres: np.ndarray, half_tick: float) -> list[Stroke]:
     line = smooth_path(path)
     tangent = np.gradient(gaussian_filter1d(line, 3, axis=0, mode="nearest"), axis=0)
@@ -200,7 +212,7 @@ def _ticks(path: np.ndarray, centres: np.ndarray, half_tick: float) -> list[Stro
 
 MEASURE = Measure(
     name="seam",
-    version=11,
+    version=12,
     marks=MarkKind.PATH,
     measure=measure,
     rebuild=rebuild,

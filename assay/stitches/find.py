@@ -12,7 +12,7 @@ from scipy.fft import rfft
 
 from assay.contracts import Picture
 from assay.errors import CannotMeasure
-from assay.stitches.ends import Surroundings, carried_past, end_shares
+from assay.stitches.ends import Surroundings, carried_past, crossed_places, end_shares
 from assay.stitches.periods import telling_channels
 from assay.stitches.row import Row, find_row
 from assay.stitches.strip import Strip, freed, straighten
@@ -35,6 +35,8 @@ WEAK_LIKENESS = 0.42
 WEAK_REPEATING = 0.26
 # A stitch at an end that shows less than so much of what the others show may be none: in drawn rows one in twenty.
 SURE_SHARE = 0.6
+# From this likeness on a row is clear enough to say that a stitch of it is unlike the others.
+CLEAR = 0.6
 # So many stitches tell where a row points.
 POINTING = 4
 
@@ -57,6 +59,11 @@ class Stitched:
     def ends_in_doubt(self) -> bool:
         """Whether a stitch at either end shows so little that it may be none."""
         return min(end_shares(self.row.places, self._around())) < SURE_SHARE
+
+    @property
+    def crossed(self) -> list[int]:
+        """Stitches, by their number, that a second thread seems to lie across; none where the row is not clear."""
+        return crossed_places(self.row.places, self._around()) if self.row.alike >= CLEAR else []
 
     def _around(self) -> Surroundings:
         row = self.row

@@ -23,6 +23,8 @@ LOOKS = {
     "realistic": (0.35, (0.2, 0.55), 0.35, 1.0, 0.008, 0.06),
     "hard": (0.35, (0.0, 0.22), 0.5, 1.2, 0.010, 0.08),
 }
+# A second thread lies across the first by so much.
+CROSSED = np.radians(60)
 
 
 @dataclass(frozen=True, slots=True)
@@ -42,10 +44,13 @@ class Drawn:
     """Of a stitch to the row, clockwise as seen."""
     apart_mm: float = 0.0
     """To the second row beside it; 0: there is none."""
+    crosswise: tuple[int, ...] = ()
+    """Stitches that a second thread lies across."""
 
 
-def row(level: str, seed: int, *, gapped: bool = False) -> Drawn:
-    """One row of stitches along a curve, running stitch or bars across; ``gapped``: one or two of it are missing."""
+def row(level: str, seed: int, *, gapped: bool = False, crossed: bool = False) -> Drawn:
+    """One row of stitches along a curve, running stitch or bars across; ``gapped``: one or two of it are missing;
+    ``crossed``: a second thread lies across one or two."""
     rng = np.random.default_rng([LEVELS.index(level), seed, 31])
     hardness = LEVELS.index(level)
     grain, contrast, uneven, blur, noise, scatter = LOOKS[level]
@@ -67,6 +72,10 @@ def row(level: str, seed: int, *, gapped: bool = False) -> Drawn:
         _edge(reflect, path, rng)
     fresh = wear(rng, count) if hardness == 2 else np.ones(count)
     sun = rng.uniform(0, 2 * np.pi)
+    crosswise = set()
+    if crossed:
+        own = np.random.default_rng([hardness, seed, 78])
+        crosswise = set(own.choice(np.arange(1, count - 1), int(own.integers(1, 3)), replace=False).tolist())
     lines = [(0.0, 0.0)]
     if beside:
         lines.append((rng.choice([-1, 1]) * max(rng.uniform(2.4, 3.4) / MM_PER_PX, 1.4 * size[0] * bars), 0.5 * pitch))
@@ -77,8 +86,11 @@ def row(level: str, seed: int, *, gapped: bool = False) -> Drawn:
         here[own.choice(np.arange(2, count - 2), int(own.integers(1, 3)), replace=False)] = False
     for off, along in lines:
         places, leans = on(path, angle, at + along, off)
-        for place, lean, new in zip(places[here], leans[here], fresh[here], strict=True):
-            thread(reflect, place, lean + slant + rng.normal(0, 0.05), size, yarn, new, sun)
+        for n, (place, lean, new) in enumerate(zip(places[here], leans[here], fresh[here], strict=True)):
+            way = lean + slant + rng.normal(0, 0.05)
+            thread(reflect, place, way, size, yarn, new, sun)
+            if off == 0.0 and np.flatnonzero(here)[n] in crosswise:
+                thread(reflect, place, way + CROSSED, size, yarn, new, sun)
     drawn = path[np.linspace(0, len(path) - 1, max(4, len(path) // 35)).astype(int)]
     drawn = drawn + (rng.normal(0, 0.9, drawn.shape).clip(-2, 2) if hardness else 0)
     true = float(np.polyfit(np.arange(count), at, 1)[0]) * MM_PER_PX
@@ -94,6 +106,7 @@ def row(level: str, seed: int, *, gapped: bool = False) -> Drawn:
         size[0] * MM_PER_PX,
         float(np.degrees(slant)),
         float(apart),
+        tuple(sorted(crosswise)),
     )
 
 

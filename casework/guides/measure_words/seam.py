@@ -17,6 +17,7 @@ WORDS = MeasureWords(
         "doubled": "Doubled stitches",
     },
     doubts={
+        "crossed_stitch": "a second thread seems to lie across a stitch, where it is crossed out: look",
         "gap_in_row": "there is a gap in the row: a stitch may be missing",
         "row_ends_early": "the row ends before the path does: set the path’s ends half a stitch past the row’s",
         "row_goes_on": "something like a stitch stands past the path’s end: does the row pass the edge?",

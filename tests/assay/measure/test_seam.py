@@ -122,6 +122,20 @@ class CountingStitches(SimpleTestCase):
         else:
             self.assertTrue({"pitch_changes", "row_ends_early", "gap_in_row"} & set(found.doubts))
 
+    def test_a_second_thread_across_a_stitch_is_doubted_where_it_lies_and_a_plain_row_hardly_ever(self):
+        told, plain = [], []
+        for seed in range(2000, 2010):
+            for kept, crossed in ((told, True), (plain, False)):
+                picture = drawn_rows.row("easy", seed, crossed=crossed)
+                found = counted(Picture(picture.rgb, drawn_rows.MM_PER_PX), picture.marks)
+                lines = [np.mean(one.points, axis=0) for one in found.overlay if one.label == "cross"]
+                kept.append("crossed_stitch" in found.doubts)
+                there = picture.centres[list(picture.crosswise)] if crossed else np.zeros((0, 2))
+                for line in lines:
+                    self.assertLess(np.hypot(*(there - line).T).min(initial=99.0), 5, f"not where it lies, {seed}")
+        self.assertGreaterEqual(sum(told), 4)
+        self.assertEqual(sum(plain), 0)
+
 
 def drawn(level, seed):
     picture = drawn_rows.row(level, seed)
