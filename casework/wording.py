@@ -61,6 +61,7 @@ DOUBTS = {
     "corrected_by_hand": "corrected by hand",
     "marks_carried": "the places were carried over, good to about half a millimetre: move them onto the feature",
     "few_pixels": "few pixels: look closely before you rely on it",
+    "photographs_disagree": "the other photograph of this view says otherwise: look at both, set one aside",
     "more_may_belong": "a faint line runs beyond the outline: a part of the shoe may be cut off; try another ground",
     "rim_partly_guessed": "part of the rim can hardly be told from the ground",
     "weak_row": "the row is hard to see: check every tick",

@@ -255,7 +255,10 @@ class Reading(models.Model):
     method = models.CharField(max_length=40)
     marks = models.JSONField(default=list)
     parts = models.JSONField(default=dict)
-    details = models.JSONField(default=dict, help_text="Of print and packing: what stood where, what is off and how")
+    details = models.JSONField(
+        default=dict,
+        help_text="Of print and packing: what stood where, what is off; else the other photograph held beside",
+    )
     overlay = models.JSONField(default=list)
     descriptor = models.JSONField(
         null=True, blank=True, help_text="Of comparing measures: what is laid beside other pairs' when it is graded"

@@ -23,6 +23,7 @@ from assay.errors import AssayError, CannotAlign
 from assay.imaging.fitness import Needs
 from assay.measure.registry import MEASURES
 from assay.register.affine import Alignment
+from casework.actions.second_photo import BESIDE, read_second_photos, to_read_twice
 from casework.grading import Ground, ground_of, regrade, regrade_these
 from casework.ledger import note
 from casework.models import Case
@@ -96,6 +97,7 @@ def analyse_case(*, case: Case, user) -> None:
         if _left_to_others(case):
             return
         _measure(case, user, ground, references)
+        _read_twice(case, user, ground, references)
         # Of a label set aside since it was read the numbers no longer stand.
         inscribe_codes(case, user)
         ended = _ended(case)
@@ -160,6 +162,17 @@ def _measure(
             _keep(case, ground, read, beside, since=known)
             _report_progress(case, done=len(read))
             read, told = [], monotonic()
+
+
+def _read_twice(case: Case, user, ground: Ground, references: dict) -> None:
+    """Of views photographed twice, the other photograph is held beside the one in use."""
+    waiting = to_read_twice(case, ground, photos_in_use(case.pair))
+    if not waiting:
+        return
+    _report_progress(case, done=0, more=len(waiting))
+    asked = [(one, photo, beside(references, one.view, one.foot)) for one, _, photo in waiting]
+    for done in read_second_photos(case, user, ground, waiting, _markings(asked, None)):
+        _report_progress(case, done=done)
 
 
 @transaction.atomic
@@ -256,13 +269,18 @@ def _to_measure(
     # Asked for only of what was read before.
     marked = Marking.objects.filter(photo__pair=case.pair_id).values_list("photo_id", "checkpoint_id")
     marked = set(marked) if readings else set()
+    gone = _set_aside(case) if any(BESIDE in row["details"] for row in readings.values()) else set()
     for checkpoint in checkpoints:
         photo = ours.get((checkpoint.view, checkpoint.foot))
-        if photo and _to_read(
-            checkpoint, readings.get(checkpoint.pk), photo, marked=(photo.pk, checkpoint.pk) in marked
-        ):
+        row, here = readings.get(checkpoint.pk), photo and (photo.pk, checkpoint.pk) in marked
+        if photo and (_to_read(checkpoint, row, photo, marked=here) or row["details"].get(BESIDE) in gone):
             waiting.append((checkpoint, photo, beside(theirs, checkpoint.view, checkpoint.foot)))
     return waiting, max((row["pk"] for row in readings.values()), default=0)
+
+
+def _set_aside(case: Case) -> set[int]:
+    """Photographs that no reading is held beside any more. A query."""
+    return set(case.pair.photos.filter(set_aside=True).values_list("pk", flat=True))
 
 
 def _measured(checkpoint) -> bool:
@@ -271,7 +289,7 @@ def _measured(checkpoint) -> bool:
 
 def _last_read(case: Case, checkpoints: list) -> dict[int, dict]:
     """What a run must know of the latest reading of these checkpoints. One query."""
-    wanted = ("pk", "checkpoint_id", "photo_id", "method", "doubts", "refusal", "marks")
+    wanted = ("pk", "checkpoint_id", "photo_id", "method", "doubts", "refusal", "marks", "details")
     read = Reading.objects.filter(pair=case.pair, checkpoint__in=checkpoints).order_by("pk")
     return {row["checkpoint_id"]: row for row in read.values(*wanted)}
 

@@ -20,7 +20,7 @@ from assay.contracts import MarkKind, Marks, Picture
 from assay.errors import CannotMeasure
 from assay.measure import holes, seam
 from assay.simulator.swatch import DIFFICULTIES, Swatch, hole_swatch, seam_swatch
-from tests.bench import baseline, gaps, glow, labels, outlines, photographs, rows, surfaces, whole_pass
+from tests.bench import baseline, claims, gaps, glow, labels, outlines, photographs, rows, surfaces, whole_pass
 
 SWATCHES = int(sys.argv[1]) if len(sys.argv) > 1 else 80
 KINDS = {
@@ -109,6 +109,7 @@ def main() -> None:
         outlines.main(pool)
         surfaces.main(pool)
         glow.main(pool)
+    claims.main()
     whole_pass.main()
 
 

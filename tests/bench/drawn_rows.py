@@ -15,8 +15,8 @@ from assay.imaging.colour import linear_to_srgb
 LEVELS = ("easy", "realistic", "hard")
 MM_PER_PX = 0.12
 MARGIN = 60
-# Kinds of holes; ringed ones have a metal eyelet round each, shallow ones are dents.
-KINDS = ("punched", "ringed", "filled", "shallow", "laced")
+# Kinds of holes; ringed ones have a metal eyelet round each, shallow ones are dents, light ones studs.
+KINDS = ("punched", "ringed", "filled", "shallow", "laced", "light")
 # Contrast of the panel's grain, of thread against panel, unevenness of light, blur px, noise, scatter of the places.
 LOOKS = {
     "easy": (0.2, (0.5, 0.9), 0.1, 0.7, 0.004, 0.03),
@@ -48,13 +48,13 @@ class Drawn:
     """Stitches that a second thread lies across."""
 
 
-def row(level: str, seed: int, *, gapped: bool = False, crossed: bool = False) -> Drawn:
+def row(level: str, seed: int, *, gapped: bool = False, crossed: bool = False, few: bool = False) -> Drawn:
     """One row of stitches along a curve, running stitch or bars across; ``gapped``: one or two of it are missing;
-    ``crossed``: a second thread lies across one or two."""
+    ``crossed``: a second thread lies across one or two; ``few``: of five to nine stitches."""
     rng = np.random.default_rng([LEVELS.index(level), seed, 31])
     hardness = LEVELS.index(level)
     grain, contrast, uneven, blur, noise, scatter = LOOKS[level]
-    count = int(rng.integers(10, 34))
+    count = int(rng.integers(5, 10) if few else rng.integers(10, 34))
     pitch = float(rng.uniform(*((1.9, 3.4), (1.6, 3.2), (1.3, 3.0))[hardness])) / MM_PER_PX
     path, angle = curve(rng, count * pitch, (0.3, 0.8, 1.1)[hardness])
     at = (np.arange(count) + 0.5 + rng.normal(0, scatter, count).clip(-0.2, 0.2)) * pitch
@@ -139,6 +139,8 @@ def holes(level: str, seed: int, kind: str) -> Drawn:
     reflect = tone * panel(rng, (height, width), grain)
     sun = rng.uniform(0, 2 * np.pi)
     deep = tone * rng.uniform(*((0.08, 0.3), (0.15, 0.45), (0.3, 0.55))[hardness])
+    if kind == "light":
+        deep = min(0.95, tone * rng.uniform(*((1.8, 2.6), (1.5, 2.2), (1.35, 1.8))[hardness]))
     if kind == "filled":
         plugged = int(rng.integers(len(centres)))
         hole(reflect, centres[plugged], radius, tone * rng.uniform(0.86, 0.92), sun, None)

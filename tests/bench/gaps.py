@@ -12,14 +12,14 @@ from assay.contracts import MarkKind, Marks, Picture
 from assay.errors import CannotMeasure
 from assay.measure import line_edge_intersection, parallel, row_end
 from assay.stitches.strip import straighten
-from tests.bench import drawn_rows
+from tests.bench import claims, drawn_rows
 from tests.bench.drawn_rows import LEVELS, LOOKS, MARGIN, MM_PER_PX
 
 COUNT = 60
 
 
 def gap(job: tuple[str, int]) -> tuple:
-    """Error of a gap's mean width, and the baseline's, mm; None where refused."""
+    """Error of a gap's mean width, mm, None where refused; the baseline's; and the uncertainty that was claimed."""
     cv2.setNumThreads(1)
     level, seed = job
     rng = np.random.default_rng([LEVELS.index(level), seed, 41])
@@ -39,14 +39,15 @@ def gap(job: tuple[str, int]) -> tuple:
     marks = Marks(MarkKind.PATH, tuple(map(tuple, drawn)))
     picture = Picture(rgb, MM_PER_PX)
     try:
-        off = abs(parallel.measure(picture, marks).parts["mean_mm"] - true)
+        found = parallel.measure(picture, marks)
+        off, claimed = abs(found.parts["mean_mm"] - true), found.parts["mean_mm_uncertainty"]
     except CannotMeasure:
-        off = None
-    return off, abs(_strongest_steps(picture, drawn) - true)
+        off = claimed = None
+    return off, abs(_strongest_steps(picture, drawn) - true), claimed
 
 
 def lands(job: tuple[str, int]) -> tuple:
-    """Error of where a line of holes lands, mm; None where refused."""
+    """Error of where a line of holes lands, mm, and the uncertainty that was claimed; None where refused."""
     cv2.setNumThreads(1)
     level, seed = job
     rng = np.random.default_rng([LEVELS.index(level), seed, 42])
@@ -76,13 +77,15 @@ def lands(job: tuple[str, int]) -> tuple:
     meets = np.linalg.solve(np.column_stack([true_way, -along]), held - middle)[1]
     try:
         marks = Marks(MarkKind.PATH, tuple(map(tuple, clicked)))
-        return (abs(line_edge_intersection.measure(Picture(rgb, MM_PER_PX), marks).value - meets * MM_PER_PX),)
+        found = line_edge_intersection.measure(Picture(rgb, MM_PER_PX), marks)
+        return abs(found.value - meets * MM_PER_PX), found.uncertainty
     except CannotMeasure:
-        return (None,)
+        return None, None
 
 
 def ends(job: tuple[str, int]) -> tuple:
-    """Error of where a row ends against an edge, mm, and of how many stitches pass it; None where refused."""
+    """Error of where a row ends against an edge, mm, how many stitches pass it, and the uncertainty claimed;
+    None where refused."""
     cv2.setNumThreads(1)
     level, seed = job
     rng = np.random.default_rng([LEVELS.index(level), seed, 43])
@@ -117,8 +120,8 @@ def ends(job: tuple[str, int]) -> tuple:
     try:
         found = row_end.measure(Picture(rgb, MM_PER_PX), Marks(MarkKind.PATH, tuple(map(tuple, [*row, *edge]))))
     except CannotMeasure:
-        return None, None
-    return abs(found.value - true), abs(found.parts["past"] - (at > crosses).sum())
+        return None, None, None
+    return abs(found.value - true), abs(found.parts["past"] - (at > crosses).sum()), found.uncertainty
 
 
 def _beside(path: np.ndarray, angle: np.ndarray, size: tuple[int, int]) -> tuple[np.ndarray, np.ndarray]:
@@ -153,11 +156,13 @@ def main(pool) -> None:
             f" {np.mean(where):19.3f} {np.percentile(where, 95):8.3f} {COUNT - len(where):8}"
         )
         _print_ends([one for one in ended if one[0] is not None])
+        for name, found, at in (("gap", gaps, 2), ("landing", landed, 1), ("row's end", ended, 2)):
+            claims.told(name, [(one[0], one[at]) for one in found if one[0] is not None])
 
 
 def _print_ends(found: list[tuple]) -> None:
     """Where rows end against an edge: half of them short of it, half past it."""
-    off, stitches = (np.array(part) for part in zip(*found, strict=True))
+    off, stitches, _ = (np.array(part) for part in zip(*found, strict=True))
     print(
         f"  a row's end against an edge: mean error {off.mean():.3f} mm, median {np.median(off):.3f}, 95 %"
         f" {np.percentile(off, 95):.3f}; stitches past it exact {100 * (stitches == 0).mean():.1f} %;"

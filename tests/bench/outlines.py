@@ -16,7 +16,7 @@ from assay.contour.trace import contour_of
 from assay.contracts import MarkKind, Marks, Picture
 from assay.errors import AssayError
 from assay.measure import profile
-from tests.bench import drawn
+from tests.bench import claims, drawn
 
 HEELS, PAIRS = 20, 20
 WIDTHS = ("collar_mm", "waist_mm", "base_mm")
@@ -30,8 +30,9 @@ def heel(job: tuple[str, int]) -> dict:
     try:
         parts = profile.measure_rear(*_given(picture)).parts
         ours = [abs(parts[name] - picture.truth[name]) for name in WIDTHS]
+        claimed = [parts[f"{name}_uncertainty"] for name in WIDTHS]
     except AssayError:
-        ours = None
+        ours = claimed = None
     seconds = time.process_time() - start
     level = OrientedContour(_upright(_otsu(picture)), lambda points: points, 1.0, ())
     top = float(level.points[:, 1].max())
@@ -42,6 +43,7 @@ def heel(job: tuple[str, int]) -> dict:
         "ours": ours,
         "simple": [abs(s - picture.truth[n]) for s, n in zip(simple, WIDTHS, strict=True)],
         "s": seconds,
+        "claimed": claimed,
     }
 
 
@@ -102,6 +104,8 @@ def main(pool) -> None:
         heels = list(pool.map(heel, [(level, seed) for seed in range(HEELS)]))
         pairs = list(pool.map(pair, [(level, seed) for seed in range(PAIRS)]))
         widths = [row["ours"] for row in heels if row["ours"]]
+        for row in heels:
+            claims.told("a heel's widths", zip(row["ours"] or (), row["claimed"] or (), strict=True))
         changed = [row for row in pairs if row["bump"] and row["ours"] is not None]
         off = np.abs([row["ours"] - row["true"] for row in changed])
         simple = np.abs([row["simple"] - abs(row["true"]) for row in pairs if row["bump"]])

@@ -5,31 +5,38 @@ import numpy as np
 
 from assay.contracts import MarkKind, Marks, Picture
 from assay.errors import CannotMeasure
+from assay.judge.judgement import UNSURE_COUNT
 from assay.measure import holes, seam
-from tests.bench import baseline, drawn_rows
+from tests.bench import baseline, claims, drawn_rows
 
 COUNT = 80
+ROWS = ("stitches", "gapped", "few", "crossed")
 # Pictures from here on: nothing was ever set by looking at them.
 FIRST_SEED = 1000
 
 
 def row(job: tuple) -> tuple:
-    """True count, ours, pitch's error in mm, the baseline's count, and what else is told."""
+    """True count, ours, pitch's error in mm, the baseline's count, whether we are sure, and what else is told."""
     cv2.setNumThreads(1)
-    level, seed, *gapped = job
-    picture = drawn_rows.row(level, seed, gapped=bool(gapped))
+    level, seed, what = job
+    picture = drawn_rows.row(level, seed, **({} if what == "stitches" else {what: True}))
     found = _found(seam.measure, MarkKind.PATH, picture)
     off = abs(found.parts["pitch_mm"] - picture.pitch_mm) if found else None
     simple = baseline.count_stitches(picture.rgb, picture.marks)
-    return len(picture.centres), found and found.value, off, simple, found and _form(found, picture)
+    return len(picture.centres), found and found.value, off, simple, _sure(found), found and _form(found, picture)
 
 
 def group(job: tuple[str, int, str]) -> tuple:
-    """True count, ours, nothing, the baseline's count."""
+    """True count, ours, nothing, the baseline's count, whether we are sure."""
     cv2.setNumThreads(1)
     picture = drawn_rows.holes(*job)
-    found = _found(holes.measure, MarkKind.REGION, picture)
-    return len(picture.centres), found and found.value, None, baseline.count_holes(picture.rgb, picture.marks)
+    found = _found(holes.measure_either, MarkKind.REGION, picture)
+    simple = baseline.count_holes(picture.rgb, picture.marks)
+    return len(picture.centres), found and found.value, None, simple, _sure(found)
+
+
+def _sure(found) -> bool:
+    return found is not None and found.uncertainty < UNSURE_COUNT
 
 
 def _found(measure, kind: MarkKind, picture):
@@ -46,18 +53,28 @@ def _form(found, picture) -> dict:
         "two": bool(picture.apart_mm),
         "told two": found.parts["rows"] == 2,
     }
+    told["spacing"] = abs(found.parts["pitch_mm"] - picture.pitch_mm)
     if "slant_deg" in found.parts:
         told["lean"] = abs((found.parts["slant_deg"] - picture.slant_deg + 90) % 180 - 90)
     if "stitch_mm" in found.parts:
         told["length"] = abs(found.parts["stitch_mm"] - picture.stitch_mm)
     if told["two"] and told["told two"]:
         told["apart"] = abs(found.parts["row_gap_mm"] - picture.apart_mm)
+    told["claimed"] = {name: found.parts.get(f"{part}_uncertainty") for name, part in CLAIMED.items()}
     return told
+
+
+CLAIMED = {"spacing": "pitch_mm", "lean": "slant_deg", "length": "stitch_mm", "apart": "row_gap_mm"}
+"""What is told of a row, and the part that it is read from."""
 
 
 def main(pool) -> None:
     """Print the tables."""
-    _print_forms(_counts(pool))
+    forms = _counts(pool)
+    _print_forms(forms)
+    for rows in forms.values():
+        for name in CLAIMED:
+            claims.told(f"stitches' {name}", [(one[name], one["claimed"][name]) for one in rows if name in one])
 
 
 def _print_forms(forms: dict[str, list[dict]]) -> None:
@@ -84,18 +101,19 @@ def _counts(pool) -> dict[str, list[dict]]:
     """Print how often counts are exact. Returns what else was told of the rows, by level."""
     forms = {}
     print(f"\n{COUNT} rows and groups a line, drawn on textures (no simulator)")
-    print("                            exact  refused   pitch off | baseline exact")
-    for what in ("stitches", "gapped", *drawn_rows.KINDS):
+    print("                        exact  refused  wrong but sure  right but unsure   pitch off | baseline exact")
+    for what in (*ROWS, *drawn_rows.KINDS):
         for level in drawn_rows.LEVELS:
-            act, rest = (
-                (row, ((), ("gapped",))[what == "gapped"]) if what in ("stitches", "gapped") else (group, (what,))
-            )
-            found = list(pool.map(act, [(level, seed, *rest) for seed in range(FIRST_SEED, FIRST_SEED + COUNT)]))
+            act = row if what in ROWS else group
+            found = list(pool.map(act, [(level, seed, what) for seed in range(FIRST_SEED, FIRST_SEED + COUNT)]))
             if what == "stitches":
-                forms[level] = [one[4] for one in found if one[4]]
+                forms[level] = [one[5] for one in found if one[5]]
             exact, simple = (np.mean([one[n] == one[0] for one in found]) for n in (1, 3))
             offs = [one[2] for one in found if one[1] == one[0] and one[2] is not None]
             pitch = f"{np.mean(offs):.3f} mm" if offs else "–"
             refused = sum(one[1] is None for one in found)
-            print(f"{what:9} {level:12} {exact:9.1%} {refused:8} {pitch:>11} | {simple:13.1%}")
+            wrong = sum(one[4] and one[1] != one[0] for one in found)
+            unsure = sum(not one[4] and one[1] == one[0] for one in found)
+            told = f"{exact:7.1%} {refused:8} {wrong:15} {unsure:17}"
+            print(f"{what:9} {level:10} {told} {pitch:>11} | {simple:13.1%}")
     return forms

@@ -11,6 +11,7 @@ from django.utils import timezone
 from PIL import Image
 
 from assay.imaging.opening import decode
+from assay.judge.judgement import UNSURE_COUNT
 from assay.measure.registry import MEASURES
 from assay.simulator.swatch import seam_swatch
 from casework.actions import work_checkpoint as work
@@ -60,6 +61,31 @@ class Analysing(TestCase):
         marking = Marking.objects.get(photo=self.photo)
         self.assertEqual(marking.origin, "carried")
         self.assertLess(np.abs(np.array(marking.points) - self.swatch.marks).max(), 3)
+
+    def test_two_photographs_of_a_view_that_disagree_say_so_and_accuse_nobody(self):
+        blotted, (x, y) = self.swatch.rgb.copy(), self.swatch.centres[len(self.swatch.centres) // 2]
+        high, left = int(y) - 26, int(x) - 9
+        blotted[high : high + 52, left : left + 18] = self.swatch.rgb[high + 70 : high + 122, left : left + 18]
+        place = {"view": "side_out", "foot": "left", "by": self.scene.mara, "mm_per_px": self.swatch.mm_per_px}
+        later = receive_photo(pair=self.case.pair, data=jpeg(blotted), **place)
+        reading, true = self.run_it(), len(self.swatch.centres)
+        self.assertEqual((reading.photo, reading.value), (later, true - 1))
+        self.assertIn("photographs_disagree", reading.doubts)
+        self.assertGreaterEqual(reading.uncertainty, UNSURE_COUNT)
+        kept = Reading.objects.filter(pair=self.case.pair).count()
+        self.assertEqual(self.run_it(), reading, "not read again and again")
+        self.assertEqual(Reading.objects.filter(pair=self.case.pair).count(), kept)
+        self.case.pair.photos.filter(pk=later.pk).update(set_aside=True)
+        reading = self.run_it()
+        self.assertEqual((reading.value, "photographs_disagree" in reading.doubts), (true, False))
+
+    def test_two_photographs_of_a_view_that_agree_change_nothing_but_are_held_beside_each_other(self):
+        place = {"view": "side_out", "foot": "left", "by": self.scene.mara, "mm_per_px": self.swatch.mm_per_px}
+        receive_photo(pair=self.case.pair, data=jpeg((self.swatch.rgb * 0.8).astype(np.uint8)), **place)
+        reading = self.run_it()
+        self.assertEqual(reading.value, len(self.swatch.centres))
+        self.assertNotIn("photographs_disagree", reading.doubts)
+        self.assertEqual(reading.details["beside"], self.photo.pk)
 
     def test_each_photograph_is_decoded_once(self):
         for part in (0.8, 0.7):
