@@ -226,7 +226,7 @@ def _pair_card(house: House, check: str, retail: str, other: str) -> Card:
         kind,
         1,
         one.section,
-        "Is the right one legit or fake?",
+        "Is this pair legit or fake?",
         _is_copy(theirs),
         pictures,
         (),
@@ -292,7 +292,7 @@ def _simulated_card(_house: House, fault: str, level: str, seed: str) -> Card:
         Picture("This pair", simulated=(fault, level_, seed_, 1 if there else 2)),
     )
     key, kind = f"sim:{fault}:{level_}:{seed_}", FAULTS[fault]
-    asks = "Is the right one legit or fake?"
+    asks = "Is this pair legit or fake?"
     return Card(
         key, kind, level_, "Close-up, simulated", asks, there, pictures, (), (told(fault, level_, there=there),)
     )
