@@ -35,6 +35,8 @@ DEBUG = env.bool("WAHRHEIT_DEBUG", default=False)
 ALLOWED_HOSTS = env.list("WAHRHEIT_HOSTS", default=["127.0.0.1", "localhost", "[::1]"])
 # The demo offers its unsorted photographs for download.
 DEMO = env.bool("DEMO", default=False)
+# What the counter says of work behind the pages: a function that gives words, done and of, or None.
+BEHIND_PAGES = "wahrheit.demo.progress.line" if DEMO else None
 BEHIND_HTTPS = env.bool("WAHRHEIT_HTTPS", default=False)
 
 # Workers that measure, each a process of its own; a case's photographs are shared out among them.

@@ -5,18 +5,25 @@ from collections import Counter
 from functools import reduce
 from operator import or_
 
-from django.db.models import Q, Value
+from django.db.models import Prefetch, Q, Value, prefetch_related_objects
 from django.db.models.functions import Replace
 
 from assay.judge.grade import RED_FLAGS, Grade
-from assay.judge.schools import Verdict, flagged_groups
+from assay.judge.schools import Verdict
 from casework.findings import mark_of
-from casework.grading import VOID, items, policy_in_force
-from casework.models import Case, Second
+from casework.grading import VOID, policy_in_force
+from casework.models import Case, Finding, Second
 from library.known_views import views
 from library.models import Foot
+from pairs.models import Photo
 
 MOST = 200
+RELEASE = "pair__release__"
+NOT_SHOWN = (
+    *(f"{RELEASE}{name}" for name in ("sizes_us", "barcodes", "factory_codes", "packing")),
+    *(f"{RELEASE}shoe_model__maker__{name}" for name in ("label_layouts", "box_classes")),
+    "tools",
+)
 SIGNED_SHOWN = 12
 PLACES = (
     *("pair__release__style_code", "pair__release__colourway", "pair__release__shoe_model__name"),
@@ -41,30 +48,47 @@ def _searched(cases, asked: str):
 
 
 def counter(house, asked: str = "", user=None) -> dict:
-    """Cases of a house, newest first, with what each waits for; those in which all that is ``asked`` stands. Three
+    """Cases of a house, newest first, with what each waits for; those in which all that is ``asked`` stands. Six
     queries."""
     cases = Case.objects.filter(house=house, discarded_at=None)
     if asked:
         plain = Replace(Replace("pair__release__style_code", Value("-")), Value(" "))
         cases = _searched(cases.annotate(code=plain), asked)
-    cases = cases.select_related("pair__release__shoe_model__maker", "opened_by")
-    cases = list(cases.prefetch_related("findings__checkpoint", "opinions__checker", "pair__photos")[:MOST])
+    cases = cases.select_related("pair__release__shoe_model__maker", "opened_by").defer(*NOT_SHOWN)
+    cases = list(cases.prefetch_related("opinions__checker")[:MOST])
     policy = policy_in_force(house)
     looked = {case.second_of_id: case for case in cases if case.second_of_id and not case.round}
-    rows = [_counter_row(case) for case in cases if not _blind(case, user)]
-    for row in rows:
-        case, second = row["case"], looked.get(row["case"].pk)
-        row["hidden"] = second is not None and not second.signed_at and user is not None
-        row["wants_second"] = second is None and row["signed"] and wants_second(case, row["opinion"], policy)
-        mine = user is not None and user.pk in {case.opened_by_id, *(o.checker_id for o in case.opinions.all())}
-        row["may_second"] = row["wants_second"] and not mine
-        row["hidden"] |= row["may_second"]
+    rows = [_state(case, looked.get(case.pk), policy, user) for case in cases if not _blind(case, user)]
+    waiting = [row for row in rows if not row["signed"]]
+    # The logbook has them all.
+    signed = [row for row in rows if row["signed"]][: None if asked else SIGNED_SHOWN]
+    _fill_in([*waiting, *signed])
+    return {"waiting": waiting, "signed": signed, "seconds": [row for row in rows if row["may_second"]]}
+
+
+def _state(case: Case, second: Case | None, policy, user) -> dict:
+    """Whether a case is signed, wants another look, and who may have it."""
+    opinions = list(case.opinions.all())
+    last = opinions[-1] if opinions else None
+    wants = second is None and last is not None and wants_second(case, last, policy)
+    mine = user is not None and user.pk in {case.opened_by_id, *(one.checker_id for one in opinions)}
+    may = wants and not mine
+    hidden = (second is not None and not second.signed_at and user is not None) or may
     return {
-        "waiting": [row for row in rows if not row["signed"]],
-        # The logbook has them all.
-        "signed": [row for row in rows if row["signed"]][: None if asked else SIGNED_SHOWN],
-        "seconds": [row for row in rows if row["may_second"]],
-    }
+        "case": case, "signed": last is not None, "opinion": last, "hidden": hidden, "wants_second": wants,
+        "may_second": may,
+    }  # fmt: skip
+
+
+def _fill_in(rows: list[dict]) -> None:
+    """What is shown of cases besides: grades, photograph, what each waits for. Three queries."""
+    needed = ("case", "grade", "reason", "confirmed_by", "checkpoint__name", "checkpoint__position")
+    findings = Finding.objects.select_related("checkpoint").only(*needed).order_by("pk")
+    photos = Photo.objects.only("pair", "preview", "view", "foot", "state", "set_aside")
+    wanted = Prefetch("findings", findings), Prefetch("pair__photos", photos)
+    prefetch_related_objects([row["case"] for row in rows], *wanted)
+    for row in rows:
+        row.update(_counter_row(row["case"]))
 
 
 def _blind(case: Case, user) -> bool:
@@ -85,15 +109,9 @@ def wants_second(case: Case, opinion, policy) -> bool:
 def _counter_row(case: Case) -> dict:
     findings = list(case.findings.all())
     applying = [f for f in findings if f.reason != VOID]
-    opinions = list(case.opinions.all())
     photos = list(case.pair.photos.all())
-    flags = flagged_groups(items(findings))
     order = {key: n for n, key in enumerate(views())}
     return {
-        "case": case,
-        "signed": bool(opinions),
-        "opinion": opinions[-1] if opinions else None,
-        "flags": len(flags),
         "done": sum(f.grade != Grade.NOT_COMPARED for f in applying),
         "of": len(applying),
         "waits": _waits(case, applying, photos),

@@ -2,6 +2,7 @@
 
 from datetime import timedelta
 
+from django.core.cache import cache
 from django.db import DatabaseError, transaction
 from django.test import TestCase
 from django.urls import reverse
@@ -23,6 +24,7 @@ from tests.scenes import small_case, small_house
 
 class Logbook(TestCase):
     def setUp(self):
+        cache.clear()
         self.scene = small_house()
         self.client.force_login(self.scene.mara)
         self.today = timezone.localdate()

@@ -3,7 +3,8 @@
 import json
 from collections.abc import Callable
 from pathlib import Path
-from uuid import NAMESPACE_URL, uuid5
+from time import monotonic, sleep
+from uuid import NAMESPACE_URL, UUID, uuid5
 
 from django.conf import settings
 from django.contrib.auth import get_user_model
@@ -34,41 +35,77 @@ from pairs.models import House, Marking, Pair, Photo, Standing
 from pairs.queries import photos_in_use
 from wahrheit.demo import boxes, close_ups, insides, papers
 from wahrheit.demo import scenario as demo
-from wahrheit.demo.shots import JOBS, path_of, take_all
+from wahrheit.demo.shots import JOBS, Job, path_of, take_all
 
 MARA_MAY = ("change_maker", "add_checkpoint", "add_housepolicy")
 TILED = (*close_ups.TAKES, *insides.TAKES)
 """Views with a grey tile in the corner."""
 
 
+MOST_WAITED_S = 120
+FIRST_CASE, FIRST_PLACE = "sloppy", ("side_out", "left")
+"""What the counter opens with: this case, and of it and of every verified pair this view. The rest comes after."""
+
+
 def load(shots_dir: Path, tell: Callable[[str], None]) -> None:
-    """Load what is not there yet. ``shots_dir``: where the simulated photographs are kept."""
+    """Load what is not there yet, all of it. ``shots_dir``: where the simulated photographs are kept."""
+    load_first(shots_dir, tell)
+    load_rest(shots_dir, tell)
+
+
+def load_first(shots_dir: Path, tell: Callable[[str], None]) -> None:
+    """People, library, every case opened, and enough photographs to work on the first one. Safe to call again: what was
+    cut off goes on where it was."""
     users = load_people_and_library()
-    house = House.objects.get(name=demo.HOUSE)
-    take_all(shots_dir, tell)
-    mara = users["mara"]
-    for code, labels in demo.PAIRS_OF.items():
-        release = Release.objects.get(style_code=code)
-        for label in labels:
-            if not Pair.objects.filter(house=house, label=label).exists():
-                tell(f"measuring retail pair {label}")
-                with transaction.atomic():
-                    _retail_pair(house, release, label, shots_dir, mara)
+    house, mara = House.objects.get(name=demo.HOUSE), users["mara"]
     court = Release.objects.get(style_code=demo.RELEASES[0][3])
-    for label in demo.COPIES:
-        if not Pair.objects.filter(house=house, label=label).exists():
-            tell(f"measuring known copy {label}")
-            with transaction.atomic():
-                _known_copy(house, court, label, shots_dir, mara)
+    labels = demo.PAIRS_OF[court.style_code]
+    take_all(shots_dir, tell, [(key, job) for key in (*labels, FIRST_CASE) for job in _first_jobs(key)])
+    for label in labels:
+        tell(f"measuring retail pair {label}, the left side")
+        _retail_pair(house, court, label, shots_dir, mara, _first_jobs(label))
+    cases = {key: _opened(key, court, facts, mara) for key, facts, _ in _cases()}
+    if not _all_read(cases[FIRST_CASE].pair, _first_jobs(FIRST_CASE)):
+        tell(f"measuring the {FIRST_CASE} pair, the left side")
+        _case_photos(cases[FIRST_CASE], FIRST_CASE, shots_dir, mara, _first_jobs(FIRST_CASE))
+    _lay_things_out(house, list(cases))
+
+
+def load_rest(shots_dir: Path, tell: Callable[[str], None], told: Callable[[int, int], None] = lambda *_: None) -> None:
+    """All other photographs, pair by pair, each taken, read and measured. ``told``: photographs done, of how many."""
+    house = House.objects.get(name=demo.HOUSE)
+    mara = house.members.get(username=next(iter(demo.CHECKERS)))
+    court = Release.objects.get(style_code=demo.RELEASES[0][3])
+    steps = [
+        (label, Release.objects.get(style_code=code), _retail_pair)
+        for code, labels in demo.PAIRS_OF.items() for label in labels
+    ]  # fmt: skip
+    # Copies first: a case is signed by what it weighs against them.
+    steps += [(label, court, _known_copy) for label in demo.COPIES]
+    steps += [(key, court, _case) for key, *_ in _cases()]
+    paths = [path_of(shots_dir, key, job) for key, jobs in JOBS.items() for job in jobs]
+    for key, release, act in steps:
+        jobs = [(key, job) for job in JOBS[key]]
+        take_all(shots_dir, tell, jobs, lambda: told(sum(path.exists() for path in paths), len(paths)))
+        tell(f"measuring {key}")
+        act(house, release, key, shots_dir, mara)
+    take_all(shots_dir, tell, [("spare", job) for job in JOBS["spare"]])
+    told(len(paths), len(paths))
+
+
+def _all_read(pair: Pair, jobs: list[Job]) -> bool:
+    read = pair.photos.filter(state=Photo.State.READ).values_list("view", "foot")
+    return {(job.view, job.foot) for job in jobs} <= set(read)
+
+
+def _first_jobs(key: str) -> list[Job]:
+    return [job for job in JOBS[key] if (job.view, job.foot) == FIRST_PLACE]
+
+
+def _cases() -> list[tuple[str, dict, dict]]:
+    """Key, facts and what is answered of every case."""
     cases = [(key, facts, said) for key, _, _, facts, said in demo.CASES]
-    cases += [(key, {**facts, **boxes.ON_TABLE}, {}) for key, facts in boxes.PAPER_CASES]
-    for key, facts, said in cases:
-        token = uuid5(NAMESPACE_URL, f"demo/{key}")
-        if not Case.objects.filter(token=token).exists():
-            tell(f"measuring the {key} pair")
-            with transaction.atomic():
-                _case(token, court, shots_dir, facts, said, mara, key)
-    _lay_things_out(house, [key for key, _, _ in cases])
+    return cases + [(key, {**facts, **boxes.ON_TABLE}, {}) for key, facts in boxes.PAPER_CASES]
 
 
 def load_people_and_library() -> dict:
@@ -81,7 +118,7 @@ def load_people_and_library() -> dict:
 
 def _lay_things_out(house: House, keys: list[str]) -> None:
     """What the simulated caliper and tag reader will find: with the demo's cases, and with the next one opened."""
-    labels = {key: Case.objects.get(token=uuid5(NAMESPACE_URL, f"demo/{key}")).pair.label for key in keys}
+    labels = {key: Case.objects.get(token=_token(key)).pair.label for key in keys}
     labels["spare"] = f"S{house.cases.latest('number').number + 1:04d}"
     things = {label: boxes.THINGS[key] for key, label in labels.items() if key in boxes.THINGS}
     kept = Path(settings.DATA_DIR) / THINGS
@@ -140,82 +177,87 @@ def _library() -> None:
         Batch.objects.get_or_create(release=release, name=name, defaults={"habits": habits})
 
 
-def _photos(pair: Pair, key: str, shots_dir: Path, user) -> dict:
-    """The pair's photographs, taken in as a person would who says what each shows."""
-    photos = {}
-    for job in JOBS[key]:
-        path = path_of(shots_dir, key, job)
-        stand = None if job.scene and job.scene.cards else job.camera.mm_per_px
-        place = {"view": job.view, "foot": job.foot}
-        photos[job.view, job.foot] = receive_photo(
-            pair=pair, data=path.read_bytes(), by=user, name=path.name, mm_per_px=stand, **place
-        )
-        if job.view in keys_where(ultraviolet=True):
-            photo = photos[job.view, job.foot]
+def _photos(pair: Pair, key: str, shots_dir: Path, user, jobs: list[Job]) -> list[Photo]:
+    """The pair's photographs, taken in as a person would who says what each shows; those that are there stay."""
+    there = {(photo.view, photo.foot): photo for photo in pair.photos.all()}
+    photos = []
+    for job in jobs:
+        place, path = {"view": job.view, "foot": job.foot}, path_of(shots_dir, key, job)
+        photo = there.get((job.view, job.foot))
+        if photo is None:
+            stand = None if job.scene and job.scene.cards else job.camera.mm_per_px
+            given = {"data": path.read_bytes(), "by": user, "name": path.name, "mm_per_px": stand}
+            photo = receive_photo(pair=pair, **given, **place)
+        if job.view in keys_where(ultraviolet=True) and not photo.lamp:
             photo.lamp, photo.lamp_mm = insides.LAMP, insides.LAMP_MM
             photo.save(update_fields=["lamp", "lamp_mm"])
+        photos.append(photo)
     return photos
 
 
-def _retail_pair(house: House, release: Release, label: str, shots_dir: Path, user) -> None:
-    pair = Pair.objects.create(
-        house=house,
-        release=release,
-        standing=Standing.RETAIL,
-        label=label,
-        size_us="9.5",
-        region=demo.REGIONS[label],
-        condition="deadstock",
-    )
+def _retail_pair(
+    house: House, release: Release, label: str, shots_dir: Path, user, jobs: list[Job] | None = None
+) -> None:
+    """A verified pair with all its photographs, or with some of them."""
+    given = {"size_us": "9.5", "region": demo.REGIONS[label], "condition": "deadstock"}
+    given |= {"release": release, "standing": Standing.RETAIL}
+    pair, _ = Pair.objects.get_or_create(house=house, label=label, defaults=given)
     model = Pair.objects.get(house=house, label=demo.PAIRS_OF[release.style_code][0])
-    known = {} if model == pair else photos_in_use(model)
-    photos = _photos(pair, label, shots_dir, user)
-    for photo in photos.values():
-        read_photo(photo=photo, references=known, needs=needs_of(release.checkpoints.exclude(measure="")))
-        if photo.view in TILED:
-            _by_the_tile(photo, label)
-    _measure_retail(release, pair, model, photos, user)
-    compare_feet(pair=pair)
-    for key, value in demo.SAID_OF_RETAIL.get(label, {}).items():
-        say(checkpoint=release.checkpoints.get(key=key), pair=pair, value=value, method=SAID, by=user)
-    if label in boxes.BOX_SIDES:
+    _known_pair(pair, model, label, shots_dir, user, JOBS[label] if jobs is None else jobs)
+    if jobs is not None:
+        return
+    _say_of(pair, demo.SAID_OF_RETAIL.get(label, {}), user)
+    if label in boxes.BOX_SIDES and not pair.inscriptions.exists():
         inscribe(pair=pair, places={"box.outer": boxes.BOX_SIDES[label]}, by=user)
 
 
 def _known_copy(house: House, release: Release, label: str, shots_dir: Path, user) -> None:
     """A copy of a known batch: the checks carried over from the first retail pair, measured, laid on retail's."""
     batch, _, said = demo.COPIES[label]
-    pair = Pair.objects.create(
-        house=house,
-        release=release,
-        standing=Standing.COPY,
-        label=label,
-        size_us="9.5",
-        batch=release.batches.get(name=batch),
-        condition="deadstock",
-    )
+    given = {"size_us": "9.5", "condition": "deadstock", "release": release, "standing": Standing.COPY}
+    given["batch"] = release.batches.get(name=batch)
+    pair, _ = Pair.objects.get_or_create(house=house, label=label, defaults=given)
     model = Pair.objects.get(house=house, label=demo.PAIRS_OF[release.style_code][0])
-    photos = _photos(pair, label, shots_dir, user)
-    for photo in photos.values():
-        read_photo(
-            photo=photo, references=photos_in_use(model), needs=needs_of(release.checkpoints.exclude(measure=""))
-        )
-    _measure_retail(release, pair, model, photos, user)
-    compare_feet(pair=pair)
-    for key, value in said.items():
-        say(checkpoint=release.checkpoints.get(key=key), pair=pair, value=value, method=SAID, by=user)
+    _known_pair(pair, model, label, shots_dir, user, JOBS[label])
+    _say_of(pair, said, user)
     know_copy(pair=pair)
+
+
+def _known_pair(pair: Pair, model: Pair, key: str, shots_dir: Path, user, jobs: list[Job]) -> None:
+    """Its photographs read, checks drawn or carried over, measured; what was done before is left."""
+    release, known = pair.release, {} if model == pair else photos_in_use(model)
+    needs = needs_of(release.checkpoints.exclude(measure=""))
+    photos = _photos(pair, key, shots_dir, user, jobs)
+    for photo in photos:
+        if photo.state == Photo.State.READ:
+            continue
+        read_photo(photo=photo, references=known, needs=needs)
+        if photo.view in TILED and pair.standing == Standing.RETAIL:
+            _by_the_tile(photo, key)
+    _measure_retail(release, pair, model, {(one.view, one.foot): one for one in photos}, user)
+    compare_feet(pair=pair)
+
+
+def _say_of(pair: Pair, said: dict, user) -> None:
+    known = set(pair.readings.filter(method=SAID).values_list("checkpoint__key", flat=True))
+    for key, value in said.items():
+        if key not in known:
+            say(checkpoint=pair.release.checkpoints.get(key=key), pair=pair, value=value, method=SAID, by=user)
 
 
 def _measure_retail(release: Release, pair: Pair, model: Pair, photos: dict, user) -> None:
     """Draw the checks on the first pair, carry them over to the others, measure."""
     laid: dict = {}
     measured: dict = {}
+    marked = {(one.photo_id, one.checkpoint_id): one for one in Marking.objects.filter(photo__pair=pair)}
+    read = set(pair.readings.values_list("photo", "checkpoint"))
     for checkpoint in release.checkpoints.exclude(view=""):
         photo = photos.get((checkpoint.view, checkpoint.foot))
-        if photo is None:
+        if photo is None or (photo.pk, checkpoint.pk) in read:
             continue
-        if model == pair:
+        if marking := marked.get((photo.pk, checkpoint.pk)):
+            marking.checkpoint, marking.photo = checkpoint, photo
+        elif model == pair:
             points = demo.drawn(checkpoint.key, checkpoint.view, checkpoint.foot)
             marking = mark_photo(checkpoint=checkpoint, photo=photo, points=points, origin=Marking.Origin.DRAWN)
         else:
@@ -233,25 +275,57 @@ def _by_the_tile(photo: Photo, key: str) -> None:
     photo.save(update_fields=["light"])
 
 
-def _case(token, release: Release, shots_dir: Path, facts: dict, said: dict, user, key: str) -> None:
-    case = start_case(user=user, typed_code=release.style_code, token=token)
-    save_intake(case=case, user=user, facts=facts)
-    known, needs = photos_in_use(case.reference), needs_of(release.checkpoints.exclude(measure=""))
-    for photo in _photos(case.pair, key, shots_dir, user).values():
-        if photo.view in TILED:
+def _token(key: str) -> UUID:
+    return uuid5(NAMESPACE_URL, f"demo/{key}")
+
+
+def _opened(key: str, release: Release, facts: dict, user) -> Case:
+    """The case, opened once, with its facts."""
+    there = Case.objects.filter(token=_token(key)).first()
+    if there is None:
+        there = start_case(user=user, typed_code=release.style_code, token=_token(key))
+        save_intake(case=there, user=user, facts=facts)
+    return there
+
+
+def _case_photos(case: Case, key: str, shots_dir: Path, user, jobs: list[Job]) -> None:
+    known, needs = photos_in_use(case.reference), needs_of(case.pair.release.checkpoints.exclude(measure=""))
+    for photo in _photos(case.pair, key, shots_dir, user, jobs):
+        if photo.view in TILED and photo.state != Photo.State.READ:
             # Before anything is measured, so that nothing is measured twice.
             read_photo(photo=photo, references=known, needs=needs)
             _by_the_tile(photo, key)
     analyse_case(case=case, user=user)
+
+
+def _case(house: House, release: Release, key: str, shots_dir: Path, user) -> None:
+    """All of a case that is still open: photographs, answers, what stands in print; signed where the scenario says."""
+    facts, said = next((facts, said) for one, facts, said in _cases() if one == key)
+    case = _opened(key, release, facts, user)
+    known = set(case.pair.readings.values_list("checkpoint__key", flat=True))
+    done = _all_read(case.pair, JOBS[key]) and known.issuperset(said) and key not in demo.SIGNED
+    if case.signed_at or case.discarded_at or done:
+        return
+    _case_photos(case, key, shots_dir, user, JOBS[key])
     for name, value in said.items():
-        answer(case=case, checkpoint=release.checkpoints.get(key=name), user=user, choice=value)
+        if name not in known:
+            answer(case=case, checkpoint=release.checkpoints.get(key=name), user=user, choice=value)
     read = boxes.READ.get(key, {})
+    written = set(case.pair.inscriptions.exclude(source="scanned").values_list("place", flat=True))
     places = {place: text if isinstance(text, str) else json.dumps(text) for place, text in read.items()}
-    if places:
-        inscribe_case(case=case, user=user, places=places)
+    if missing := {place: text for place, text in places.items() if place not in written}:
+        inscribe_case(case=case, user=user, places=missing)
     regrade(case)
     if key in demo.SIGNED:
         for finding in case.findings.filter(grade="departs").select_related("checkpoint"):
             confirm(case=case, checkpoint=finding.checkpoint, user=user)
         verdict, words = demo.SIGNED[key]
+        _wait_for_workers(case)
         sign_opinion(case=case, user=user, verdict=verdict, words=words, after=None)
+
+
+def _wait_for_workers(case: Case) -> None:
+    """Until no worker measures it any more: it may have taken up what was only just sent."""
+    until = monotonic() + MOST_WAITED_S
+    while monotonic() < until and Case.objects.filter(pk=case.pk, to_analyse__gt=0).exists():
+        sleep(1)

@@ -172,15 +172,19 @@ def _take(job: Job) -> bytes:
     return job.jpeg()
 
 
-def take_all(kept: Path, tell: Callable[[str], None]) -> None:
-    """Take every photograph that is not there yet, two at a time."""
+def take_all(
+    kept: Path, tell: Callable[[str], None], wanted: list[tuple[str, Job]], each: Callable[[], None] = lambda: None
+) -> None:
+    """Take every photograph wanted that is not there yet, two at a time. ``each``: called after each of them."""
     kept.mkdir(parents=True, exist_ok=True)
-    missing = [
-        (path, job) for key, jobs in JOBS.items() for job in jobs if not (path := path_of(kept, key, job)).exists()
-    ]
+    missing = [(path, job) for key, job in wanted if not (path := path_of(kept, key, job)).exists()]
     if not missing:
         return
-    tell(f"taking {len(missing)} simulated photographs (once, about {6 * len(missing)} s)")
+    tell(f"taking {len(missing)} simulated photographs of {', '.join(dict.fromkeys(key for key, _ in wanted))}")
     with ProcessPoolExecutor(2) as pool:
         for (path, _), jpeg in zip(missing, pool.map(_take, [job for _, job in missing]), strict=True):
-            path.write_bytes(jpeg)
+            # Whole or not at all: the next start takes what is missing.
+            half = path.with_suffix(".part")
+            half.write_bytes(jpeg)
+            half.replace(path)
+            each()
