@@ -5,6 +5,7 @@ check is added by writing one function and one line in ``PAPERS``.
 """
 
 import json
+import re
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 
@@ -16,6 +17,7 @@ from assay.paperwork.found import Found, Known, Line, Outcome, Slip
 from assay.paperwork.inlay import ABSENT
 
 Said = Mapping[str, str]
+SEPARATORS = re.compile(r"[\s/,;·–-]+")
 # How often a retail pair's print is like this. Common practice, no source: codes do not vary; dates and factories do.
 RATES = {Outcome.UNUSUAL: 0.02, Outcome.OFF: 1e-4}
 
@@ -190,7 +192,8 @@ def factory(said: Said, known: Known) -> Found:
 def colour_wording(said: Said, known: Known) -> Found:
     """The colour as the label words it: short and odd, and always the same."""
     words = said["box.colour"]
-    same = words == known.colour_wording
+    # A slash, a dash or a space between the words is easily typed for another.
+    same = SEPARATORS.sub(" ", words).strip() == SEPARATORS.sub(" ", known.colour_wording).strip()
     slips = () if same or not known.colour_wording else (Slip("wording_differs", {"wanted": known.colour_wording}),)
     lines = (Line("colour", known.colour_wording, words, bool(slips)),)
     return Found(words, slips, lines, contradictable=bool(known.colour_wording))

@@ -187,12 +187,18 @@ def written(checkpoint, value, names: dict) -> str:
     return names.get(value, str(value))
 
 
+UNIT_WORDS = {"deg": "°", "pct": "%", "ratio": "", "count": "", "answer": "", "text": ""}
+
+
+def unit_words(checkpoint) -> str:
+    """The unit as it is written behind a number."""
+    return UNIT_WORDS.get(checkpoint.unit, checkpoint.unit) if checkpoint.kind == Kind.CONTINUOUS else ""
+
+
 def _plain(value: float, unit: str = "") -> str:
-    if unit == "dE00":
-        return f"{value:.1f}"
-    if unit == "ratio":
-        return f"{value:.3f}"
-    return f"{value:.2f}" if abs(value) < 100 else f"{value:.1f}"
+    digits = 1 if unit == "dE00" else 3 if unit == "ratio" else 2 if abs(value) < 100 else 1
+    # Never −0.00.
+    return f"{round(value, digits) + 0.0:.{digits}f}"
 
 
 def _uncertainty_words(finding) -> str:

@@ -6,7 +6,7 @@ from assay.judge.verbal import in_words
 from assay.judge.weight import UNKNOWN, telling
 from casework import paper_wording, wording
 from casework.actions.keep_pair import two_say_legit
-from casework.bench.panel import answer_names, refusal_words, retail_words, shown_value, written
+from casework.bench.panel import answer_names, refusal_words, retail_words, shown_value, unit_words, written
 from casework.bench.plan import plan_words, weight_words
 from casework.counter.queries import wants_second
 from casework.findings import findings_of, mark_of, standing
@@ -115,6 +115,7 @@ def rows_of(findings: list) -> list[dict]:
                 "checkpoint": finding.checkpoint,
                 "mark": mark_of(finding),
                 "value": written(finding.checkpoint, shown_value(finding), names),
+                "unit": unit_words(finding.checkpoint),
                 "retail": retail_words(finding, names),
                 "words": wording.GRADE_WORDS[finding.grade],
                 "why": paper_wording.why_not_compared(finding),

@@ -84,13 +84,17 @@ def load_rest(shots_dir: Path, tell: Callable[[str], None], told: Callable[[int,
     steps += [(label, court, _known_copy) for label in demo.COPIES]
     steps += [(key, court, _case) for key, *_ in _cases()]
     paths = [path_of(shots_dir, key, job) for key, jobs in JOBS.items() for job in jobs]
+
+    def count() -> None:
+        told(sum(path.exists() for path in paths), len(paths))
+
+    count()
     for key, release, act in steps:
-        jobs = [(key, job) for job in JOBS[key]]
-        take_all(shots_dir, tell, jobs, lambda: told(sum(path.exists() for path in paths), len(paths)))
+        take_all(shots_dir, tell, [(key, job) for job in JOBS[key]], count)
         tell(f"measuring {key}")
         act(house, release, key, shots_dir, mara)
-    take_all(shots_dir, tell, [("spare", job) for job in JOBS["spare"]])
-    told(len(paths), len(paths))
+    take_all(shots_dir, tell, [("spare", job) for job in JOBS["spare"]], count)
+    count()
 
 
 def _all_read(pair: Pair, jobs: list[Job]) -> bool:

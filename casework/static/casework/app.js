@@ -19,6 +19,11 @@ document.addEventListener("click", (event) => {
   if (opener) document.getElementById(opener.dataset.open)?.showModal();
 });
 
+// What rules a pair out is asked once more: the second Enter lies on the answer.
+document.addEventListener("toggle", (event) => {
+  if (event.target.matches?.("details.rules-out[open]")) event.target.querySelector("[data-sure]").focus();
+}, true);
+
 document.addEventListener("input", (event) => {
   if (event.target.id !== "find-check") return;
   const wanted = event.target.value.toLowerCase();
@@ -63,11 +68,21 @@ document.addEventListener("htmx:afterSwap", () => {
 });
 const keepFacts = () => { const form = document.getElementById("facts"); if (form) factsSent = factsOf(form); };
 
-const setUp = () => { comfort(document); setUpStage(); setUpDrop(); setUpDesk(); setUpPacking(); keepFacts(); };
+// Words that the list under "?" explains say so when pointed at.
+const explain = () => {
+  const words = [...document.querySelectorAll("#keys .words dt")].map((dt) => [dt.textContent, dt.nextElementSibling.textContent]);
+  document.querySelectorAll("[data-word]:not([title])").forEach((place) => {
+    const said = ` ${place.textContent.toLowerCase().replace(/[^a-z ]+/g, " ")} `;
+    const found = words.find(([word]) => said.includes(` ${word} `));
+    if (found) place.title = `${found[0]}: ${found[1]}`;
+  });
+};
+const setUp = () => { comfort(document); explain(); setUpStage(); setUpDrop(); setUpDesk(); setUpPacking(); keepFacts(); };
 document.addEventListener("DOMContentLoaded", setUp);
 // After settling: before it, htmx puts the classes back that the server sent.
 document.addEventListener("htmx:afterSettle", (event) => {
   comfort(document);
+  explain();
   if (event.detail.target?.id === "bench" || event.target?.id === "bench") { setUpStage(); setUpPacking(); }
 });
 keepKeys();
