@@ -12,6 +12,7 @@ REASONS = {
     "nothing_wanted": "Nothing on the list would settle it by photographs. Look at the pair itself.",
     "bad_link_days": "A client’s link lasts from 1 to {most} days. Nothing was changed.",
     "too_many_files": "Only {most} more photographs may come this way. Send fewer at once, or ask for a new link.",
+    "no_such_method": "No measure is called “{method}”. Write its name and a version, such as seam/11.",
     "no_such_paper": "That check is on the guide already, or there is no such one. Choose one from the list.",
     "asks_too_much": "This file asks for more memory than a photograph may. Send it as JPEG.",
     "wrong_code": "That is not the code of now. Wait for the next one and type its six figures.",

@@ -43,9 +43,14 @@ CARDS = frozenset({"card", "id1"})
 
 def picture(photo: Photo) -> Picture:
     """The photograph as the core takes it."""
+    return Picture(pixels(photo.full.path), **picture_facts(photo))
+
+
+def picture_facts(photo: Photo) -> dict:
+    """What the core knows of a photograph besides its pixels."""
     doubts = (*photo.fitness.get("retake", ()), *photo.fitness.get("doubts", ()), *photo.scale.get("doubts", ()))
     card = photo.scale.get("corners", ()) if photo.scale.get("source") in CARDS else ()
-    return Picture(pixels(photo.full.path), photo.mm_per_px, doubts=doubts, card=tuple(map(tuple, card)))
+    return {"mm_per_px": photo.mm_per_px, "doubts": doubts, "card": tuple(map(tuple, card))}
 
 
 def camera(photo: Photo) -> CameraModel:

@@ -39,12 +39,18 @@ def read_photo_at(*, marking: Marking, by, done: dict | None = None) -> Reading:
         found = (done or {}).get(same) or _measured(checkpoint, photo, marking.points)
         if done is not None:
             done[same] = found
-        if measure.marks_are_measured and marking.origin == Marking.Origin.CARRIED:
-            found = _as_carried(found)
     except AssayError as refusal:
-        return refused(
-            checkpoint=checkpoint, pair=photo.pair, photo=photo, refusal=refusal, by=by, marked=marking.points
-        )
+        found = refusal
+    return reading_of(found, marking=marking, by=by)
+
+
+def reading_of(found: Measurement | AssayError, *, marking: Marking, by) -> Reading:
+    """What was measured at a marking, or why nothing was, as a reading that is not kept yet."""
+    checkpoint, photo = marking.checkpoint, marking.photo
+    if isinstance(found, AssayError):
+        return refused(checkpoint=checkpoint, pair=photo.pair, photo=photo, refusal=found, by=by, marked=marking.points)
+    if MEASURES[checkpoint.measure].marks_are_measured and marking.origin == Marking.Origin.CARRIED:
+        found = _as_carried(found)
     return _reading(found, checkpoint, photo, by, marking.points)
 
 

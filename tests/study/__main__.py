@@ -5,8 +5,9 @@ Seeds and sizes can be given: ``python -m tests.study --seed 7 --guides 40``.
 
 import argparse
 import time
-from collections.abc import Sequence
-from concurrent.futures import ProcessPoolExecutor
+from collections.abc import Iterator, Sequence
+from concurrent.futures import Executor, ProcessPoolExecutor
+from contextlib import contextmanager
 from dataclasses import dataclass, field, replace
 
 import numpy as np
@@ -104,13 +105,14 @@ def main() -> None:
     parser = argparse.ArgumentParser(prog="python -m tests.study", description=__doc__.splitlines()[0])
     parser.add_argument("--seed", type=int, default=1)
     parser.add_argument("--guides", type=int, default=20, help="models a world, twenty pairs each, half of them retail")
+    parser.add_argument("--scheduler", default="", help="a Dask scheduler, such as tcp://10.0.0.5:8786")
     given = parser.parse_args()
     started = time.perf_counter()
     print(f"{given.guides * PAIRS_A_GUIDE} pairs a world, seed {given.seed}")
     print(" " * 53, "".join(f"{school.__name__.replace('_', ' '):>27}" for school in SCHOOLS))
     columns = "{:<24}{:>7}{:>7}{:>8}{:>7}".format("world", "Cllr", "min", "oracle", "ECE")
     print(columns + "   passed accused undecided" * 3)
-    with ProcessPoolExecutor(2) as pool:
+    with farm(given.scheduler) as pool:
         spent = [pool.submit(minutes, given.seed, planned=one) for one in (False, True)]
         tallies = [pool.submit(run, world, given.seed, given.guides) for world in WORLDS]
         for world, tally in zip(WORLDS, tallies, strict=True):
@@ -118,6 +120,19 @@ def main() -> None:
         fixed, planned = (one.result() for one in spent)
     print(f"minutes to a decision, plain: in order {fixed:.1f}, planned {planned:.1f} ({planned / fixed:.0%})")
     print(f"{time.perf_counter() - started:.0f} s")
+
+
+@contextmanager
+def farm(scheduler: str) -> Iterator[Executor]:
+    """Two local processes, or a Dask cluster's."""
+    if not scheduler:
+        with ProcessPoolExecutor(2) as pool:
+            yield pool
+        return
+    from dask.distributed import Client
+
+    with Client(scheduler, timeout=10) as client:
+        yield client.get_executor()
 
 
 def _row(world: World, tally: Tally) -> str:
