@@ -25,6 +25,7 @@ urlpatterns = [
     path("cases/<int:number>/photos/<int:pk>/", photo_views.photo_show, name="photo-show"),
     path("cases/<int:number>/photos/<int:pk>/<slug:deed>/", photo_views.photo_work, name="photo-work"),
     path("phone/<str:secret>/", photo_views.phone, name="phone"),
+    path("phone/<str:secret>/parts/<uuid:token>/", photo_views.phone_part, name="phone-part"),
     path("seen/<int:pk>/crop/", photo_views.sighting_crop, name="sighting-crop"),
     path("notes/<int:pk>/crop/", photo_views.note_crop, name="note-crop"),
     path("kit/", kit_views.kit, name="kit"),

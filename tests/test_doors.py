@@ -99,7 +99,7 @@ DOORS = {
     "case-csv": ((), "get", 200),
 }
 # The phone's door has a key of its own: see tests/casework/test_phone_link.py.
-OPEN = {"health", "sign-in", "sign-out", "phone", "join", "first", "verify"}
+OPEN = {"health", "sign-in", "sign-out", "phone", "phone-part", "join", "first", "verify"}
 
 
 # What is known of makers, releases and batches is every house's; pairs and cases are each one's own.

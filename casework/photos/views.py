@@ -4,6 +4,8 @@ from datetime import timedelta
 
 from django.contrib import messages
 from django.contrib.auth.decorators import login_not_required
+from django.core.exceptions import RequestDataTooBig
+from django.core.files.base import ContentFile
 from django.http import FileResponse, Http404, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
@@ -18,6 +20,7 @@ from casework.actions.open_link import LASTS, MOST_FILES, count_files, link_behi
 from casework.models import Note, Sighting
 from casework.photos import queries as photo_queries
 from casework.photos.forms import LampForm, LengthsForm, PhotoForm, PointsForm
+from casework.photos.parts import Part
 from casework.photos.phone_link import is_loopback, qr_code
 
 
@@ -173,8 +176,43 @@ def phone(request, secret):
         count_files(behind, len(request.FILES.getlist("files")))
         problems = _take_in_all(request, behind.case, user=behind.made_by, how="phone link")
     sent = request.method == "POST"
-    page = {"link": behind, "wanted": photo_queries.wanted(behind.case, behind), "problems": problems, "sent": sent}
+    page = {"link": behind, "secret": secret, "problems": problems, "sent": sent}
+    page["wanted"] = photo_queries.wanted(behind.case, behind)
     return render(request, "casework/photo/phone.html", page, status=422 if problems else 200)
+
+
+@login_not_required
+@require_http_methods(["GET", "POST"])
+def phone_part(request, secret, token):
+    """A file that a phone sends in pieces: how much of it is there, or one piece more; whole, it is taken in."""
+    behind = link_behind(secret)
+    if behind is None:
+        return JsonResponse({"problems": [wording.sentence("link_over")]}, status=410)
+    part = Part(behind.pk, token)
+    if request.method == "GET":
+        return JsonResponse({"have": part.have})
+    try:
+        at, whole = (int(request.GET[name]) for name in ("at", "whole"))
+        have = part.add(request.body, at=at, whole=whole)
+    except AssayError as error:
+        return JsonResponse({"problems": [wording.of_error(error)]}, status=422)
+    except (KeyError, ValueError, RequestDataTooBig):
+        return JsonResponse({"problems": [wording.sentence("piece_too_large")]}, status=422)
+    data = part.take() if have == whole else None
+    if data is None:
+        return JsonResponse({"have": have})
+    return JsonResponse({"done": True, "problems": _take_in_part(behind, data, request.GET.get("name", ""))})
+
+
+def _take_in_part(behind, data: bytes, name: str) -> list[str]:
+    upload = ContentFile(data, name=name[:120] or "phone.jpg")
+    count_files(behind, 1)
+    try:
+        add_case_photo(case=behind.case, user=behind.made_by, upload=upload, how="phone link")
+    except AssayError as error:
+        # Sent again because the answer was lost on its way: it is there.
+        return [] if error.reason == "same_file" else [f"{upload.name}: {wording.of_error(error)}"]
+    return []
 
 
 @require_GET

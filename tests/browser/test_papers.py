@@ -119,6 +119,13 @@ class Papers(DemoInBrowser):
         show.fill("#box_size_us", "8")
         show.press("#box_size_us", "Tab")
         show.wait_for_selector("#applies:has-text('the box belongs to size 8, the pair is size 9.5')")
+        # What is void asks nothing.
+        self.open(number, "label-code")
+        self.assertEqual(show.locator("[name='box.style_code']").count(), 0)
+        show.goto(f"{self.live_server_url}/cases/{number}/intake/")
+        show.fill("#box_size_us", "")
+        show.press("#box_size_us", "Tab")
+        show.wait_for_selector("#applies:not(:has-text('the box belongs to size 8'))")
         for key, field, typed, says in (
             ("box-length", "box.outer", "13.8 x 9.7 x 5", "13.8 in"),
             ("label-code", "box.style_code", "VQ-44127-В", "Cyrillic letter"),

@@ -102,6 +102,10 @@ class WholeWay(DemoInBrowser):
         self.assertEqual(self.value(), "8")
         self.assertIn("departs", show.inner_text(".grade-line"))
         self.keys("Enter")
+        # What rules a pair out is asked once more; the answer has the focus.
+        show.wait_for_selector("[data-sure]:focus")
+        self.assertEqual(show.inner_text(".bal-verdict b"), "Undecided")
+        self.keys("Enter")
         show.wait_for_selector(".bal-verdict b:text-is('Fake')")
 
     def _sign_and_export(self, show, number):

@@ -1,7 +1,12 @@
 """The phone's way in: it adds photographs to one case, for a while, and shows nothing else."""
 
+import os
+import shutil
+import time
 from datetime import timedelta
+from uuid import uuid4
 
+from django.conf import settings
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import TestCase
 from django.urls import reverse
@@ -10,6 +15,7 @@ from django.utils import timezone
 from casework.actions.open_link import MOST_FILES, open_link
 from casework.actions.sign_opinion import sign_opinion
 from casework.models import UploadLink
+from casework.photos.parts import KEPT_S, MOST_AT_ONCE
 from tests.assay.imaging.test_opening import file_of, noise
 from tests.scenes import small_case, small_house
 
@@ -21,6 +27,7 @@ class PhoneLink(TestCase):
         cls.case = small_case(cls.scene)
 
     def setUp(self):
+        self.addCleanup(shutil.rmtree, settings.DATA_DIR / "arriving", ignore_errors=True)
         self.secret = open_link(case=self.case, user=self.scene.mara)
         self.door = reverse("phone", args=[self.secret])
 
@@ -64,6 +71,45 @@ class PhoneLink(TestCase):
         files = [SimpleUploadedFile(f"{n}.jpg", file_of(noise())) for n in range(2)]
         self.assertContains(self.client.post(self.door, {"files": files}), "Only 1 more", status_code=422)
         self.assertEqual(self.case.pair.photos.count(), 0)
+
+    def piece(self, token, data: bytes, at: int, end: int):
+        url = reverse("phone-part", args=[self.secret, token])
+        query = f"?at={at}&whole={len(data)}&name=a.jpg"
+        return self.client.post(url + query, data[at:end], content_type="application/octet-stream").json()
+
+    def test_a_file_in_pieces_goes_on_where_it_broke_off_and_nothing_comes_twice(self):
+        data, token = file_of(noise()), uuid4()
+        third = len(data) // 3
+        self.assertEqual(self.piece(token, data, 0, third), {"have": third})
+        # The answer was lost, the piece comes again; then one that does not fit.
+        self.assertEqual(self.piece(token, data, 0, third), {"have": third})
+        self.assertEqual(self.piece(token, data, 2 * third, len(data)), {"have": third})
+        url = reverse("phone-part", args=[self.secret, token])
+        self.assertEqual(self.client.get(url).json(), {"have": third})
+        self.assertEqual(self.piece(token, data, third, len(data)), {"done": True, "problems": []})
+        # Sent anew as a whole, because the last answer was lost, too.
+        self.assertEqual(self.piece(uuid4(), data, 0, len(data)), {"done": True, "problems": []})
+        self.assertEqual(self.case.pair.photos.count(), 1)
+        self.assertEqual(list((settings.DATA_DIR / "arriving").glob("*")), [])
+
+    def test_pieces_that_are_too_large_too_many_or_no_picture_are_refused_in_words(self):
+        token = uuid4()
+        url = reverse("phone-part", args=[self.secret, token])
+        for query in ("?at=0&whole=10", "?at=x&whole=10", "", "?at=0&whole=900000000", "?at=0&whole=0"):
+            answer = self.client.post(url + query, b"x" * 20, content_type="application/octet-stream")
+            self.assertEqual(answer.status_code, 422, query)
+            self.assertTrue(answer.json()["problems"][0])
+        self.assertIn("a.jpg", self.piece(token, b"no picture at all", 0, 17)["problems"][0])
+        for _ in range(MOST_AT_ONCE):
+            self.piece(uuid4(), b"x" * 20, 0, 5)
+        self.assertIn("on their way", self.piece(uuid4(), b"x" * 20, 0, 5)["problems"][0])
+        old = time.time() - KEPT_S - 9
+        for kept in (settings.DATA_DIR / "arriving").glob("*"):
+            os.utime(kept, (old, old))
+        self.assertEqual(self.piece(uuid4(), b"x" * 20, 0, 5), {"have": 5})
+        self.assertEqual(len(list((settings.DATA_DIR / "arriving").glob("*"))), 1)
+        self.secret = "guessed"
+        self.assertIn("ended", self.piece(token, b"x" * 20, 0, 5)["problems"][0])
 
     def test_its_secret_is_kept_nowhere_and_a_guess_opens_nothing(self):
         self.assertFalse(UploadLink.objects.filter(secret_sha256__contains=self.secret[:12]).exists())
