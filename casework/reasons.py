@@ -15,6 +15,8 @@ REASONS = {
     "piece_too_large": "A piece of the file is larger than was said. Choose the photograph once more.",
     "too_many_at_once": "{most} photographs are on their way already. Wait until some have arrived.",
     "link_over": "This link has ended. Ask the counter for a new one.",
+    "no_archive": "There is no archive. Set WAHRHEIT_ARCHIVE to a folder that is there, and run it again.",
+    "not_as_written": "{name} is not as it was taken in. Run manage.py doctor; fetch the file from a backup.",
     "no_such_method": "No measure is called “{method}”. Write its name and a version, such as seam/11.",
     "no_such_paper": "That check is on the guide already, or there is no such one. Choose one from the list.",
     "asks_too_much": "This file asks for more memory than a photograph may. Send it as JPEG.",

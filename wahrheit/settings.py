@@ -18,6 +18,8 @@ os.umask(0o077)
 # Everything that is kept lies under one directory: database, photographs, secret key.
 DATA_DIR = Path(env("WAHRHEIT_DATA", default=str(BASE_DIR / "data"))).resolve()
 DATA_DIR.mkdir(parents=True, exist_ok=True)
+# Where photographs of long closed cases may be moved to (manage.py archive); None: nowhere.
+ARCHIVE = env.path("WAHRHEIT_ARCHIVE", default=None) if env.str("WAHRHEIT_ARCHIVE", default="") else None
 MEDIA_ROOT = DATA_DIR / ("test-photos" if TESTING else "photos")
 
 
@@ -172,7 +174,7 @@ STATIC_ROOT = DATA_DIR / "static"
 STATIC_ROOT.mkdir(exist_ok=True)
 STATICFILES_DIRS = [BASE_DIR / "wahrheit" / "static"]
 STORAGES = {
-    "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
+    "default": {"BACKEND": "pairs.storage.KeptOrArchived"},
     "staticfiles": {
         "BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"
         if TESTING or DEBUG
