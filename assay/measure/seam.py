@@ -212,7 +212,7 @@ def _ticks(path: np.ndarray, centres: np.ndarray, half_tick: float) -> list[Stro
 
 MEASURE = Measure(
     name="seam",
-    version=12,
+    version=13,
     marks=MarkKind.PATH,
     measure=measure,
     rebuild=rebuild,

@@ -120,8 +120,8 @@ class Papers(DemoInBrowser):
         show.press("#box_size_us", "Tab")
         show.wait_for_selector("#applies:has-text('the box belongs to size 8, the pair is size 9.5')")
         # What is void asks nothing.
-        self.open(number, "label-code")
-        self.assertEqual(show.locator("[name='box.style_code']").count(), 0)
+        self.open(number, "box-length")
+        self.assertEqual(show.locator("[name='box.outer']").count(), 0)
         show.goto(f"{self.live_server_url}/cases/{number}/intake/")
         show.fill("#box_size_us", "")
         show.press("#box_size_us", "Tab")
