@@ -15,7 +15,7 @@ from assay.stitches.periods import periods_of, repeating, telling_channels
 from assay.stitches.strip import Strip
 
 # A place within that correlates less than this with the others' mean may hold no stitch, whatever it shows: of 211
-# drawn rows counted right and surely 7 have one, of 11 that missed a gap, surely, five. And what it adds to the variance.
+# drawn rows counted right and surely 7 have one, of 11 that missed a gap, surely, five. What it adds to the variance.
 UNLIKE = 0.35
 UNLIKE_WORTH = 0.1
 # From this share of the typical match on, a place past the path's end is of the row.

@@ -2,13 +2,15 @@
 
 from collections import Counter
 
+from django.db.models import Max
+
 from assay.errors import AssayError, CannotJudge
 from assay.judge.grade import RED_FLAGS, Grade
 from assay.judge.judgement import Kind, Prior, judge
 from assay.judge.planner import worth
 from assay.judge.weight import Sign, by_level, caps, even_shares, learned
 from casework.bench.panel import answer_names, written
-from casework.models import Finding
+from casework.models import Case, Finding
 from casework.paper_wording import condition_words
 from casework.retail import compares, prior_of, quantity_of
 from casework.shelf.size_plot import by_size
@@ -16,11 +18,13 @@ from casework.weighing import caps_of
 from library.models import Release
 from pairs.comparisons import kept_beside
 from pairs.models import House, Marking, Standing
-from pairs.queries import latest_numbers, lending_pairs, of_generation
+from pairs.queries import DRAWN, latest_numbers, lending_pairs, of_generation
 
 WIDE, HIGH, MARGIN = 320, 44, 10
 NOTHING = 0.01
 """Bits below which a check is said to separate nothing."""
+DRAWN_CASES, LOOKED_THROUGH = 60, 1500
+"""Of past cases the last ones: so many are drawn, and among so many it is looked when a check last raised a flag."""
 LANES = {"retail": 10, "copy": 24, "suspect": 38}
 
 
@@ -34,12 +38,16 @@ def guide_page(release: Release, house: House) -> dict:
     copies = list(pairs.filter(standing=Standing.COPY).order_by("label"))
     read = latest_numbers([*verified, *copies])
     beside = kept_beside([row.pk for (pair, _), row in read.items() if pair in {one.pk for one in copies}])
-    past = _past(release, house)
+    past, told = _past(release, house)
     drawn = _drawn(checks, house)
     of_moulds = set(release.siblings.values_list("pk", flat=True))
     rows = [
         _row(one, (verified, copies), read, beside, past.get(one.pk, []))
-        | {"photo": drawn.get(one.pk), "lent": one.release_id not in of_moulds and one.release}
+        | {
+            "photo": drawn.get(one.pk),
+            "told": told.get(one.pk),
+            "lent": one.release_id not in of_moulds and one.release,
+        }
         | {"sizes": by_size(one, release, verified, copies, read)}
         for one in checks
     ]
@@ -52,14 +60,20 @@ def guide_page(release: Release, house: House) -> dict:
     return {"release": release, "sections": sections.items(), "stale": [row for row in rows if row["stale"]]}
 
 
-def _past(release: Release, house: House) -> dict[int, list]:
-    """Signed cases' findings, by check, the latest first."""
-    found = Finding.objects.filter(case__house=house, case__pair__release__in=release.siblings)
-    found = found.exclude(case__signed_at=None).select_related("case", "reading", "checkpoint")
+def _past(release: Release, house: House) -> tuple[dict[int, list], dict[int, Finding]]:
+    """Findings of the last signed cases by check, the latest first; and by check the last that raised a flag. Three
+    queries, however many cases there are."""
+    signed = Case.objects.filter(house=house, signed_at__isnull=False, pair__release__in=release.siblings)
+    last = signed.order_by("-signed_at").values("pk")
+    heavy = [f"reading__{name}" for name in DRAWN if not name.startswith("photo__")]
+    found = Finding.objects.filter(case__in=last[:DRAWN_CASES]).select_related("case", "reading").defer(*heavy)
     past: dict[int, list] = {}
     for one in found.order_by("-case__signed_at"):
         past.setdefault(one.checkpoint_id, []).append(one)
-    return past
+    flagged = Finding.objects.filter(case__in=last[:LOOKED_THROUGH], grade__in=[one.value for one in RED_FLAGS])
+    latest = flagged.values("checkpoint").annotate(last=Max("pk")).values("last")
+    told = Finding.objects.filter(pk__in=latest).select_related("case")
+    return past, {one.checkpoint_id: one for one in told}
 
 
 def _drawn(checks: list, house: House) -> dict[int, int]:
@@ -82,7 +96,6 @@ def _row(check, pairs: tuple[list, list], read, beside, past) -> dict:
             batches.setdefault(one.batch.name if one.batch else one.label, []).append(value)
     suspects = [one for one in past if one.grade != Grade.NOT_COMPARED and check.kind != Kind.PAPER]
     values = [quantity_of(check, one.reading, one.compared) for one in suspects]
-    told = next((one for one in past if Grade(one.grade) in RED_FLAGS), None)
     kind = Kind(check.kind)
     up, down = caps_of(check, kind)
     names = answer_names(check)
@@ -100,7 +113,6 @@ def _row(check, pairs: tuple[list, list], read, beside, past) -> dict:
         ),
         "plot": _plot(kind, sign.prior, retail, batches, values),
         "right": [name for name, given in batches.items() if _gets_right(sign, given)],
-        "told": told,
         "stale": bool(batches) and all(_gets_right(sign, given) for given in batches.values()),
         "sign": sign,
     }

@@ -1,4 +1,5 @@
-"""What the whole automatic pass over a case of 16 photographs of 12 megapixels costs, against merely decoding them.
+"""What pages cost; and what the whole automatic pass over a case of 16 photographs of 12 megapixels costs, against
+merely decoding them.
 
 The demo's scenario in a database of its own; the photographs are the demo's, enlarged and given a sensor's noise, so
 that their files are as large as a camera's. CPU time of the process; loading the demo is not counted. A machine is not
@@ -17,6 +18,8 @@ from uuid import uuid4
 import cv2
 import numpy as np
 import simplejpeg
+
+from tests.bench import pages
 
 PIXELS, NOISE = 12_000_000, 8.0
 # A pair from eight sides, its box lid, second tries at three of them, and four photographs that belong elsewhere.
@@ -46,6 +49,7 @@ def _run() -> None:
     shots = settings.BASE_DIR / "data" / "demo-photos"
     call_command("migrate", verbosity=0)
     load(shots, lambda line: None)
+    pages.main()
     _measure(shots)
 
 
