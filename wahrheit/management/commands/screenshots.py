@@ -42,6 +42,8 @@ class Command(BaseCommand):
             for name, path in VIEWS.items():
                 show.goto(address + path)
                 show.wait_for_load_state("networkidle")
+                # A page that jumps to its place is blank while it scrolls.
+                show.wait_for_timeout(600)
                 if name == "bench-wipe":
                     show.keyboard.press("w")
                     show.wait_for_timeout(400)
