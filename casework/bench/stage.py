@@ -12,6 +12,8 @@ from pairs.queries import alignment_of, beside, latest_readings, markings_on, ph
 
 # Of the cut: how much wider than the longer line it is, its height over its width, and where the line stands in it.
 WIDER = 1.25
+HELD = 1.06
+"""What is marked is shown with at least so much around it."""
 TALL = 0.42
 LINE_AT = 0.62
 # What stands high above its line, such as bars, is shown whole: so much taller than it is, its line nearer to the foot.
@@ -58,6 +60,7 @@ def sides(case: Case, finding) -> list[dict]:
     if sides[1].get("marks") is not None and finding.compared.get("overlay"):
         _draw_compared(sides[1], finding.compared["overlay"])
     _lend_marks(sides)
+    _one_scale(sides)
     # Of print the two pictures are turned level and cut alike, so that lines of letters stand one above the other.
     if checkpoint.view in keys_where(printed=True):
         _share_baseline(sides, taken)
@@ -136,6 +139,22 @@ def _lend_marks(sides: list[dict]) -> None:
     ours["points"] = " ".join(f"{h['x']},{h['y']}" for h in ours["handles"])
     ours["box"] = focus([(h["x"], h["y"]) for h in ours["handles"]], (ours["photo"].width, ours["photo"].height))
     ours["lent"] = True
+
+
+def _one_scale(sides: list[dict]) -> None:
+    """Both pictures show as many mm, where both have a scale: the smaller look that still holds what is marked on both,
+    each about its own middle."""
+    if len(sides) != 2 or not all(
+        side.get("photo") and side.get("handles") and side["photo"].mm_per_px for side in sides
+    ):
+        return
+    units = np.array([[side["photo"].mm_per_px] for side in sides])
+    boxes = np.array([side["box"] for side in sides], float)
+    spans = np.array([np.ptp([(h["x"], h["y"]) for h in side["handles"]], axis=0) for side in sides])
+    shown = np.maximum((boxes[:, 2:] * units).min(0), HELD * (spans * units).max(0))
+    for side, box, unit in zip(sides, boxes, units[:, 0], strict=True):
+        size = shown / unit
+        side["box"] = [round(float(n), 1) for n in (*(box[:2] + box[2:] / 2 - size / 2), *size)]
 
 
 def _share_baseline(sides: list[dict], taken: list) -> None:

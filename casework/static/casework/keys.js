@@ -4,9 +4,16 @@ import { packingKey } from "./packing.js";
 import { stageKey, letGo } from "./stage.js";
 
 export const isTyping = (element) => element?.matches?.("input:not([type=radio]), textarea, select");
+// To the first field that is empty; where all are filled in already, they are sent.
+const fillOrSend = (field) => {
+  const fields = field.dataset.enter === undefined ? [field] : [...field.form.querySelectorAll("input.mono")];
+  const empty = fields.find((one) => one.value === "");
+  if (empty || field.dataset.enter === undefined) (empty ?? field).focus();
+  else field.form.requestSubmit();
+};
 const press = (selector) => {
   const found = document.querySelector(selector);
-  if (isTyping(found) && found.type !== "file") found.focus();
+  if (isTyping(found) && found.type !== "file") fillOrSend(found);
   else found?.click();
   return Boolean(found);
 };

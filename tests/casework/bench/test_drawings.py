@@ -1,9 +1,11 @@
 """What is drawn stands where the numbers say."""
 
+from types import SimpleNamespace
 from unittest import TestCase
 
 from assay.judge import spread
 from casework.bench.drawings import BASE_Y, CURVE_WIDTH, boxes, focus, marks_drawn, signs, spread_drawing
+from casework.bench.stage import _one_scale
 
 
 class Drawings(TestCase):
@@ -48,3 +50,21 @@ class Drawings(TestCase):
         drawn = marks_drawn([ring])[0]
         self.assertEqual((drawn["cx"], drawn["cy"]), (50, 60))
         self.assertTrue(drawn["lx"] > 50 and drawn["ly"] < 60)
+
+    def test_both_halves_of_the_stage_show_as_many_mm_and_all_that_is_marked(self):
+        def side(step, box, *corners):
+            handles = [{"x": x, "y": y} for x, y in corners]
+            return {"photo": SimpleNamespace(mm_per_px=step), "handles": handles, "box": box}
+
+        marked = ((500, 200), (1500, 800)), ((150, 60), (680, 330))
+        both = [side(0.1, [0, 0, 2000, 1000], *marked[0]), side(0.2, [100, 50, 600, 300], *marked[1])]
+        _one_scale(both)
+        (wide, high), (other_wide, other_high) = (one["box"][2:] for one in both)
+        self.assertAlmostEqual(wide * 0.1, other_wide * 0.2, places=1)
+        self.assertAlmostEqual(high * 0.1, other_high * 0.2, places=1)
+        self.assertGreaterEqual(other_wide, 530)
+        x, y, wide, high = both[1]["box"]
+        self.assertEqual((round(x + wide / 2), round(y + high / 2)), (400, 200), "about its own middle")
+        alone = [side(None, [0, 0, 9, 9], (1, 1)), side(0.1, [0, 0, 5, 5], (1, 1))]
+        _one_scale(alone)
+        self.assertEqual(alone[0]["box"], [0, 0, 9, 9], "without a scale nothing is said")
