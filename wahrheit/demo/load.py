@@ -49,6 +49,8 @@ FIRST_CASE, FIRST_PLACE = "sloppy", ("side_out", "left")
 
 def load(shots_dir: Path, tell: Callable[[str], None]) -> None:
     """Load what is not there yet, all of it. ``shots_dir``: where the simulated photographs are kept."""
+    # All at once: two processes are never idle.
+    take_all(shots_dir, tell, [(key, job) for key, jobs in JOBS.items() for job in jobs])
     load_first(shots_dir, tell)
     load_rest(shots_dir, tell)
 
