@@ -35,7 +35,7 @@ COLUMNS = (
 
 def case_document(case: Case) -> dict:
     """The whole case, by the shipped schema."""
-    findings = findings_of(case)
+    findings = findings_of(case, drawn=True)
     stand = standing(case, findings)
     signs = {one.key: as_data(one) for one in [*stand.signs, *stand.unread]}
     made = plan_of(case, findings, stand)

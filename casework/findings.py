@@ -113,12 +113,13 @@ def _segments(findings: list) -> list[dict]:
     ]
 
 
-def findings_of(case: Case) -> list:
-    """Findings in working order, with what they rest on; what only the stage draws is fetched when it is asked for.
+def findings_of(case: Case, *, drawn: bool = False) -> list:
+    """Findings in working order, with what they rest on; what only the stage draws at once where ``drawn``, else when
+    it is asked for.
 
     Six queries: rows that many findings share, such as the release, are read once and not with each.
     """
-    heavy = [f"reading__{name}" for name in DRAWN if not name.startswith("photo__")]
+    heavy = [] if drawn else [f"reading__{name}" for name in DRAWN if not name.startswith("photo__")]
     found = list(case.findings.select_related("reading").defer(*heavy))
     checkpoints = Checkpoint.objects.in_bulk({one.checkpoint_id for one in found})
     ends = {key for one in checkpoints.values() for key in (one.left_id, one.right_id) if key} - set(checkpoints)

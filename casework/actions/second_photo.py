@@ -106,7 +106,7 @@ def in_the_light_of(checkpoint, row: Reading, other: Reading) -> Reading:
     again.details = {**row.details, BESIDE: other.photo_id}
     if (apart := _apart(checkpoint, row, other)) is None:
         return again
-    again.doubts = [*row.doubts, DOUBT]
+    again.doubts = [*dict.fromkeys([*row.doubts, DOUBT])]
     if compares(checkpoint):
         off = float(np.hypot(row.descriptor["relative_uncertainty"], OUTLINE_UNSURE))
         again.descriptor = {**row.descriptor, "relative_uncertainty": round(off, 6)}

@@ -125,7 +125,12 @@ class Pages(TestCase):
         self.assertRedirects(plain, self.url("bench-at", "bar"))
 
     def test_pages_ask_the_database_a_known_number_of_times(self):
-        pages = ((self.url("bench-at", "touch"), 18), (self.url("verdict"), 18), (self.url("intake"), 32))
+        pages = (
+            (self.url("bench-at", "touch"), 18),
+            (self.url("verdict"), 18),
+            (self.url("intake"), 32),
+            (self.url("case-json"), 26),
+        )
         for url, most in ((reverse("counter"), 10), *pages):
             with self.assertNumQueriesAtMost(most):
                 self.client.get(url)
