@@ -6,6 +6,7 @@ Everything is plain numbers, so that anybody can repeat a grade from an exported
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from enum import StrEnum
+from functools import lru_cache
 
 from assay.errors import CannotJudge
 from assay.judge import spread
@@ -15,6 +16,8 @@ from assay.judge.grade import Grade, grade
 UNFIT_COUNT = 0.5
 # Standard uncertainty, in counts, from which a count that nobody has looked at raises no flag.
 UNSURE_COUNT = 0.3
+# Spreads that are kept, the last ones: pure functions of a few numbers.
+KEPT = 16_384
 
 
 class Kind(StrEnum):
@@ -70,10 +73,26 @@ def spread_of(
     if not retail:
         raise CannotJudge("no_retail_pairs")
     if kind is Kind.CONTINUOUS:
-        return spread.continuous(retail, prior_scatter=prior.scatter, prior_pairs=prior.pairs, uncertainty=uncertainty)
+        return _continuous(tuple(retail), prior.scatter, prior.pairs, uncertainty)
     if kind is Kind.COUNT:
-        return spread.counts([int(v) for v in retail], prior_pairs=prior.pairs, off_by_one=prior.off_by_one)
-    return spread.answers(retail, possible=prior.possible, prior_pairs=prior.pairs, rare=prior.rare)
+        return _counts(tuple(int(v) for v in retail), prior.pairs, prior.off_by_one)
+    return _answers(tuple(retail), tuple(prior.possible), prior.pairs, tuple(prior.rare.items()))
+
+
+# A page weighs the same few retail values against every known copy, and the next page does so again.
+@lru_cache(maxsize=KEPT)
+def _continuous(retail: tuple, scatter: float, pairs: float, uncertainty: float) -> spread.Continuous:
+    return spread.continuous(retail, prior_scatter=scatter, prior_pairs=pairs, uncertainty=uncertainty)
+
+
+@lru_cache(maxsize=KEPT)
+def _counts(retail: tuple, pairs: float, off_by_one: float) -> spread.Counted:
+    return spread.counts(list(retail), prior_pairs=pairs, off_by_one=off_by_one)
+
+
+@lru_cache(maxsize=KEPT)
+def _answers(retail: tuple, possible: tuple, pairs: float, rare: tuple) -> spread.Counted:
+    return spread.answers(retail, possible=possible, prior_pairs=pairs, rare=dict(rare))
 
 
 def fit_for_judging(kind: Kind, uncertainty: float, *, unfit_photo: bool) -> float:

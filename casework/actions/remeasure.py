@@ -13,9 +13,9 @@ from itertools import islice
 from django.db import transaction
 from django.db.models import Max
 
+from assay.afar import Job, Refusal, Task, measure_afar
 from assay.contracts import CORRECTED_BY_HAND, Measurement
 from assay.errors import AssayError
-from assay.measure.afar import Job, Refusal, Task, measure_afar
 from assay.measure.registry import MEASURES
 from casework.grading import regrade
 from casework.models import Case

@@ -10,9 +10,9 @@ from dask.distributed import Client, LocalCluster
 from django.core.management import CommandError, call_command
 from django.test import TestCase
 
+from assay.afar import Job, Task, measure_afar
 from assay.contracts import CORRECTED_BY_HAND
 from assay.errors import AssayError
-from assay.measure.afar import Job, Task, measure_afar
 from assay.measure.registry import MEASURES
 from assay.simulator.swatch import seam_swatch
 from casework.actions.analyse_case import analyse_case
