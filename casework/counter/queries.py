@@ -48,15 +48,19 @@ def _searched(cases, asked: str):
 
 
 def counter(house, asked: str = "", user=None) -> dict:
-    """Cases of a house, newest first, with what each waits for; those in which all that is ``asked`` stands. Six
+    """Cases of a house, newest first, with what each waits for; those in which all that is ``asked`` stands. Eight
     queries."""
     cases = Case.objects.filter(house=house, discarded_at=None)
     if asked:
         plain = Replace(Replace("pair__release__style_code", Value("-")), Value(" "))
         cases = _searched(cases.annotate(code=plain), asked)
     cases = cases.select_related("pair__release__shoe_model__maker", "opened_by").defer(*NOT_SHOWN)
-    cases = list(cases.prefetch_related("opinions__checker")[:MOST])
-    policy = policy_in_force(house)
+    cases, policy = cases.prefetch_related("opinions__checker"), policy_in_force(house)
+    # Of signed ones more than are shown only where some may wait for a second opinion.
+    all_signed = asked or (policy is not None and policy.second != Second.NEVER)
+    cases = [
+        *cases.filter(signed_at=None)[:MOST], *cases.exclude(signed_at=None)[: MOST if all_signed else SIGNED_SHOWN]
+    ]  # fmt: skip
     looked = {case.second_of_id: case for case in cases if case.second_of_id and not case.round}
     rows = [_state(case, looked.get(case.pk), policy, user) for case in cases if not _blind(case, user)]
     waiting = [row for row in rows if not row["signed"]]

@@ -13,6 +13,7 @@ from django.utils import timezone
 
 from casework.access import case_for
 from casework.actions.sign_opinion import sign_opinion
+from casework.counter.queries import counter
 from casework.models import Case
 from tests.assay.imaging.test_opening import file_of, noise
 from tests.scenes import finding, small_case, small_house
@@ -123,6 +124,13 @@ class Pages(TestCase):
         self.assertEqual(quick["HX-Push-Url"], self.url("bench-at", "touch"))
         plain = self.client.post(self.url("work", "touch", "answer"), {"choice": "fine"})
         self.assertRedirects(plain, self.url("bench-at", "bar"))
+
+    def test_an_open_case_stays_on_the_counter_however_many_were_signed_since(self):
+        for _ in range(2):
+            later = small_case(self.scene)
+            sign_opinion(case=later, user=self.scene.mara, verdict="undecided", words="So.", after=None)
+        with mock.patch("casework.counter.queries.MOST", 2):
+            self.assertIn(self.case, [row["case"] for row in counter(self.scene.house)["waiting"]])
 
     def test_pages_ask_the_database_a_known_number_of_times(self):
         pages = (
