@@ -85,6 +85,15 @@ def tray(case: Case) -> dict:
     }
 
 
+def _places() -> list[tuple[str, str, str]]:
+    """View, foot and name of whatever a photograph may show: also the foot that the retail pair has none of."""
+    return [
+        (key, foot, ", ".join(filter(None, (foot and Foot(foot).label, view.name))))
+        for key, view in views().items()
+        for foot in (Foot.values if view.feet else ("",))
+    ]
+
+
 def photo_page(case: Case, photo) -> dict:
     """One photograph, large, with what was found in it. About eight queries."""
     scale, ours = photo.scale, photos_in_use(case.pair)
@@ -107,11 +116,11 @@ def photo_page(case: Case, photo) -> dict:
         "under_uv": photo.view in keys_where(ultraviolet=True),
         "lamps": Lamp.choices,
         "used": used == photo,
+        "places": _places(),
         "others": [{"pk": one.pk, "name_given": one.name_given, "used": one == used} for one in others],
         "card_lay": _card_lay(photo),
         "carded": scale.get("source") in ("card", "id1", "rectangle"),
         "alignment": wording.alignment_words(alignment) if alignment else "",
-        "shots": shots(case, _fed(case)),
         "moved": belongs_elsewhere(photo),
     }
 

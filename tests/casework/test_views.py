@@ -16,7 +16,7 @@ from casework.actions.sign_opinion import sign_opinion
 from casework.counter.queries import counter
 from casework.models import Case
 from tests.assay.imaging.test_opening import file_of, noise
-from tests.scenes import finding, small_case, small_house
+from tests.scenes import finding, grey_photo, small_case, small_house
 
 HTMX = {"HX-Request": "true"}
 
@@ -124,6 +124,15 @@ class Pages(TestCase):
         self.assertEqual(quick["HX-Push-Url"], self.url("bench-at", "touch"))
         plain = self.client.post(self.url("work", "touch", "answer"), {"choice": "fine"})
         self.assertRedirects(plain, self.url("bench-at", "bar"))
+
+    def test_a_photograph_may_be_of_a_foot_that_the_retail_pair_has_none_of(self):
+        photo = grey_photo(self.case, view="side_out", foot="left")
+        url = reverse("photo-show", args=[self.case.number, photo.pk])
+        self.assertContains(self.client.get(url), 'value="side_in right"')
+        deed = reverse("photo-work", args=[self.case.number, photo.pk, "sort"])
+        self.client.post(deed, {"place": "side_in right"})
+        photo.refresh_from_db()
+        self.assertEqual((photo.view, photo.foot), ("side_in", "right"))
 
     def test_an_open_case_stays_on_the_counter_however_many_were_signed_since(self):
         for _ in range(2):
