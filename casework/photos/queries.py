@@ -141,11 +141,14 @@ def _card_lay(photo) -> dict | None:
 
 
 def wanted(case: Case, link=None) -> list[dict]:
-    """What a phone is asked for: shots that have no photograph yet, or those that its link names. Names, how to take
-    them and why, nothing else."""
+    """What a phone is asked for: shots that should be taken again and those that have no photograph yet, or those that
+    its link names. Names, how to take them and why, nothing else."""
     if link is not None and link.wanted:
         return [_wanted(case, link, one) for one in link.wanted]
-    return [{"name": s["name"], "how": s["how"]} for s in shots(case, _fed(case)) if s["asked"] and not s["photo"]]
+    asked = [s for s in shots(case, _fed(case)) if s["asked"]]
+    again = [s for s in asked if s["photo"] and s["photo"].fitness.get("retake")]
+    told = [{"name": s["name"], "how": s["how"], "come": s["fitness"], "again": True} for s in again]
+    return told + [{"name": s["name"], "how": s["how"]} for s in asked if not s["photo"]]
 
 
 def _wanted(case: Case, link, one: dict) -> dict:

@@ -68,7 +68,7 @@ async function goOn() {
   }
   busy = false;
   // Whether it is good enough is known once it was read.
-  setTimeout(refresh, 4000);
+  for (const ms of [4000, 10000, 20000]) setTimeout(refresh, ms);
 }
 
 form?.querySelectorAll("input[type=file]").forEach((input) => input.addEventListener("change", () => {

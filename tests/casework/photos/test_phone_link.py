@@ -17,7 +17,7 @@ from casework.actions.sign_opinion import sign_opinion
 from casework.models import UploadLink
 from casework.photos.parts import KEPT_S, MOST_AT_ONCE
 from tests.assay.imaging.test_opening import file_of, noise
-from tests.scenes import small_case, small_house
+from tests.scenes import grey_photo, small_case, small_house
 
 
 class PhoneLink(TestCase):
@@ -71,6 +71,16 @@ class PhoneLink(TestCase):
         files = [SimpleUploadedFile(f"{n}.jpg", file_of(noise())) for n in range(2)]
         self.assertContains(self.client.post(self.door, {"files": files}), "Only 1 more", status_code=422)
         self.assertEqual(self.case.pair.photos.count(), 0)
+
+    def test_a_photograph_that_should_be_taken_again_is_asked_for_while_the_shoe_is_there(self):
+        photo = grey_photo(self.case, view="side_out", foot="left")
+        place = "<b>Left shoe, side, outer</b>"
+        self.assertNotContains(self.client.get(self.door), place)
+        photo.fitness = {"verdict": "retake", "retake": ["blurred"], "numbers": {}}
+        photo.save()
+        page = self.client.get(self.door)
+        self.assertContains(page, place)
+        self.assertContains(page, "Take it again:")
 
     def piece(self, token, data: bytes, at: int, end: int):
         url = reverse("phone-part", args=[self.secret, token])
