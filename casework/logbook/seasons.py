@@ -3,7 +3,7 @@ the cases that were left undecided."""
 
 from collections import Counter, defaultdict
 
-from django.db.models import Case as When_
+from django.db.models import Case as SqlCase
 from django.db.models import CharField, Count, F, OuterRef, Q, Subquery, Value, When
 from django.db.models.functions import Coalesce, TruncQuarter
 
@@ -65,7 +65,7 @@ def got_right(house: House, last: int) -> list[dict]:
     told_as = dict(latest.values_list("pk", "batch")[:last])
     if not told_as:
         return []
-    whose = When_(
+    whose = SqlCase(
         *[When(case__in=[key for key, one in told_as.items() if one == name], then=Value(name))
           for name in set(told_as.values())],
         output_field=CharField(),
