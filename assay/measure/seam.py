@@ -40,11 +40,14 @@ DOUBLED_BELOW = 0.55
 UNEXPLAINED = 1.3
 # Standard uncertainties by drawn rows: of a running stitch's length, of a bar's (pits lengthen dark thread), of the gap
 # between rows, px; of a bar's lean; of how many rows there are.
+PITCH_OFF_PX = 0.7
 LENGTH_OFF_PX = 1.9
 BAR_OFF_PX = 3.5
 GAP_OFF_PX = 0.6
 SLANT_OFF_DEG = 1.5
 ROWS_OFF = 0.2
+# From this uncertainty of the count on, the row may not be followed stitch by stitch: its pitch is no surer than that.
+PITCH_ASTRAY_FROM = 0.3
 # The pitch of one half of a row against the other's from which they may be two rows.
 OTHER_PITCH = 0.12
 # What the sum of the chances is multiplied by, so that of counts that pass for sure (under 0.3) 99 in 100 are right: of
@@ -172,7 +175,10 @@ def _reading(
         parts |= {"missing": float((turns - 1).sum()), "doubled": doubled}
         if picture.mm_per_px:
             parts["pitch_mm"] = pitch * picture.mm_per_px
-            parts["pitch_mm_uncertainty"] = 0.7 * picture.mm_per_px / max(1, len(centres) - 1)
+            # Where a stitch more or less may be there, all of them may lie so much closer or further apart.
+            astray = pitch * uncertainty / len(centres) if uncertainty >= PITCH_ASTRAY_FROM else 0.0
+            off = float(np.hypot(PITCH_OFF_PX / max(1, len(centres) - 1), astray))
+            parts["pitch_mm_uncertainty"] = off * picture.mm_per_px
     overlay = (*_ticks(path, centres, half_tick), *faults)
     return Measurement(len(centres), "count", uncertainty, MappingProxyType(parts), overlay, (*picture.doubts, *doubts))
 
@@ -212,7 +218,7 @@ def _ticks(path: np.ndarray, centres: np.ndarray, half_tick: float) -> list[Stro
 
 MEASURE = Measure(
     name="seam",
-    version=13,
+    version=14,
     marks=MarkKind.PATH,
     measure=measure,
     rebuild=rebuild,

@@ -1,5 +1,7 @@
 """Stitch counts on drawn rows and on simulated ones."""
 
+from dataclasses import replace
+
 import numpy as np
 from django.test import SimpleTestCase
 from skimage import data
@@ -110,6 +112,17 @@ class CountingStitches(SimpleTestCase):
         self.assertGreaterEqual(found.parts["behind"], 1)
         self.assertIn("row_goes_on", found.doubts)
         self.assertGreaterEqual(found.uncertainty, seam.UNSURE)
+
+    def test_where_the_count_is_unsure_the_spacing_is_no_surer(self):
+        picture, marks = dashes(20, 18.0)
+        picture = replace(picture, mm_per_px=0.1)
+        (x0, y0), (x1, y1) = marks.points
+        off = [
+            seam.measure(picture, Marks(MarkKind.PATH, ((x0, y0), (x1 - cut, y1)))).parts["pitch_mm_uncertainty"]
+            for cut in (0, 5 * 18)
+        ]
+        self.assertLess(off[0], 0.01)
+        self.assertGreater(off[1], 1.8 * seam.UNSURE / 15 * 0.99, "a stitch more or less on the same length")
 
     def test_a_path_from_one_row_into_another_of_other_spacing_is_doubted(self):
         one, _ = dashes(12, 20.0)
