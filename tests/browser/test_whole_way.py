@@ -56,7 +56,7 @@ class WholeWay(DemoInBrowser):
         show.wait_for_selector("[data-unsorted]", timeout=60_000)
         show.evaluate("document.activeElement.blur()")
         self.keys(show.get_attribute(".shot:has-text('left shoe, size tag') [data-place]", "data-place"))
-        show.wait_for_selector(".shot.filled >> nth=7", timeout=120_000)
+        show.wait_for_selector(".shot.filled >> nth=7", timeout=300_000)
         show.wait_for_selector("#tray:not(:has(progress))", timeout=60_000)
         self.assertFalse(show.is_visible("[data-unsorted]"))
         # A line goes when its file's last measure is taken; one that says what went wrong stays.
