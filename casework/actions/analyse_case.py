@@ -18,7 +18,6 @@ from django.db.models import F
 from django.utils import timezone
 from django_tasks import task
 
-from assay.contracts import CORRECTED_BY_HAND
 from assay.errors import AssayError, CannotAlign
 from assay.imaging.fitness import Needs
 from assay.measure.registry import MEASURES
@@ -32,7 +31,7 @@ from library import known_views
 from pairs.actions.align_photo import align_photo
 from pairs.actions.mark_photo import carry_markings
 from pairs.actions.read_photo import read_photo
-from pairs.actions.refresh_retail import refresh_retail
+from pairs.actions.refresh_retail import by_hand, refresh_retail
 from pairs.actions.take_paper import inscribe
 from pairs.actions.take_reading import read_photo_at, refused
 from pairs.comparisons import keep
@@ -299,9 +298,8 @@ def _to_read(checkpoint, reading: dict | None, photo: Photo, *, marked: bool) ->
     method; a person's word stands."""
     if reading is None or reading["photo_id"] != photo.pk:
         return True
-    by_hand = CORRECTED_BY_HAND in reading["doubts"] or (reading["refusal"] or {}).get("reason") == "could_not_tell"
     outdated = reading["method"] != MEASURES[checkpoint.measure].method or (reading["marks"] and not marked)
-    return bool(outdated and not by_hand)
+    return bool(outdated and not by_hand(reading))
 
 
 def _markings(waiting: list[tuple], laid: tuple | None) -> dict[int, Marking | AssayError]:

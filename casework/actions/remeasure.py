@@ -14,11 +14,13 @@ from django.db import transaction
 from django.db.models import Max
 
 from assay.afar import Job, Refusal, Task, measure_afar
-from assay.contracts import CORRECTED_BY_HAND, Measurement
+from assay.contracts import Measurement
 from assay.errors import AssayError
 from assay.measure.registry import MEASURES
+from casework.actions.second_photo import BESIDE
 from casework.grading import regrade
 from casework.models import Case
+from pairs.actions.refresh_retail import TELLING, is_outdated
 from pairs.actions.take_reading import reading_of
 from pairs.models import Pair, Photo, Reading
 from pairs.pictures import correction, marks, picture_facts, plane
@@ -30,22 +32,17 @@ AHEAD = 3
 
 def outdated(since: str = "") -> dict[int, list[Reading]]:
     """Latest readings that a newer method would read anew, by photograph. ``since``: only of this measure and only from
-    this version on back, such as ``seam/11``. Raises AssayError ``no_such_method``."""
+    this version on back, such as ``seam/11``. What is held beside another photograph is left to a run over its case,
+    which reads both. Raises AssayError ``no_such_method``."""
     name, last = _method(since)
-    latest: dict[tuple, tuple] = {}
-    rows = Reading.objects.exclude(photo=None).exclude(checkpoint__measure="").order_by("pk")
-    rows = rows.filter(pair__case__signed_at=None)
-    for pk, pair, checkpoint, measure, method, doubts, photo in rows.values_list(
-        *("pk", "pair", "checkpoint", "checkpoint__measure", "method", "doubts", "photo")
-    ).iterator():
-        latest[pair, checkpoint] = pk, measure, method, doubts, photo
+    rows = Reading.objects.exclude(photo=None).exclude(checkpoint__measure="").filter(pair__case__signed_at=None)
+    rows = rows.order_by("pk").values("pk", "pair", "checkpoint", "photo", "details", *TELLING)
+    latest = {(row["pair"], row["checkpoint"]): row for row in rows.iterator()}
     found = defaultdict(list)
-    for pk, measure, method, doubts, photo in latest.values():
-        known = MEASURES.get(measure)
-        if known is None or method == known.method or CORRECTED_BY_HAND in doubts:
-            continue
-        if not name or (measure == name and _version(method) <= last):
-            found[photo].append(pk)
+    for row in latest.values():
+        asked = not name or (row["checkpoint__measure"] == name and _version(row["method"]) <= last)
+        if asked and is_outdated(row) and BESIDE not in row["details"]:
+            found[row["photo"]].append(row["pk"])
     rows = Reading.objects.select_related("checkpoint", "photo__pair", "pair").in_bulk(
         [pk for some in found.values() for pk in some]
     )

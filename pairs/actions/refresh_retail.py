@@ -6,6 +6,9 @@ from pairs.actions.take_reading import read_photo_at
 from pairs.models import Pair, Reading
 from pairs.queries import markings_on, teaching_pairs
 
+TELLING = ("checkpoint__measure", "method", "doubts", "refusal")
+"""What of a reading tells whether it is outdated."""
+
 
 def refresh_retail(*, pair: Pair, by) -> int:
     """Read anew, on the verified pairs that ``pair`` is judged against, what is outdated. Returns how many readings.
@@ -13,9 +16,9 @@ def refresh_retail(*, pair: Pair, by) -> int:
     A person's correction stands. Two queries where nothing is outdated.
     """
     measured = Reading.objects.filter(pair__in=teaching_pairs(pair)).exclude(photo=None).exclude(checkpoint__measure="")
-    rows = measured.order_by("pk").values("pk", "pair_id", "checkpoint_id", "checkpoint__measure", "method", "doubts")
+    rows = measured.order_by("pk").values("pk", "pair_id", "checkpoint_id", *TELLING)
     latest = {(row["pair_id"], row["checkpoint_id"]): row for row in rows}
-    outdated = [row["pk"] for row in latest.values() if _outdated(row)]
+    outdated = [row["pk"] for row in latest.values() if is_outdated(row)]
     if not outdated:
         return 0
     known = list(Reading.objects.filter(pk__in=outdated).select_related("checkpoint", "photo__pair").order_by("photo"))
@@ -28,6 +31,12 @@ def refresh_retail(*, pair: Pair, by) -> int:
     return len(read)
 
 
-def _outdated(row: dict) -> bool:
+def is_outdated(row: dict) -> bool:
+    """Whether a newer method would read it anew; a person's word stands. ``row``: ``TELLING`` of a reading."""
     measure = MEASURES.get(row["checkpoint__measure"])
-    return measure is not None and row["method"] != measure.method and CORRECTED_BY_HAND not in row["doubts"]
+    return measure is not None and row["method"] != measure.method and not by_hand(row)
+
+
+def by_hand(row: dict) -> bool:
+    """Whether a person put it right, or could not tell. ``row``: ``doubts`` and ``refusal`` of a reading."""
+    return CORRECTED_BY_HAND in row["doubts"] or (row["refusal"] or {}).get("reason") == "could_not_tell"

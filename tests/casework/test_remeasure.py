@@ -17,6 +17,7 @@ from assay.measure.registry import MEASURES
 from assay.simulator.swatch import seam_swatch
 from casework.actions.analyse_case import analyse_case
 from casework.actions.remeasure import outdated, remeasure
+from casework.actions.second_photo import BESIDE
 from casework.actions.sign_opinion import sign_opinion
 from pairs.actions.mark_photo import mark_photo
 from pairs.actions.read_photo import read_photo
@@ -67,8 +68,12 @@ class Remeasuring(TestCase):
         self.assertEqual(self.case.findings.get(checkpoint=self.bar).reading, newest)
 
     def test_a_person_s_word_a_signed_case_and_what_is_newer_than_asked_stay(self):
-        self.age(self.case.pair, doubts=[CORRECTED_BY_HAND])
-        self.assertEqual(outdated(), {})
+        beside = {"details": {BESIDE: self.photo.pk}, "doubts": ["photographs_disagree"]}
+        told = {"refusal": {"reason": "could_not_tell", "why": "worn"}, "value": None}
+        for changes in ({"doubts": [CORRECTED_BY_HAND]}, told, {**beside, "refusal": None}):
+            self.age(self.case.pair, **changes)
+            self.assertEqual(outdated(), {}, changes)
+        self.age(self.case.pair, details={})
         self.age(self.case.pair, method="seam/7")
         self.assertEqual((len(outdated("seam/6")), len(outdated("seam/7")), len(outdated("holes/9"))), (0, 1, 0))
         sign_opinion(case=self.case, user=self.scene.mara, verdict="undecided", words="So.", after=None)
