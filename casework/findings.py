@@ -15,7 +15,7 @@ from casework.models import Case
 from casework.weighing import prior_of_case, signs_of
 from library.models import Checkpoint, Release
 from pairs.models import Photo
-from pairs.queries import DRAWN
+from pairs.queries import DRAWN_OF_PHOTO, DRAWN_OF_READING
 
 
 def mark_of(finding) -> str:
@@ -119,7 +119,7 @@ def findings_of(case: Case, *, drawn: bool = False) -> list:
 
     Six queries: rows that many findings share, such as the release, are read once and not with each.
     """
-    heavy = [] if drawn else [f"reading__{name}" for name in DRAWN if not name.startswith("photo__")]
+    heavy = [] if drawn else [f"reading__{name}" for name in DRAWN_OF_READING]
     found = list(case.findings.select_related("reading").defer(*heavy))
     checkpoints = Checkpoint.objects.in_bulk({one.checkpoint_id for one in found})
     ends = {key for one in checkpoints.values() for key in (one.left_id, one.right_id) if key} - set(checkpoints)
@@ -143,8 +143,7 @@ def findings_of(case: Case, *, drawn: bool = False) -> list:
 
 
 def _photos_of(readings: list) -> dict[int, Photo]:
-    heavy = [name.removeprefix("photo__") for name in DRAWN if name.startswith("photo__")]
-    return Photo.objects.defer(*heavy).in_bulk({one.photo_id for one in readings} - {None})
+    return Photo.objects.defer(*DRAWN_OF_PHOTO).in_bulk({one.photo_id for one in readings} - {None})
 
 
 def is_settled(finding) -> bool:

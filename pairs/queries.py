@@ -9,7 +9,9 @@ from library.models import OTHER_FOOT, Checkpoint, Release
 from pairs.models import Inscription, Marking, Pair, Photo, PhotoAlignment, Reading, Standing
 
 # Of a reading and its photograph: large, and of no use to who judges.
-DRAWN = ("overlay", "descriptor", "marks", "photo__scale", "photo__light", "photo__guess", "photo__codes")
+DRAWN_OF_READING = ("overlay", "descriptor", "marks")
+DRAWN_OF_PHOTO = ("scale", "light", "guess", "codes")
+DRAWN = (*DRAWN_OF_READING, *(f"photo__{name}" for name in DRAWN_OF_PHOTO))
 
 # Photographs by their verdict, the fittest first.
 FITTEST = {"usable": 0, "doubts": 0, "retake": 1}

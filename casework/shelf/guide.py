@@ -2,8 +2,6 @@
 
 from collections import Counter
 
-from django.db.models import Max
-
 from assay.errors import AssayError, CannotJudge
 from assay.judge.grade import RED_FLAGS, Grade
 from assay.judge.judgement import Kind, Prior, judge
@@ -18,7 +16,7 @@ from casework.weighing import caps_of
 from library.models import Release
 from pairs.comparisons import kept_beside
 from pairs.models import House, Marking, Standing
-from pairs.queries import DRAWN, latest_numbers, lending_pairs, of_generation
+from pairs.queries import DRAWN_OF_READING, latest_numbers, lending_pairs, of_generation
 
 WIDE, HIGH, MARGIN = 320, 44, 10
 NOTHING = 0.01
@@ -65,15 +63,16 @@ def _past(release: Release, house: House) -> tuple[dict[int, list], dict[int, Fi
     queries, however many cases there are."""
     signed = Case.objects.filter(house=house, signed_at__isnull=False, pair__release__in=release.siblings)
     last = signed.order_by("-signed_at").values("pk")
-    heavy = [f"reading__{name}" for name in DRAWN if not name.startswith("photo__")]
+    heavy = [f"reading__{name}" for name in DRAWN_OF_READING]
     found = Finding.objects.filter(case__in=last[:DRAWN_CASES]).select_related("case", "reading").defer(*heavy)
     past: dict[int, list] = {}
     for one in found.order_by("-case__signed_at"):
         past.setdefault(one.checkpoint_id, []).append(one)
     flagged = Finding.objects.filter(case__in=last[:LOOKED_THROUGH], grade__in=[one.value for one in RED_FLAGS])
-    latest = flagged.values("checkpoint").annotate(last=Max("pk")).values("last")
-    told = Finding.objects.filter(pk__in=latest).select_related("case")
-    return past, {one.checkpoint_id: one for one in told}
+    # The oldest first: of every check the last one stays.
+    latest = dict(flagged.order_by("case__signed_at").values_list("checkpoint", "pk"))
+    told = Finding.objects.select_related("case").in_bulk(latest.values())
+    return past, {check: told[key] for check, key in latest.items()}
 
 
 def _drawn(checks: list, house: House) -> dict[int, int]:

@@ -17,6 +17,7 @@ from casework.grading import policy_in_force
 from casework.logbook import queries, seasons
 from casework.models import Case, Finding, HousePolicy, Opinion, Outcome
 from casework.roles import give_role
+from casework.shelf.guide import _past
 from library.models import Batch
 from pairs.actions.take_reading import SAID, say
 from tests.scenes import small_case, small_house
@@ -203,3 +204,9 @@ class Logbook(TestCase):
         for batches, name in (({"Bowline": 0.9, UNKNOWN: 0.1}, "Bowline"), ({"Bowline": 0.4, UNKNOWN: 0.35}, ""),
                               ({"Bowline": 0.3, UNKNOWN: 0.7}, ""), ({}, "")):  # fmt: skip
             self.assertEqual(told_as(Balance((), 0.0, batches, {})), name)
+
+    def test_a_guide_s_check_last_told_a_copy_in_the_case_signed_last_not_opened_last(self):
+        later, _ = self.signed(0, "fake", "departs"), self.signed(5, "fake", "departs")
+        bar = self.scene.release.checkpoints.get(key="bar")
+        _, told = _past(self.scene.release, self.scene.house)
+        self.assertEqual(told[bar.pk].case, later)
