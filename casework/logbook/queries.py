@@ -10,16 +10,15 @@ from django.db.models import Count, F, OuterRef, Q, Subquery
 
 from assay.judge.agreement import Kappa, kappa
 from assay.judge.detection import jeffreys, wilson
-from assay.judge.grade import RED_FLAGS
 from assay.judge.metrics import cllr, cllr_min
 from assay.judge.recalibrate import Recalibration, recalibrated
 from casework.logbook import seasons
+from casework.logbook.seasons import LAST_OPINION, LAST_OUTCOME, RED
 from casework.models import Case, Finding, LedgerEntry, Opinion, Outcome
 from pairs.models import House
 
 PAGE = 50
 COLUMNS = ("number", "signed_at", "style_code", "verdict", "decibans", "checker", "outcome")
-RED = [grade.value for grade in RED_FLAGS]
 FEW = 10
 """Known outcomes below which everything is said to rest on few."""
 BINS = ((-200, -20), (-20, -10), (-10, 0), (0, 10), (10, 20), (20, 200))
@@ -39,14 +38,12 @@ def closed(house: House, wanted: dict):
 
     ``wanted``: verdict, outcome, checker, q.
     """
-    last = Opinion.objects.filter(case=OuterRef("pk")).order_by("-pk")
-    known = Outcome.objects.filter(case=OuterRef("pk")).order_by("-pk")
     cases = Case.objects.filter(house=house, signed_at__isnull=False, discarded_at=None)
     cases = cases.annotate(
-        verdict=Subquery(last.values("verdict")[:1]),
-        decibans=Subquery(last.values("decibans")[:1]),
-        checker=Subquery(last.values("checker__username")[:1]),
-        so=Subquery(known.values("so")[:1]),
+        verdict=Subquery(LAST_OPINION.values("verdict")[:1]),
+        decibans=Subquery(LAST_OPINION.values("decibans")[:1]),
+        checker=Subquery(LAST_OPINION.values("checker__username")[:1]),
+        so=Subquery(LAST_OUTCOME.values("so")[:1]),
     ).select_related("pair__release__shoe_model__maker")
     if wanted.get("verdict"):
         cases = cases.filter(verdict=wanted["verdict"])

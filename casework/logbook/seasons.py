@@ -14,6 +14,9 @@ from library.models import Batch, Checkpoint
 from pairs.models import House
 
 RED = [grade.value for grade in RED_FLAGS]
+LAST_OPINION = Opinion.objects.filter(case=OuterRef("pk")).order_by("-pk")
+LAST_OUTCOME = Outcome.objects.filter(case=OuterRef("pk")).order_by("-pk")
+"""Of a case, within a query of cases."""
 UNKNOWN = "of no batch we know"
 SHOWN = 8
 """Quarters that are drawn, the last ones."""
@@ -30,12 +33,10 @@ def quarter_of(at) -> str:
 
 def _fakes(house: House):
     """Cases that ended fake by what was learned, else by what was signed, with the batch that they were told as."""
-    last = Opinion.objects.filter(case=OuterRef("pk")).order_by("-pk")
-    known = Outcome.objects.filter(case=OuterRef("pk")).order_by("-pk")
     cases = Case.objects.filter(house=house, signed_at__isnull=False, discarded_at=None)
     cases = cases.annotate(
-        batch=Subquery(last.values("batch")[:1]),
-        ended=Coalesce(Subquery(known.values("so")[:1]), Subquery(last.values("verdict")[:1])),
+        batch=Subquery(LAST_OPINION.values("batch")[:1]),
+        ended=Coalesce(Subquery(LAST_OUTCOME.values("so")[:1]), Subquery(LAST_OPINION.values("verdict")[:1])),
     )
     return cases.filter(ended="fake")
 
