@@ -95,7 +95,8 @@ def _measure(given: argparse.Namespace) -> dict:
         found = entry.read(picture, drawn)
     else:
         light = light if entry.true_light else None
-        found = measure_region(entry.read, picture, surface, drawn, most_px=entry.most_px, light=light)
+        how = {"units": entry.units, "most_px": entry.most_px, "light": light}
+        found = measure_region(entry.read, picture, surface, drawn, **how)
     if given.draw:
         _draw(pyramid.rgb, found, given.draw)
     return _measured(found)

@@ -69,7 +69,8 @@ def _measured(seen: Picture, job: Job, task: Task) -> Measurement | Refusal:
         if job.plane is None:
             found = measure.read(in_true_light(seen, light), task.marks)
         else:
-            found = measure_region(measure.read, seen, job.plane, task.marks, most_px=measure.most_px, light=light)
+            how = {"units": measure.units, "most_px": measure.most_px, "light": light}
+            found = measure_region(measure.read, seen, job.plane, task.marks, **how)
     except AssayError as refusal:
         return Refusal(refusal.reason, dict(refusal.numbers))
     return replace(found, parts=dict(found.parts))

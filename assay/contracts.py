@@ -32,7 +32,11 @@ class Picture:
     """Size of one pixel on the object, mm; None where no scale is known."""
     light: Light = Light.NONE
     u_light_de00: float = 0.0
-    """Standard uncertainty of a colour by what is not known of the light, dE00."""
+    """Standard uncertainty of a colour by what is not known of the light, dE00, how long was exposed included."""
+    u_hue_de00: float = 0.0
+    """The same where only what no exposure explains is asked for."""
+    u_exposure: float = 0.0
+    """Standard uncertainty of the exposure, as the natural logarithm of the light."""
     doubts: tuple[str, ...] = ()
     """Reason codes found when the picture was opened: ``blurred``, ``clipped`` …"""
     card: tuple[Point, ...] = ()
@@ -153,6 +157,8 @@ class Descriptor:
     """``px`` of the picture it was measured on, or ``mm`` on the object's plane."""
     values: np.ndarray = field(default_factory=lambda: np.zeros((0, 0)))
     """(N, K) what was seen at each place or, with one row, of the whole: a colour, texture numbers."""
+    values_unit: str = ""
+    """``px`` or ``mm`` where ``values`` are lengths; empty where scale plays no part in them."""
     light: Light = Light.NONE
     """Whether its colours are true."""
     image: np.ndarray | None = None
@@ -167,6 +173,10 @@ class Descriptor:
     """1: the toe lies at the left, −1: at the right, 0: no side of a shoe."""
     relative_uncertainty: float = 0.0
     """Of its lengths in mm, standard."""
+    departure_share: float = 0.0
+    """Of an outline, where a part may not be in it: standard uncertainty of a departure, as a share of it."""
+    count_uncertainty: float = 0.0
+    """Standard, of how many things there are."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -185,7 +195,7 @@ class Measurement:
 
     value: float | int | str
     unit: str
-    """``count``, ``mm``, ``px``, ``deg``, ``ratio``, ``dE00``, ``text`` or ``answer``."""
+    """One of ``assay.units.Unit``."""
     uncertainty: float
     """Standard uncertainty, same unit; 0 only where exact."""
     parts: Mapping[str, float] = field(default_factory=lambda: MappingProxyType({}))

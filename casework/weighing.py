@@ -1,12 +1,7 @@
 """Findings as the core weighs them, known copies' readings beside them, prior odds, and the plan of what is left."""
 
 from assay.errors import CannotJudge
-from assay.judge.grade import Grade
-from assay.judge.judgement import UNSURE_COUNT, Kind, fit_for_judging
-from assay.judge.planner import Plan, plan
-from assay.judge.prior import CIRCUMSTANCES, PriorOdds, prior_odds
-from assay.judge.schools import house_verdict
-from assay.judge.weight import (
+from assay.judge.copy_model import (
     CAP_AGAINST,
     CAP_FOR,
     DECISIVE_AGAINST,
@@ -14,9 +9,14 @@ from assay.judge.weight import (
     PAPER_AGAINST,
     PAPER_FOR,
     Sign,
-    checked,
+    can_be_weighed,
     learned,
 )
+from assay.judge.grade import Grade
+from assay.judge.judgement import UNSURE_COUNT, Kind, fit_for_judging
+from assay.judge.planner import Plan, plan
+from assay.judge.prior import CIRCUMSTANCES, PriorOdds, prior_odds
+from assay.judge.schools import house_verdict
 from casework.grading import VOID
 from casework.models import Case
 from casework.retail import carried_over, compares, from_unfit_photo, one_way, prior_of, quantity_of, uncertainty_of
@@ -48,7 +48,7 @@ def signs_of(case: Case, findings: list) -> list[Sign]:
             continue
         rows = [(pair, readings.get((pair.pk, checkpoint.pk))) for pair in copies]
         sign = _sign(case, finding, _known_copies(case, checkpoint, rows, beside))
-        if waits or checked(sign):
+        if waits or can_be_weighed(sign):
             signs.append(sign)
     return learned(signs)
 

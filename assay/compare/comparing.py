@@ -1,7 +1,7 @@
 """How two descriptors of one kind are compared: what every file of this folder offers as ``COMPARING``."""
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from assay.contracts import Comparison, Descriptor
 
@@ -21,3 +21,9 @@ class Comparing:
     """Numbers that come of it, and their units."""
     sometimes: frozenset[str] = frozenset()
     """Those of them that are only there where there is such a thing."""
+    magnitudes: frozenset[str] = frozenset()
+    """Those that are distances: the less, the more alike; never negative."""
+    floors: Mapping[str, float] = field(default_factory=dict)
+    """By number, what retail pairs of this kind scatter by at least, in its unit: practice materials."""
+    typical: Mapping[str, float] = field(default_factory=dict)
+    """By magnitude, what two retail pairs of this kind typically lie apart: practice materials."""

@@ -60,6 +60,7 @@ def compare(theirs: Descriptor, ours: Descriptor) -> Comparison:
         parts[f"{name}_beyond_uncertainty"] = U_UNSURE if unsure else U_SURE
     # Smears are taken for lines and the other way round too often for a count of them to be sure: bench.
     parts["smears_beyond_uncertainty"] = U_UNSURE
+    parts |= {f"panels_{where}_uncertainty": U_SURE for where in ("beyond", "lacking")}
     if ours.unit == "mm":
         parts["smear_beyond_mm"] = float(sum(one[2] for one in beyond if one[0] is Form.SMEAR))
         parts["smear_beyond_mm_uncertainty"] = 3.0
@@ -113,4 +114,8 @@ COMPARING = Comparing(
         "panels_lacking": "count",
     },
     frozenset({"smear_beyond_mm"}),
+    magnitudes=frozenset({"smear_beyond_mm"}),
+    # Adhesive shows on some pairs and not on others. Assumed.
+    floors={"smear_beyond_mm": 10.0},
+    typical={"smear_beyond_mm": 10.0},
 )

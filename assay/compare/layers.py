@@ -11,6 +11,10 @@ from assay.errors import CannotJudge
 from assay.imaging.colour import de00
 
 KIND = "layers"
+U_COUNT = 0.2
+"""Standard uncertainty of how many layers are missing or extra: that of counting them, drawn layers."""
+U_APART = 1.5
+"""Standard uncertainty of how far layers of thin bands lie apart, dE00: blur mixes neighbours. Assumed."""
 GAP = 14.0
 """What leaving a layer out costs, in CIELAB units: two layers that differ by more are not the same one."""
 
@@ -26,8 +30,9 @@ def compare(theirs: Descriptor, ours: Descriptor) -> Comparison:
         raise CannotJudge("no_true_colour")
     pairs, lost, extra = aligned(theirs.values, ours.values)
     apart = [de00(theirs.values[i], ours.values[j]) for i, j in pairs]
-    parts = {"missing": float(len(lost)), "extra": float(len(extra))}
-    parts |= {"apart_dE00": float(np.median(apart))} if apart else {}
+    parts = {"missing": float(len(lost)), "missing_uncertainty": U_COUNT}
+    parts |= {"extra": float(len(extra)), "extra_uncertainty": U_COUNT}
+    parts |= {"apart_dE00": float(np.median(apart)), "apart_dE00_uncertainty": U_APART} if apart else {}
     parts |= {f"missing_{n}": float(i + 1) for n, i in enumerate(lost, start=1)}
     parts |= {f"extra_{n}": float(j + 1) for n, j in enumerate(extra, start=1)}
     return Comparison(MappingProxyType(parts))
@@ -69,4 +74,13 @@ def aligned(
     return pairs[::-1], lost[::-1], extra[::-1]
 
 
-COMPARING = Comparing(KIND, compare, mirrored, {"missing": "count", "extra": "count", "apart_dE00": "dE00"})
+COMPARING = Comparing(
+    KIND,
+    compare,
+    mirrored,
+    {"missing": "count", "extra": "count", "apart_dE00": "dE00"},
+    magnitudes=frozenset({"apart_dE00"}),
+    # As colours of larger parts, and what blur mixes into thin bands. Assumed.
+    floors={"apart_dE00": 1.5},
+    typical={"apart_dE00": 2.0},
+)

@@ -17,6 +17,8 @@ EXTRA = "extra"
 """Labels of the rings that mark a hole that is not there, and one that should not be."""
 # An extra hole's ring is so much wider than the hole, so that both can be seen.
 WIDER = 1.7
+U_COUNT = 0.1
+"""Least standard uncertainty of how many are missing or extra: partners are chosen by place. Assumed."""
 
 
 def compare(theirs: Descriptor, ours: Descriptor) -> Comparison:
@@ -35,10 +37,14 @@ def compare(theirs: Descriptor, ours: Descriptor) -> Comparison:
     radius = float(np.median(ours.values)) if ours.values.size else 1.0
     rings = [_ring(place, radius, MISSING) for place in found.missing]
     rings += [_ring(ours.points[n], WIDER * radius, EXTRA) for n in found.extra]
+    unsure = max(float(np.hypot(theirs.count_uncertainty, ours.count_uncertainty)), U_COUNT)
     parts = {
         "missing": float(len(found.missing)),
+        "missing_uncertainty": unsure,
         "extra": float(len(found.extra)),
+        "extra_uncertainty": unsure,
         f"scatter_{ours.unit}": found.rms_residual,
+        f"scatter_{ours.unit}_uncertainty": found.rms_residual / float(np.sqrt(2 * len(ours.points))),
     }
     return Comparison(MappingProxyType(parts), tuple(rings))
 
@@ -52,4 +58,13 @@ def _ring(at: np.ndarray, radius: float, label: str) -> Stroke:
     return Stroke(StrokeKind.RING, ((float(at[0]), float(at[1])),), label, radius)
 
 
-COMPARING = Comparing(KIND, compare, mirrored, {"missing": "count", "extra": "count", "scatter_mm": "mm"})
+COMPARING = Comparing(
+    KIND,
+    compare,
+    mirrored,
+    {"missing": "count", "extra": "count", "scatter_mm": "mm"},
+    magnitudes=frozenset({"scatter_mm"}),
+    # A die's holes are punched by hand along a stay. Assumed.
+    floors={"scatter_mm": 0.1},
+    typical={"scatter_mm": 0.2},
+)

@@ -28,6 +28,8 @@ SELF = np.array(
 WEIGHT = np.array([3.0, 1.0, 1.0, 0.5, 0.5])
 """Strengths tell most, then the form; ridges lean as the piece was cut."""
 SHARED_BANDS = 3
+U_DISTANCE = 0.2
+"""Standard uncertainty of a distance: two pieces of one material, other light and camera, practice materials."""
 FREE = 5.0
 """A difference larger than so many of those counts no more: one odd band must not decide."""
 
@@ -50,6 +52,7 @@ def compare(theirs: Descriptor, ours: Descriptor) -> Comparison:
     slope = float(np.polyfit(size - size.mean(), (other - one)[shared, 0], 1)[0])
     parts = {
         "distance": float(np.sqrt((apart**2 @ WEIGHT).mean() / WEIGHT.sum())),
+        "distance_uncertainty": U_DISTANCE,
         "deeper": float(np.median((other - one)[shared, 0])),
         "coarser": slope,
     }
@@ -63,4 +66,13 @@ def mirrored(descriptor: Descriptor) -> Descriptor:
     return replace(descriptor, values=values)
 
 
-COMPARING = Comparing(KIND, compare, mirrored, {"distance": "ratio"})
+COMPARING = Comparing(
+    KIND,
+    compare,
+    mirrored,
+    {"distance": "ratio"},
+    magnitudes=frozenset({"distance"}),
+    # 46 practice pairs of one material, two lights and cameras: mean 0.74, standard deviation 0.38 (1 December 2026).
+    floors={"distance": 0.4},
+    typical={"distance": 0.75},
+)

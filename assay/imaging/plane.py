@@ -46,6 +46,18 @@ def camera_model_of(size: tuple[int, int], focal_35mm: float | None = None) -> C
     return CameraModel(((size[0] - 1) / 2, (size[1] - 1) / 2), focal / FRAME_DIAGONAL_MM * diagonal, u_focal)
 
 
+@dataclass(frozen=True, slots=True, eq=False)
+class Corners:
+    """Four corners that a plane rests on, and how far each may be off."""
+
+    mm: np.ndarray
+    """(4, 2) on the surface."""
+    px: np.ndarray
+    """(4, 2) in the picture."""
+    off_px: float
+    """Standard uncertainty of a corner in x and in y, px."""
+
+
 @dataclass(frozen=True, slots=True)
 class Plane:
     """A surface in a photograph."""
@@ -56,6 +68,8 @@ class Plane:
     """Relative standard uncertainty of lengths on it."""
     source: str
     """``card``, ``id1``, ``rectangle``, ``two_points`` or ``stand``."""
+    corners: Corners | None = None
+    """Of a plane that rests on four corners alone: away from them it is less sure."""
 
     def to_px(self, mm: np.ndarray) -> np.ndarray:
         """Points (N, 2) in mm to pixels."""
@@ -76,6 +90,21 @@ class Plane:
         corners = self.to_mm(np.array([[x - 0.5, y - 0.5], [x + 0.5, y - 0.5], [x - 0.5, y + 0.5]]))
         one, other = corners[1] - corners[0], corners[2] - corners[0]
         return float(np.sqrt(abs(one[0] * other[1] - one[1] * other[0])))
+
+    def relative_at(self, px: np.ndarray) -> float:
+        """Relative standard uncertainty of lengths at places (N, 2) of the picture, the largest: each corner's error
+        propagated to there (JCGM 100:2008, 5.1.2, by finite differences), the direction that it distorts most."""
+        if self.corners is None:
+            return self.relative_uncertainty
+        places = np.asarray(px, float).reshape(-1, 2)
+        base, squares = np.linalg.inv(_jacobians(fitted(self.corners.mm, self.corners.px), places)), 0.0
+        for corner in range(4):
+            for axis in range(2):
+                moved = self.corners.px.copy()
+                moved[corner, axis] += self.corners.off_px
+                change = _jacobians(fitted(self.corners.mm, moved), places) @ base - np.eye(2)
+                squares = squares + np.linalg.norm(change, ord=2, axis=(1, 2)) ** 2
+        return float(np.hypot(self.relative_uncertainty, np.sqrt(np.max(squares))))
 
     def tilt_deg(self, camera: CameraModel) -> float:
         """Angle between the camera's axis and the surface's normal, degrees."""
@@ -133,6 +162,14 @@ def scaled(mm_per_px: float, relative: float, source: str) -> Plane:
 def fitted(mm: np.ndarray, px: np.ndarray) -> np.ndarray:
     """The homography that takes ``mm`` (N, 2) to ``px`` (N, 2), N ≥ 4, by least squares."""
     return cv2.findHomography(np.asarray(mm, float), np.asarray(px, float), 0)[0]
+
+
+def _jacobians(matrix: np.ndarray, px: np.ndarray) -> np.ndarray:
+    """(N, 2, 2) how mm change with pixels at places (N, 2), for a homography from mm to pixels."""
+    back = np.linalg.inv(matrix)
+    flat = np.c_[px, np.ones(len(px))] @ back.T
+    at = flat[:, :2] / flat[:, 2:]
+    return (back[None, :2, :2] - at[:, :, None] * back[None, 2:, :2]) / flat[:, 2, None, None]
 
 
 def _placed(matrix: np.ndarray, camera: CameraModel) -> np.ndarray:

@@ -6,7 +6,7 @@ half size, which averages what would else be left out. Lengths in mm get the sca
 """
 
 import math
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 from itertools import islice
 from types import MappingProxyType
@@ -19,6 +19,7 @@ from assay.imaging.identity_cache import IdentityCache
 from assay.imaging.plane import Plane, through
 from assay.imaging.pyramid import half_of
 from assay.imaging.white_balance import Correction
+from assay.units import Quantity, Unit
 
 # Room around the marks, mm: measures look a little beyond what was drawn.
 ROOM_MM = 9.0
@@ -28,18 +29,23 @@ HALVED_FROM = 1.5
 _cache = IdentityCache(kept=2)
 
 
-def measure_region(
+def measure_region(  # noqa: PLR0913 - a picture, where, and how
     measure: Callable,
     picture: Picture,
     plane: Plane,
     marks: Marks,
     points: Sequence[Point] | None = None,
     *,
+    units: Mapping[str, str],
     most_px: int = MOST_PX,
     light: Correction | None = None,
 ) -> Measurement:
     """Run ``measure(picture, marks[, points])`` on the straightened region around the marks, its longest side at most
-    ``most_px``; with ``light`` on its true colours."""
+    ``most_px``; with ``light`` on its true colours.
+
+    ``units``: of the value ("") and of every part, as ``Measure.units`` has them: what follows the scale carries its
+    uncertainty.
+    """
     drawn = marks.checked(picture.size)
     flat = plane.to_mm(drawn)
     low, high = flat.min(0) - ROOM_MM, flat.max(0) + ROOM_MM
@@ -61,9 +67,10 @@ def measure_region(
     if points is not None:
         given.append(_points(through(back, np.asarray(points, float))))
     found = measure(region, *given)
+    relative = plane.relative_at(drawn)
     if found.descriptor is not None:
-        found = replace(found, descriptor=_in_mm(found.descriptor, step, low, plane))
-    return _widened(_brought_back(found, onto), plane.relative_uncertainty)
+        found = replace(found, descriptor=_in_mm(found.descriptor, step, low, relative))
+    return _widened(_brought_back(found, onto), units, relative)
 
 
 def in_true_light(picture: Picture, light: Correction | None, onto: np.ndarray | None = None) -> Picture:
@@ -75,18 +82,21 @@ def in_true_light(picture: Picture, light: Correction | None, onto: np.ndarray |
         rgb=light.corrected(picture.rgb, np.eye(3) if onto is None else onto),
         light=light.light,
         u_light_de00=light.uncertainty_de00,
+        u_hue_de00=light.hue_uncertainty_de00,
+        u_exposure=light.exposure_uncertainty,
         doubts=tuple(dict.fromkeys((*picture.doubts, *light.doubts))),
     )
 
 
-def _in_mm(found: Descriptor, step: float, low: np.ndarray, plane: Plane) -> Descriptor:
-    """What is kept for comparing, on the object's plane; radii and the like are lengths as well."""
+def _in_mm(found: Descriptor, step: float, low: np.ndarray, relative: float) -> Descriptor:
+    """What is kept for comparing, on the object's plane; ``relative``: the scale's standard uncertainty there."""
     places = {name: getattr(found, name) * step + low for name in ("points", "marks") if len(getattr(found, name))}
-    values = found.values * step if found.values.shape[1:] == (1,) else found.values
+    if found.values_unit == Unit.PX:
+        places |= {"values": found.values * step, "values_unit": Unit.MM}
     if found.image is not None:
         places |= {"image_step": found.image_step * step, "image_at": tuple(n * step for n in found.image_at)}
-    off = float(np.hypot(found.relative_uncertainty, plane.relative_uncertainty))
-    return replace(found, **places, values=values, unit="mm", relative_uncertainty=off)
+    off = float(np.hypot(found.relative_uncertainty, relative))
+    return replace(found, **places, unit="mm", relative_uncertainty=off)
 
 
 def _cut(rgb: np.ndarray, onto: np.ndarray, size: tuple[int, int], *, coarser: float) -> np.ndarray:
@@ -135,12 +145,14 @@ def _on_rim(stroke: Stroke) -> Point:
     return x + stroke.radius_px, y
 
 
-def _widened(found: Measurement, relative: float) -> Measurement:
+def _widened(found: Measurement, units: Mapping[str, str], relative: float) -> Measurement:
+    """With the scale's uncertainty in every number that follows the scale."""
     parts = dict(found.parts)
-    for name in [name for name in parts if name.endswith("_mm")]:
-        own = parts.get(f"{name}_uncertainty", 0.0)
-        parts[f"{name}_uncertainty"] = float(np.hypot(own, parts[name] * relative))
+    for name in [name for name in parts if not name.endswith("_uncertainty")]:
+        own = Quantity(parts[name], parts.get(f"{name}_uncertainty", 0.0), Unit(units[name]))
+        if own.unit.length_power:
+            parts[f"{name}_uncertainty"] = own.at_scale(relative).uncertainty
     uncertainty = found.uncertainty
-    if found.unit == "mm":
-        uncertainty = float(np.hypot(uncertainty, float(found.value) * relative))
+    if not isinstance(found.value, str):
+        uncertainty = Quantity(float(found.value), uncertainty, Unit(found.unit)).at_scale(relative).uncertainty
     return replace(found, parts=MappingProxyType(parts), uncertainty=uncertainty)

@@ -9,7 +9,7 @@ import cv2
 import numpy as np
 
 from assay.errors import CannotMeasure
-from assay.imaging.plane import Plane, camera_model_of, fitted, scaled
+from assay.imaging.plane import Corners, Plane, camera_model_of, fitted, scaled
 from assay.imaging.pyramid import Pyramid, level_of
 
 ID1_MM = (85.60, 53.98)
@@ -18,6 +18,9 @@ CLICK_PX = 1.5
 LENGTH_KNOWN = 0.003
 ID1_KNOWN = 0.0012
 FEWEST_PX = 60
+# A clicked rectangle whose longest side is a smaller share of the picture's than this tells no perspective: its sides
+# give a plain scale.
+LEAST_SHARE = 0.25
 # An unknown leaning of the camera shortens what two points measure: cos 8°.
 LEANING = 0.01
 SOUGHT_SIDE = 900
@@ -39,20 +42,31 @@ def from_two_points(px: np.ndarray, mm: float) -> Plane:
 
 
 def from_rectangle(
-    px: np.ndarray, size_mm: tuple[float, float], source: str = "rectangle", off_px: float = CLICK_PX
+    px: np.ndarray,
+    size_mm: tuple[float, float],
+    source: str = "rectangle",
+    off_px: float = CLICK_PX,
+    picture_px: tuple[int, int] | None = None,
 ) -> Plane:
-    """The surface on which four corners (4, 2), clockwise from the top left one, are a rectangle of ``size_mm``."""
+    """The surface on which four corners (4, 2), clockwise from the top left one, are a rectangle of ``size_mm``.
+
+    One that is small in a picture of ``picture_px`` gives a plain scale: a click's error would tilt the surface.
+    """
     width, height = size_mm
     if not all(np.isfinite(side) and 5 <= side <= 2000 for side in size_mm):
         raise CannotMeasure("length_not_usable", mm=min(size_mm))
     px = np.asarray(px, np.float32)
     if not cv2.isContourConvex(px.reshape(-1, 1, 2)) or cv2.contourArea(px) < FEWEST_PX**2 / 2:
         raise CannotMeasure("corners_not_a_rectangle")
-    shortest = float(np.hypot(*(px - np.roll(px, 1, axis=0)).T).min())
     known = ID1_KNOWN if source == "id1" else LENGTH_KNOWN
-    relative = float(np.sqrt(2 * (off_px / shortest) ** 2 + known**2))
-    corners = np.array([[0, 0], [width, 0], [width, height], [0, height]])
-    return Plane(fitted(corners, px), relative, source)
+    longest = float(np.hypot(*(px - np.roll(px, 1, axis=0)).T).max())
+    if picture_px and longest < LEAST_SHARE * max(picture_px):
+        around = float(np.hypot(*(px - np.roll(px, 1, axis=0)).T).sum())
+        # Each corner's error moves two sides: that of the way round is 2·√2 of one coordinate's.
+        relative = float(np.sqrt(8 * (off_px / around) ** 2 + known**2 + LEANING**2))
+        return scaled(2 * (width + height) / around, relative, source)
+    corners = np.array([[0, 0], [width, 0], [width, height], [0, height]], float)
+    return Plane(fitted(corners, px), known, source, Corners(corners, np.asarray(px, float), off_px))
 
 
 def find_id1(pyramid: Pyramid) -> tuple[Plane, np.ndarray]:

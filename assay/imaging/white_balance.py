@@ -32,6 +32,10 @@ NEUTRAL_FROM = 30
 NEUTRAL_TINT = 3.0
 # Standard uncertainty of a colour seen relative to a neutral part, dE00; from the bench.
 NEUTRAL_DE = 2.5
+# The same of what no exposure explains; and of the exposure, as the natural logarithm of the light: drawn panels beside
+# a grey strip, practice materials.
+NEUTRAL_HUE_DE = 1.2
+NEUTRAL_EXPOSURE = 0.25
 # Ridge towards no correction, against noise in twelve patches.
 RIDGE = 0.002
 # Where on the card the light is taken as the measure, and how far (log) its falloff is gone on with beyond the card.
@@ -115,6 +119,17 @@ class Correction:
     def uncertainty_de00(self) -> float:
         """Standard uncertainty of a colour in this light."""
         return float(np.hypot(self.residual_de00, UNEVEN_DE * self.uneven))
+
+    @property
+    def hue_uncertainty_de00(self) -> float:
+        """The same of what no exposure explains."""
+        return NEUTRAL_HUE_DE if self.light is Light.SAME_FRAME else self.uncertainty_de00
+
+    @property
+    def exposure_uncertainty(self) -> float:
+        """Of how long was exposed, as the natural logarithm of the light: a card's greys tell it, a neutral part does
+        not."""
+        return NEUTRAL_EXPOSURE if self.light is Light.SAME_FRAME else 0.0
 
 
 @dataclass(frozen=True, slots=True)

@@ -3,8 +3,9 @@
 Everything is plain numbers, so that anybody can repeat a grade from an exported case.
 """
 
+import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from enum import StrEnum
 from functools import lru_cache
 
@@ -16,6 +17,13 @@ from assay.judge.grade import Grade, grade
 UNFIT_COUNT = 0.5
 # Standard uncertainty, in counts, from which a count that nobody has looked at raises no flag.
 UNSURE_COUNT = 0.3
+# Standard uncertainty, in counts, beyond which a count that nobody has looked at says nothing.
+UNTELLING_COUNT = 1.0
+# A number whose standard uncertainty is so many times retail's own scale says nothing: it would hide what copies
+# typically get wrong (``copy_model.WIDER``). Assumed.
+UNTELLING = 4.0
+# With fewer pairs than this the numbers that come of comparing them with each other do not show how pairs scatter.
+FEWEST_COMPARED = 3
 # Spreads that are kept, the last ones: pure functions of a few numbers.
 KEPT = 16_384
 
@@ -43,6 +51,14 @@ class Prior:
     """ANSWER: all answers."""
     usual: int | None = None
     """COUNT: what retail pairs have, where none was read; None: such a check needs one."""
+    compares: bool = False
+    """CONTINUOUS: the number comes of comparing pairs with each other; of two pairs both have the same."""
+    magnitude: bool = False
+    """CONTINUOUS: a distance from retail's: less than retail pairs have among each other is no fault."""
+    floor: float = 0.0
+    """CONTINUOUS: pairs of this kind scatter by at least so much, whatever few of them showed; 0: not known."""
+    typical: float = 0.0
+    """CONTINUOUS, a magnitude: what two retail pairs of this kind typically lie apart."""
     one_way: bool = False
     """COUNT: only more than retail has speaks; what is not there may have been washed off."""
     rare: Mapping[str, float] = field(default_factory=dict)
@@ -59,35 +75,66 @@ class Judged:
 
 
 def spread_of(
-    kind: Kind, retail: Sequence[float | int | str], prior: Prior, uncertainty: float = 0.0
+    kind: Kind,
+    retail: Sequence[float | int | str],
+    prior: Prior,
+    uncertainty: float = 0.0,
+    retail_uncertainty: Sequence[float] = (),
 ) -> spread.Continuous | spread.Counted | spread.Stated:
     """The predictive distribution of one more retail pair.
 
     ``retail``: one value a verified pair; print and packing need none, their check states retail's rate itself.
-    Raises CannotJudge ``no_retail_pairs``.
+    ``retail_uncertainty``: their standard uncertainties, none or one each. Raises CannotJudge ``no_retail_pairs``,
+    ``retail_unsure`` where every retail count is unsure, ``needs_third_pair``.
     """
     if kind is Kind.PAPER:
         return spread.Stated()
+    unsure = tuple(map(float, retail_uncertainty))
     if not retail and kind is Kind.COUNT and prior.usual is not None:
-        retail = [prior.usual]
+        retail, unsure = [prior.usual], ()
     if not retail:
         raise CannotJudge("no_retail_pairs")
     if kind is Kind.CONTINUOUS:
-        return _continuous(tuple(retail), prior.scatter, prior.pairs, uncertainty)
+        return _of_numbers(tuple(retail), unsure, prior, uncertainty)
     if kind is Kind.COUNT:
-        return _counts(tuple(int(v) for v in retail), prior.pairs, prior.off_by_one)
+        if unsure and min(unsure) >= UNSURE_COUNT:
+            raise CannotJudge("retail_unsure")
+        return _counts(tuple(int(v) for v in retail), prior.pairs, prior.off_by_one, unsure)
     return _answers(tuple(retail), tuple(prior.possible), prior.pairs, tuple(prior.rare.items()))
+
+
+def _of_numbers(values: tuple, unsure: tuple, prior: Prior, uncertainty: float) -> spread.Continuous:
+    """The same of numbers that scatter."""
+    scatter = max(prior.scatter, prior.floor)
+    if prior.compares and len(values) < FEWEST_COMPARED:
+        if not prior.floor:
+            raise CannotJudge("needs_third_pair")
+        if prior.magnitude:
+            # Two pairs compared with each other are one distance, not two that agree.
+            values = (max(math.fsum(values) / len(values), prior.typical),)
+            unsure = (max(unsure),) if unsure else ()
+    return _continuous(values, scatter, prior.pairs, uncertainty, unsure, prior.magnitude)
 
 
 # A page weighs the same few retail values against every known copy, and the next page does so again.
 @lru_cache(maxsize=KEPT)
-def _continuous(retail: tuple, scatter: float, pairs: float, uncertainty: float) -> spread.Continuous:
-    return spread.continuous(retail, prior_scatter=scatter, prior_pairs=pairs, uncertainty=uncertainty)
+def _continuous(
+    retail: tuple,
+    scatter: float,
+    pairs: float,
+    uncertainty: float,
+    unsure: tuple,
+    magnitude: bool,  # noqa: FBT001
+) -> spread.Continuous:
+    known = spread.continuous(
+        retail, prior_scatter=scatter, prior_pairs=pairs, uncertainty=uncertainty, uncertainties=unsure
+    )
+    return replace(known, magnitude=magnitude)
 
 
 @lru_cache(maxsize=KEPT)
-def _counts(retail: tuple, pairs: float, off_by_one: float) -> spread.Counted:
-    return spread.counts(list(retail), prior_pairs=pairs, off_by_one=off_by_one)
+def _counts(retail: tuple, pairs: float, off_by_one: float, unsure: tuple) -> spread.Counted:
+    return spread.counts(list(retail), prior_pairs=pairs, off_by_one=off_by_one, uncertainties=unsure)
 
 
 @lru_cache(maxsize=KEPT)
@@ -111,30 +158,55 @@ def fit_for_judging(kind: Kind, uncertainty: float, *, unfit_photo: bool) -> flo
     return max(uncertainty, UNFIT_COUNT)
 
 
-def judge(
+def must_be_numbers(*numbers: float, uncertainties: Sequence[float] = ()) -> None:
+    """Raise CannotJudge ``not_finite`` or ``negative_uncertainty`` for what no reading can be."""
+    if not all(math.isfinite(one) for one in (*numbers, *uncertainties)):
+        raise CannotJudge("not_finite")
+    if any(one < 0 for one in uncertainties):
+        raise CannotJudge("negative_uncertainty")
+
+
+def judge(  # noqa: PLR0913 - a reading, what retail reads, and what is known of both
     kind: Kind,
     retail: Sequence[float | int | str],
     value: float | str,
     prior: Prior,
     *,
     uncertainty: float = 0.0,
+    retail_uncertainty: Sequence[float] = (),
     decisive: bool = False,
     confirmed: bool = False,
 ) -> Judged:
     """Grade one reading against retail pairs.
 
-    ``confirmed``: a person has looked at the reading and stands by it. A count that is unsure by its own account and
-    that nobody has looked at may drift, not depart: a miscount must not accuse. Raises CannotJudge,
-    ``clean_says_nothing`` where only more than any retail pair has would speak.
+    ``retail_uncertainty``: standard uncertainties of ``retail``, none or one each. ``confirmed``: a person has looked
+    at the reading and stands by it. A count that is unsure by its own account and that nobody has looked at may drift,
+    not depart: a miscount must not accuse. Raises CannotJudge, ``clean_says_nothing`` where only more than any retail
+    pair has would speak, ``too_unsure`` where the reading's uncertainty would hide any fault.
 
     >>> judge(Kind.COUNT, [7, 7, 7], 8, Prior(pairs=2, off_by_one=0.002), decisive=True, confirmed=True).grade
     <Grade.RULES_OUT: 'rules_out'>
     """
-    known = spread_of(kind, retail, prior, uncertainty)
+    if kind is not Kind.ANSWER:
+        must_be_numbers(value, *retail, uncertainties=(uncertainty, *retail_uncertainty))
+    known = spread_of(kind, retail, prior, uncertainty, retail_uncertainty)
     if prior.one_way and value <= max(retail, default=prior.usual or 0):
         raise CannotJudge("clean_says_nothing")
+    if _is_untelling(kind, retail, prior, uncertainty, retail_uncertainty, confirmed=confirmed):
+        raise CannotJudge("too_unsure")
     tail = known.tail_probability(value)
     found = grade(tail, decisive=decisive, confirmed=confirmed)
     if kind is Kind.COUNT and found is Grade.DEPARTS and uncertainty >= UNSURE_COUNT and not confirmed:
         found = Grade.DRIFTS
     return Judged(found, tail, known)
+
+
+def _is_untelling(
+    kind: Kind, retail: Sequence, prior: Prior, uncertainty: float, retail_uncertainty: Sequence, *, confirmed: bool
+) -> bool:
+    """Whether the reading is so unsure that no fault would show."""
+    if kind is Kind.COUNT:
+        return uncertainty > UNTELLING_COUNT and not confirmed
+    if kind is not Kind.CONTINUOUS or not uncertainty:
+        return False
+    return uncertainty > UNTELLING * spread_of(kind, retail, prior, 0.0, retail_uncertainty).scale

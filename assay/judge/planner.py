@@ -13,14 +13,17 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from assay.errors import CannotJudge
+from assay.judge.copy_model import Sign, caps, copy_density, density
 from assay.judge.grade import Grade
 from assay.judge.judgement import Kind, spread_of
-from assay.judge.schools import Item, Policy, Verdict
-from assay.judge.weight import FALLING, FLOOR, Balance, Sign, caps, copy_density, density
+from assay.judge.schools import Item, Policy, Verdict, coverage
+from assay.judge.weight import FALLING, Balance
 
 NODES = np.sinh(np.linspace(-6.5, 6.5, 121))
 """Where a length may lie, in scales from a centre: dense near it, out to 330 scales."""
 COUNT_REACH = 6
+LEAST_SHARE = 1e-12
+"""Outcomes less likely than this bring nothing to an expectation."""
 TURN_CHANCE = 0.01
 """A verdict that turns less often than this is called settled."""
 
@@ -56,7 +59,9 @@ class Plan:
     worths: tuple[Worth, ...]
     """By bits a minute, the best first."""
     cannot_turn: bool
-    """Nothing left can turn the verdict, whatever it reads."""
+    """Nothing left can turn the verdict, whatever it reads: proven by what every open check may weigh at most."""
+    is_covered: bool
+    """As much was compared as a verdict asks."""
     chance: float
     """Probability that the checks left turn it, where it can be turned."""
     settling: tuple[str, ...]
@@ -65,8 +70,8 @@ class Plan:
 
     @property
     def settled(self) -> bool:
-        """Whether to stop."""
-        return self.cannot_turn or self.chance < TURN_CHANCE
+        """Whether to stop: never before enough was compared."""
+        return self.cannot_turn or (self.is_covered and self.chance < TURN_CHANCE)
 
 
 def worth(sign: Sign, copies: Mapping[str, float], retail: float, *, before: int = 0) -> Worth:
@@ -82,7 +87,7 @@ def worth(sign: Sign, copies: Mapping[str, float], retail: float, *, before: int
     up, down = caps(sign)
     factor = FALLING**before
     ours, theirs = (part * width / (part * width).sum() for part in (ours, theirs))
-    ratio = 10 * np.log10(np.maximum(ours, FLOOR) / np.maximum(theirs, FLOOR))
+    ratio = 10 * np.log10(np.maximum(ours, LEAST_SHARE) / np.maximum(theirs, LEAST_SHARE))
     weight = factor * np.clip(ratio, -down, up)
     nats = weight * math.log(10) / 10
     bits = (retail * (ours * -np.log2(retail + (1 - retail) * np.exp(-nats))).sum()) + (
@@ -99,11 +104,12 @@ def _outcomes(sign: Sign, copies: Mapping[str, float]) -> tuple[np.ndarray, np.n
     """p(reading | retail) and p(reading | copy) over what may be read, and how much room each takes."""
     likely = {name: share for name, share in copies.items() if share > 1e-6}
     if sign.kind is Kind.CONTINUOUS:
-        own = spread_of(sign.kind, sign.retail, sign.prior, sign.uncertainty)
+        own = spread_of(sign.kind, sign.retail, sign.prior, sign.uncertainty, sign.retail_uncertainty)
         grids = [own.centre + own.scale * NODES]
         for name in likely:
             if name in sign.batches:
-                theirs = spread_of(sign.kind, sign.batches[name], sign.prior, sign.uncertainty)
+                belief = replace(sign.prior, compares=False)
+                theirs = spread_of(sign.kind, sign.batches[name], belief, sign.uncertainty)
                 grids.append(theirs.centre + theirs.scale * NODES)
         at = np.unique(np.concatenate(grids))
         width = np.gradient(at)
@@ -113,7 +119,7 @@ def _outcomes(sign: Sign, copies: Mapping[str, float]) -> tuple[np.ndarray, np.n
     elif sign.kind is Kind.ANSWER:
         outcomes = list(sign.prior.possible or dict.fromkeys(sign.retail))
     else:
-        usual = spread_of(sign.kind, sign.retail, sign.prior).expected
+        usual = spread_of(sign.kind, sign.retail, sign.prior, 0.0, sign.retail_uncertainty).expected
         outcomes = [n for n in range(usual - COUNT_REACH, usual + COUNT_REACH + 1) if n >= 0]
     ours = np.array([density(sign, one) for one in outcomes], float)
     theirs = np.array(
@@ -122,7 +128,7 @@ def _outcomes(sign: Sign, copies: Mapping[str, float]) -> tuple[np.ndarray, np.n
     return ours, theirs, np.ones(len(outcomes))
 
 
-def plan(
+def plan(  # noqa: PLR0913 - what a case is
     unread: Sequence[Sign],
     items: Sequence[Item],
     balance: Balance,
@@ -131,12 +137,14 @@ def plan(
     *,
     prior: float = 0.0,
     decisive: Set[str] = frozenset(),
+    open_bounds: Mapping[str, tuple[float, float]] | None = None,
 ) -> Plan:
     """Plan the checks that nobody has done.
 
-    ``unread``: signs without a value; ``items``: every finding of the case as the schools take it, the unread ones
-    among them; ``rule``: the house's; ``prior``: prior odds, decibans; ``decisive``: keys of checks that rule a pair
-    out.
+    ``unread``: signs without a value; ``items``: every finding of the case as the decision rules take it, the unread
+    ones among them; ``rule``: the organisation's; ``prior``: prior odds, decibans; ``decisive``: keys of checks that
+    rule a pair out. ``open_bounds``: by key the most that a check may still weigh for retail and against, decibans, of
+    all that is not compared and might be, also where a photograph or a tool is missing; without it that of ``unread``.
     """
     counted: dict[str, int] = {}
     for piece in balance.pieces:
@@ -151,9 +159,11 @@ def plan(
     worths.sort(key=lambda one: (-one.rate, one.key))
     now = rule(items, policy).verdict
     settling, minutes = _settling(worths, items, policy, rule, now)
+    bounds = open_bounds if open_bounds is not None else {sign.key: caps(sign) for sign in unread}
     return Plan(
         tuple(worths),
-        _cannot_turn(items, policy, rule, worths, decisive, now),
+        _cannot_turn(items, policy, rule, bounds, decisive, now),
+        coverage(items) >= policy.coverage,
         _chance(worths, balance, policy, now, retail),
         settling,
         minutes,
@@ -165,12 +175,20 @@ def _supposed(items: Sequence[Item], weights: Mapping[str, float], grade: Grade)
     return [replace(one, grade=grade, weight=weights[one.key]) if one.key in weights else one for one in items]
 
 
-def _cannot_turn(items, policy, rule, worths, decisive, now) -> bool:  # noqa: ANN001
-    """Whether neither the best nor the worst that all of them may read gives another verdict."""
-    best = _supposed(items, {one.key: one.best for one in worths}, Grade.AGREES)
-    worst = _supposed(items, {one.key: min(0.0, one.worst) for one in worths}, Grade.DEPARTS)
-    worst = _supposed(worst, {one.key: one.worst for one in worths if one.key in decisive}, Grade.RULES_OUT)
-    return all(rule(sheet, policy).verdict is now for sheet in (best, worst))
+def _cannot_turn(items, policy, rule, bounds, decisive, now) -> bool:  # noqa: ANN001
+    """Whether neither the best nor the worst that all open checks may read gives another verdict.
+
+    A finding moves the total by no more than its cap: the total is a mixture over copies of sums of capped terms, and
+    lies between the smallest and the largest of them. A flag that waits for an eye may be confirmed or taken back.
+    """
+    waiting = {one.key for one in items if one.pending}
+    best = _supposed(items, {key: up for key, (up, _) in bounds.items()} | dict.fromkeys(waiting, 0.0), Grade.AGREES)
+    worst = _supposed(items, {key: -down for key, (_, down) in bounds.items()}, Grade.DEPARTS)
+    worst = _supposed(worst, {key: -down for key, (_, down) in bounds.items() if key in decisive}, Grade.RULES_OUT)
+    worst = [replace(one, confirmed=True) if one.key in bounds else one for one in worst]
+    flagged = [replace(one, pending=False, confirmed=True) if one.pending else one for one in worst]
+    quiet = [replace(one, pending=False) for one in best]
+    return all(rule(sheet, policy).verdict is now for sheet in (best, quiet, worst, flagged))
 
 
 def _chance(worths: Sequence[Worth], balance: Balance, policy: Policy, now: Verdict, retail: float) -> float:

@@ -30,6 +30,16 @@ class Ultraviolet(StrEnum):
     """Any of them, confirmed, rules a pair out; none found is a good sign."""
 
 
+FAKE_COVERAGE = 0.15
+"""Share of the applicable groups that must have been compared before weight alone says fake: what accuses somebody
+rests on more than a look at the box. Assumed."""
+FEWEST_SIGNS = 2
+"""Independent signs against a pair without which weight alone says fake only where one was confirmed by eye."""
+FURTHEST_DECIBANS = 100.0
+"""Thresholds lie within a likelihood ratio of ten thousand millions: beyond it no verdict would ever be reached."""
+MOST_FLAGS = 9
+
+
 @dataclass(frozen=True, slots=True)
 class Policy:
     """What a house asks before it decides."""
@@ -46,9 +56,17 @@ class Policy:
     """Which of ``SCHOOLS`` the house follows."""
 
     def checked(self) -> "Policy":
-        """Itself. Raises CannotJudge ``thresholds_cross`` or ``no_such_school``."""
-        if not (math.isfinite(self.legit_from) and math.isfinite(self.fake_from) and self.fake_from < self.legit_from):
+        """Itself. Raises CannotJudge ``thresholds_cross`` unless fake < 0 < legit, ``threshold_too_far``,
+        ``bad_coverage``, ``bad_flags``, ``no_such_school``."""
+        thresholds = (self.legit_from, self.fake_from)
+        if not all(map(math.isfinite, thresholds)) or not self.fake_from < 0 < self.legit_from:
             raise CannotJudge("thresholds_cross", legit_from=self.legit_from, fake_from=self.fake_from)
+        if max(map(abs, thresholds)) > FURTHEST_DECIBANS:
+            raise CannotJudge("threshold_too_far", most=FURTHEST_DECIBANS)
+        if not 0 <= self.coverage <= 1:
+            raise CannotJudge("bad_coverage", got=self.coverage)
+        if not 1 <= self.red_flags <= MOST_FLAGS:
+            raise CannotJudge("bad_flags", got=self.red_flags)
         if self.school not in RULES:
             raise CannotJudge("no_such_school", school=self.school)
         return self
@@ -72,6 +90,11 @@ class Item:
     """Decibans that it moves the balance by: positive speaks for retail."""
     of_shoe: bool = True
     """False for box, label, tag and packing: however clean they are, they make no pair legit."""
+    confirmed: bool = False
+    """A person looked at what it reads and stands by it."""
+    pending: bool = False
+    """It departs by what a machine read at a place that nobody has looked at: no flag, and no weight, before somebody
+    has."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -86,11 +109,32 @@ class Answer:
     coverage: float
     missing: tuple[str, ...]
     """Keys of mandatory checkpoints not compared yet."""
+    pending: tuple[str, ...] = ()
+    """Keys of flags that wait for a person's eye."""
 
 
 def flagged_groups(items: Sequence[Item]) -> tuple[str, ...]:
-    """Groups with at least one red flag, each once: signs of one cause are one sign."""
-    return tuple(dict.fromkeys(item.group for item in items if item.applies and item.grade in RED_FLAGS))
+    """Groups with at least one red flag that counts, each once: signs of one cause are one sign."""
+    return tuple(dict.fromkeys(item.group for item in _flags(items)))
+
+
+def _flags(items: Sequence[Item]) -> list[Item]:
+    return [item for item in items if item.applies and item.grade in RED_FLAGS and not item.pending]
+
+
+def pending_flags(items: Sequence[Item]) -> tuple[str, ...]:
+    """Keys of flags that wait for a person's eye."""
+    return tuple(item.key for item in items if item.applies and item.pending)
+
+
+def total_weight(items: Sequence[Item]) -> float:
+    """Decibans of all that counts."""
+    return math.fsum(item.weight for item in items if item.applies and not item.pending)
+
+
+def _accuses(items: Sequence[Item]) -> bool:
+    """Whether more than one unconfirmed reading speaks against the pair."""
+    return len(flagged_groups(items)) >= FEWEST_SIGNS or any(item.confirmed for item in _flags(items))
 
 
 def coverage(items: Sequence[Item]) -> float:
@@ -117,8 +161,8 @@ def sure_sign(items: Sequence[Item], policy: Policy) -> Answer:
 
 
 def red_flag_tally(items: Sequence[Item], policy: Policy) -> Answer:
-    """Fake from ``policy.red_flags`` independent red flags on."""
-    if len(flagged_groups(items)) >= policy.red_flags:
+    """Fake from ``policy.red_flags`` independent red flags on, of which one alone must be confirmed by eye."""
+    if len(flagged_groups(items)) >= policy.red_flags and _accuses(items):
         return _answer("red_flag_tally", Verdict.FAKE, "enough_flags", items)
     return _without_fake("red_flag_tally", "too_few_flags", items, policy)
 
@@ -126,21 +170,37 @@ def red_flag_tally(items: Sequence[Item], policy: Policy) -> Answer:
 def weighs_everything(items: Sequence[Item], policy: Policy) -> Answer:
     """All that was found, in decibans, against two thresholds.
 
-    A confirmed sure sign still decides; as many flags as make a fake elsewhere bar legit; legit needs coverage and its
-    musts.
+    A confirmed sure sign still decides. Fake by weight needs a least coverage, and two independent signs or one that a
+    person has confirmed. As many flags as make a fake elsewhere bar legit, and so does one that waits for an eye; legit
+    needs coverage and its musts.
     """
+    name = "weighs_everything"
     if any(item.applies and item.grade is Grade.RULES_OUT for item in items):
-        return _answer("weighs_everything", Verdict.FAKE, "ruled_out", items)
-    total = math.fsum(item.weight for item in items if item.applies)
+        return _answer(name, Verdict.FAKE, "ruled_out", items)
+    if not any(item.applies and item.grade is not Grade.NOT_COMPARED for item in items):
+        return _answer(name, Verdict.UNDECIDED, "nothing_compared", items)
+    total = total_weight(items)
     if total <= policy.fake_from:
-        return _answer("weighs_everything", Verdict.FAKE, "weighs_for_fake", items)
-    if total < policy.legit_from:
-        return _answer("weighs_everything", Verdict.UNDECIDED, "weighs_too_little", items)
-    if len(flagged_groups(items)) >= policy.red_flags:
-        return _answer("weighs_everything", Verdict.UNDECIDED, "flags_bar_legit", items)
-    answer = _covered("weighs_everything", items, policy)
+        return _fake_by_weight(name, items)
+    for bars, reason in (
+        (bool(pending_flags(items)), "flags_to_confirm"),
+        (total < policy.legit_from, "weighs_too_little"),
+        (len(flagged_groups(items)) >= policy.red_flags, "flags_bar_legit"),
+    ):
+        if bars:
+            return _answer(name, Verdict.UNDECIDED, reason, items)
+    answer = _covered(name, items, policy)
     flagged = answer.verdict is Verdict.LEGIT and answer.flags
     return replace(answer, reason="weighs_for_retail") if flagged else answer
+
+
+def _fake_by_weight(name: str, items: Sequence[Item]) -> Answer:
+    """Fake, where more than one unconfirmed reading and more than a first look stand behind the weight."""
+    if not _accuses(items):
+        return _answer(name, Verdict.UNDECIDED, "fake_needs_an_eye", items)
+    if coverage(items) < FAKE_COVERAGE:
+        return _answer(name, Verdict.UNDECIDED, "fake_needs_coverage", items)
+    return _answer(name, Verdict.FAKE, "weighs_for_fake", items)
 
 
 SCHOOLS: tuple[Callable[[Sequence[Item], Policy], Answer], ...] = (sure_sign, red_flag_tally, weighs_everything)
@@ -158,6 +218,8 @@ def house_verdict(items: Sequence[Item], policy: Policy) -> Answer:
 def _without_fake(school: str, flags_reason: str, items: Sequence[Item], policy: Policy) -> Answer:
     if flagged_groups(items):
         return _answer(school, Verdict.UNDECIDED, flags_reason, items)
+    if pending_flags(items):
+        return _answer(school, Verdict.UNDECIDED, "flags_to_confirm", items)
     return _covered(school, items, policy)
 
 
@@ -173,7 +235,8 @@ def _covered(school: str, items: Sequence[Item], policy: Policy) -> Answer:
 
 
 def _answer(school: str, verdict: Verdict, reason: str, items: Sequence[Item]) -> Answer:
-    return Answer(school, verdict, reason, flagged_groups(items), coverage(items), _missing(items))
+    flags, waiting = flagged_groups(items), pending_flags(items)
+    return Answer(school, verdict, reason, flags, coverage(items), _missing(items), waiting)
 
 
 def _missing(items: Sequence[Item]) -> tuple[str, ...]:

@@ -22,9 +22,14 @@ class Continuous:
     scale: float
     dof: float
     pairs: int
+    magnitude: bool = False
+    """A distance from retail: less of it than retail pairs have among each other is no fault."""
 
     def tail_probability(self, value: float) -> float:
-        """Two-sided probability that a retail pair lies at least this far from the centre."""
+        """Two-sided probability that a retail pair lies at least this far from the centre; of a magnitude, 1 up to the
+        centre."""
+        if self.magnitude and value <= self.centre:
+            return 1.0
         return float(2 * stdtr(self.dof, -abs((value - self.centre) / self.scale)))
 
     def interval(self, coverage: float = 0.95) -> tuple[float, float]:
@@ -34,22 +39,35 @@ class Continuous:
 
     def density(self, value):  # noqa: ANN001, ANN201 - a number or many at once
         """Probability density, per unit of the reading."""
+        return np.exp(self.log_density(value))
+
+    def log_density(self, value):  # noqa: ANN001, ANN201 - a number or many at once
+        """Natural logarithm of the density; of a magnitude below the centre, that at the centre."""
         t = (value - self.centre) / self.scale
+        if self.magnitude:
+            t = np.maximum(t, 0.0)
         log_norm = math.lgamma((self.dof + 1) / 2) - math.lgamma(self.dof / 2) - 0.5 * math.log(self.dof * math.pi)
-        return np.exp(log_norm - (self.dof + 1) / 2 * np.log1p(t * t / self.dof)) / self.scale
+        return log_norm - (self.dof + 1) / 2 * np.log1p(t * t / self.dof) - math.log(self.scale)
 
 
 def continuous(
-    values: Sequence[float], *, prior_scatter: float, prior_pairs: float, uncertainty: float = 0.0
+    values: Sequence[float],
+    *,
+    prior_scatter: float,
+    prior_pairs: float,
+    uncertainty: float = 0.0,
+    uncertainties: Sequence[float] = (),
 ) -> Continuous:
     """Predictive for the next retail pair from n readings and a prior scatter worth ``prior_pairs`` pairs.
 
-    Centre = mean, dof = prior_pairs + n - 1, scale^2 = s^2 (1 + 1/n) + u^2 with
-    s^2 = (prior_pairs * prior_scatter^2 + (n - 1) * sample variance) / dof.
-    With prior_pairs = 0 it is the textbook prediction interval for one future value.
+    Centre = mean, dof = prior_pairs + n - 1, scale^2 = s^2 (1 + 1/n) + v/n + u^2 with
+    s^2 = (prior_pairs * prior_scatter^2 + max(0, (n - 1) (sample variance - v))) / dof and v the mean square of the
+    retail readings' own uncertainties: what measuring scatters is not what retail pairs scatter.
+    With prior_pairs = 0 and v = 0 it is the textbook prediction interval for one future value.
 
     ``values``: one per retail pair, unit of the reading. ``prior_scatter``: standard deviation, same unit.
-    ``uncertainty``: standard uncertainty of the reading to be judged, same unit.
+    ``uncertainty``: standard uncertainty of the reading to be judged, same unit. ``uncertainties``: those of
+    ``values``, none or one each.
     Raises CannotJudge ``no_retail_pairs`` or ``no_scatter_known``.
     Source: Gelman et al., Bayesian Data Analysis, 3rd ed., section 2.6 (scaled inverse chi-square prior on the
     variance) and 3.2 (predictive); Montgomery & Runger, Applied Statistics, prediction interval (prior_pairs = 0).
@@ -65,9 +83,10 @@ def continuous(
     if dof <= 0 or (n == 1 and prior_scatter <= 0):
         raise CannotJudge("no_scatter_known", pairs=n)
     centre = math.fsum(values) / n
-    squares = math.fsum((value - centre) ** 2 for value in values)
-    variance = (prior_pairs * prior_scatter**2 + squares) / dof
-    scale = math.sqrt(variance * (1 + 1 / n) + uncertainty**2)
+    measuring = math.fsum(one**2 for one in uncertainties) / n
+    squares = math.fsum((value - centre) ** 2 for value in values) - (n - 1) * measuring
+    variance = (prior_pairs * prior_scatter**2 + max(0.0, squares)) / dof
+    scale = math.sqrt(variance * (1 + 1 / n) + measuring / n + uncertainty**2)
     if scale <= 0:
         raise CannotJudge("no_scatter_known", pairs=n)
     return Continuous(centre, scale, dof, n)
@@ -78,29 +97,46 @@ class Counted:
     """Dirichlet-smoothed frequencies over counts or closed answers."""
 
     probabilities: Mapping[int | str, float]
-    """Predictive probability of every outcome that was listed or seen; the rest is ``elsewhere`` each."""
+    """Predictive probability of every outcome that was listed or seen."""
     elsewhere: float
-    """Predictive probability of any one outcome that is not listed."""
+    """Predictive probability of an answer that is not listed, or of the next count beyond those that are."""
     expected: int | str
     pairs: int
 
     def probability(self, value: float | str) -> float:
-        """Predictive probability of this outcome."""
-        return self.probabilities.get(value, self.elsewhere)
+        """Predictive probability of this outcome; counts beyond those listed fall off by ``STEP`` each.
+
+        >>> known = counts([7, 7], prior_pairs=2, off_by_one=0.01)
+        >>> known.probability(40) < known.probability(14) < known.probability(11)
+        True
+        """
+        if value in self.probabilities:
+            return self.probabilities[value]
+        if isinstance(value, str):
+            return self.elsewhere
+        beyond = max(value - max(self.probabilities), min(self.probabilities) - value, 1)
+        return self.elsewhere * STEP ** (beyond - 1)
 
     def tail_probability(self, value: float | str) -> float:
         """Probability of all outcomes that are no likelier than this one: two-sided by construction."""
         if value not in self.probabilities:
-            return self.elsewhere
+            return self.probability(value)
         bar = self.probability(value) * (1 + 1e-9)
         return min(1.0, math.fsum(p for p in self.probabilities.values() if p <= bar))
 
 
-def counts(values: Sequence[int], *, prior_pairs: float, off_by_one: float) -> Counted:
+STEP = 0.1
+"""From a count that retail pairs hardly show to the next one further out, its probability falls by this. Assumed."""
+
+
+def counts(
+    values: Sequence[int], *, prior_pairs: float, off_by_one: float, uncertainties: Sequence[float] = ()
+) -> Counted:
     """Predictive for a counted number, expected value first.
 
     The prior is worth ``prior_pairs`` pairs: it puts ``off_by_one`` on each neighbour of the commonest count, a
-    tenth of that on each second neighbour, and so on, and the rest on the commonest count itself.
+    tenth of that on each second neighbour, and so on, and the rest on the commonest count itself. A retail count that
+    is unsure (``uncertainties``, one each) counts for its neighbours as well, by its rate of misreading.
     Predictive of outcome k = (prior_pairs * prior(k) + times k was seen) / (prior_pairs + n): the posterior mean of a
     Dirichlet-multinomial (Gelman et al., Bayesian Data Analysis, 3rd ed., section 3.4).
 
@@ -112,15 +148,36 @@ def counts(values: Sequence[int], *, prior_pairs: float, off_by_one: float) -> C
     """
     if not values:
         raise CannotJudge("no_retail_pairs")
-    expected = _commonest(values)
-    reach = max(abs(value - expected) for value in values) + 3
+    seen = _soft_counts(values, uncertainties)
+    expected = _likeliest(seen)
+    reach = max(abs(value - expected) for value in seen) + 3
     prior = {
-        k: off_by_one * 0.1 ** (abs(k - expected) - 1)
+        k: off_by_one * STEP ** (abs(k - expected) - 1)
         for k in range(expected - reach, expected + reach + 1)
         if k not in (expected,) and k >= 0
     }
     prior[expected] = 1 - sum(prior.values())
-    return _dirichlet(values, prior, expected, prior_pairs=prior_pairs)
+    return _dirichlet(seen, prior, expected, prior_pairs=prior_pairs)
+
+
+def misreading_rate(uncertainty: float) -> float:
+    """Probability that a count is one off: a reading that is one off so often has this variance.
+
+    >>> misreading_rate(0.5), misreading_rate(3.0)
+    (0.25, 0.5)
+    """
+    return min(0.5, uncertainty**2)
+
+
+def _soft_counts(values: Sequence[int], uncertainties: Sequence[float]) -> dict[int, float]:
+    """How often each count was seen, an unsure one shared with its neighbours."""
+    seen: dict[int, float] = {}
+    for value, unsure in zip(values, uncertainties or [0.0] * len(values), strict=True):
+        off = misreading_rate(unsure)
+        for count, share in ((value, 1 - off), (value - 1, off / 2), (value + 1, off / 2)):
+            if share and count >= 0:
+                seen[count] = seen.get(count, 0.0) + share
+    return seen
 
 
 def answers(
@@ -137,7 +194,8 @@ def answers(
     common = [answer for answer in possible if answer not in rare]
     left = (1 - math.fsum(rare.values())) / max(len(common), 1)
     prior = {answer: rare.get(answer, left) for answer in possible}
-    return _dirichlet(values, prior, _commonest(values), prior_pairs=prior_pairs)
+    seen = Counter(values)
+    return _dirichlet(seen, prior, _likeliest(seen), prior_pairs=prior_pairs)
 
 
 @dataclass(frozen=True, slots=True)
@@ -153,16 +211,15 @@ class Stated:
         return min(1.0, max(0.0, float(value)))
 
 
-def _dirichlet(values: Sequence, prior: Mapping, expected: int | str, *, prior_pairs: float) -> Counted:
-    seen = Counter(values)
-    total = prior_pairs + len(values)
+def _dirichlet(seen: Mapping, prior: Mapping, expected: int | str, *, prior_pairs: float) -> Counted:
+    """``seen``: how many pairs showed each outcome."""
+    pairs = math.fsum(seen.values())
     outcomes = {*prior, *seen}
-    probabilities = {k: (prior_pairs * prior.get(k, 0.0) + seen[k]) / total for k in outcomes}
-    # What is not listed lies further out than all that is: a tenth of the least likely, as between neighbours.
-    return Counted(probabilities, 0.1 * min(probabilities.values()), expected, len(values))
+    probabilities = {k: (prior_pairs * prior.get(k, 0.0) + seen.get(k, 0.0)) / (prior_pairs + pairs) for k in outcomes}
+    # What is not listed lies further out than all that is.
+    return Counted(probabilities, STEP * min(probabilities.values()), expected, round(pairs))
 
 
-def _commonest(values: Sequence) -> int | str:
-    seen = Counter(values)
+def _likeliest(seen: Mapping) -> int | str:
     most = max(seen.values())
     return min(value for value, times in seen.items() if times == most)

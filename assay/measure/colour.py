@@ -18,6 +18,9 @@ from assay.measure.sample import Sample, canvas, exposed
 from assay.surface.piece import piece_of
 from assay.surface.tone import tone_of
 
+SCATTER_SHARE = 0.1
+"""Standard uncertainty of the scatter, as a share of it: noise and JPEG add to a material's own. Assumed."""
+
 
 def measure(picture: Picture, marks: Marks) -> Measurement:
     """Value: lightness L*, 0 to 100. Parts: ``a``, ``b``, ``chroma``, ``scatter_dE`` (robust, of single pixels)."""
@@ -27,6 +30,7 @@ def measure(picture: Picture, marks: Marks) -> Measurement:
     lightness, a, b = tone.lab.tolist()
     parts = {"a": a, "b": b, "chroma": float(np.hypot(a, b)), "scatter_dE": tone.scatter_de}
     parts |= {f"{name}_uncertainty": u for name in ("a", "b", "chroma")}
+    parts["scatter_dE_uncertainty"] = SCATTER_SHARE * tone.scatter_de + 0.05
     doubts = (*picture.doubts, *piece.doubts, *tone.doubts)
     if picture.light is Light.NONE:
         doubts = (*doubts, "light_not_known")
@@ -35,7 +39,7 @@ def measure(picture: Picture, marks: Marks) -> Measurement:
         compared.KIND,
         np.asarray(marks.points)[:1],
         np.asarray(marks.points),
-        values=np.array([[lightness, a, b, u]]),
+        values=compared.values_of(tone.lab, tone.u_de, picture),
         light=picture.light,
     )
     return Measurement(
@@ -57,7 +61,7 @@ def _sample() -> Sample:
 
 MEASURE = Measure(
     name="colour",
-    version=1,
+    version=2,
     marks=MarkKind.REGION,
     measure=measure,
     unit="L*",

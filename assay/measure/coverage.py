@@ -22,6 +22,8 @@ CLEAR = 2.0
 """The two tones lie apart by so many of their own scatters, or there are not two."""
 LEAST_DE = 6.0
 ROUNDS = 20
+PATCHES_OFF = 0.5
+"""Standard uncertainty of how many patches there are: small ones touch or are left out. Assumed."""
 
 
 def measure(picture: Picture, marks: Marks) -> Measurement:
@@ -48,7 +50,8 @@ def measure(picture: Picture, marks: Marks) -> Measurement:
     binary = np.zeros(piece.inside.shape, np.uint8)
     binary[piece.inside] = along < 0.5
     patches, overlay = _patches(binary, piece.corner, 0.01 * piece.inside.sum())
-    parts = {"share_ratio": share, "share_ratio_uncertainty": u, "patches": float(patches), "apart_dE": apart}
+    parts = {"share_ratio": share, "share_ratio_uncertainty": u, "patches": float(patches)}
+    parts |= {"patches_uncertainty": PATCHES_OFF, "apart_dE": apart, "apart_dE_uncertainty": float(np.hypot(*scatter))}
     doubts = tuple(dict.fromkeys((*picture.doubts, *piece.doubts)))
     return Measurement(share, "ratio", u, MappingProxyType(parts), overlay, doubts)
 
@@ -88,11 +91,12 @@ def _sample() -> Sample:
 
 MEASURE = Measure(
     name="coverage",
-    version=1,
+    version=2,
     marks=MarkKind.PLACES,
     measure=measure,
     unit="ratio",
     parts={"share_ratio": "ratio", "patches": "count"},
+    unjudged={"apart_dE": "dE00"},
     coarsest_mm_per_px=0.6,
     true_light=True,
     refuses=frozenset({"tone_then_region", "one_tone_only", "region_too_small", "glare_on_region"}),

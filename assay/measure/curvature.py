@@ -135,6 +135,7 @@ MEASURE = Measure(
     measure=measure,
     unit="mm",
     parts={"radius_mm": "mm", "tightest_mm": "mm", "flat_mm": "mm", "turn_deg": "deg"},
+    follows_marks=True,
     coarsest_mm_per_px=0.3,
     refuses=frozenset({"no_edge_followed", "edge_is_straight"}),
     sample=_sample,

@@ -34,8 +34,10 @@ class Measure:
     """Of the value, with a scale."""
     parts: Mapping[str, str] = field(default_factory=dict)
     """Numbers a checkpoint may judge instead of the value, and their units."""
+    unjudged: Mapping[str, str] = field(default_factory=dict)
+    """Further numbers that it gives, for people and for other numbers to rest on, and their units."""
     sometimes: frozenset[str] = frozenset()
-    """Those of them that are only there where there is such a thing: a second row, a bend."""
+    """Those of ``parts`` that are only there where there is such a thing: a second row, a bend."""
     comparing: Comparing | None = None
     coarsest_mm_per_px: float
     """Size of a pixel beyond which the photograph raises a doubt; from the bench's hard pictures."""
@@ -45,6 +47,11 @@ class Measure:
     """Whether it wants the picture's colours corrected, where the light is known."""
     marks_are_measured: bool = False
     """Whether the marks themselves are what is measured: carried marks are then as unsure as carrying is."""
+    follows_marks: bool = False
+    """Whether what is found depends on where exactly the marks lie: lengths then carry what carrying may move them."""
+    same_on_each_photo: bool = False
+    """Whether it reads shape and number, which any photograph of a view must agree on: a second one is held against
+    the first."""
     one_way: frozenset[str] = frozenset()
     """Counts that speak only where something is found: what is not there was washed off, or is not on every copy."""
     usual: Mapping[str, int] = field(default_factory=dict)
@@ -68,6 +75,11 @@ class Measure:
     def numbers(self) -> Mapping[str, str]:
         """Every number that a checkpoint may judge, compared ones included, and their units; "" is the value."""
         return {"": self.unit, **self.parts, **(self.comparing.parts if self.comparing else {})}
+
+    @property
+    def units(self) -> Mapping[str, str]:
+        """Units of every number that a reading of it holds; "" is the value."""
+        return {"": self.unit, **self.parts, **self.unjudged}
 
     def compares(self, quantity: str) -> bool:
         """Whether this number is there only once two readings are compared."""

@@ -24,6 +24,9 @@ PLACES = 40
 MOST_DRAWN = 60
 U_COUNT, U_UNSURE = 0.1, 0.5
 """Standard uncertainty of a count, and with a doubt: bench, drawn photographs of other making."""
+RATIO_OFF = 0.1
+"""Standard uncertainty of a share that glows and of a brightness, as a share: exposure and the lamp's hot spot.
+Assumed."""
 FAINT = 1.8
 """A thing less bright than this, against the dark ground, is counted unsurely."""
 
@@ -44,8 +47,9 @@ def measure(picture: Picture, marks: Marks) -> Measurement:
     parts |= {f"{form.value}s_uncertainty": u for form in FORMS}
     # Told from lines too seldom to be sure of how many: bench.
     parts["smears_uncertainty"] = U_UNSURE
-    parts["glows_ratio"] = float(lit.glowing[piece.inside].mean())
-    parts["brightness_ratio"] = max((one.brightness for one in lit.glows), default=1.0)
+    share, brightest = float(lit.glowing[piece.inside].mean()), max((one.brightness for one in lit.glows), default=1.0)
+    parts |= {"glows_ratio": share, "glows_ratio_uncertainty": RATIO_OFF * share + 0.002}
+    parts |= {"brightness_ratio": brightest, "brightness_ratio_uncertainty": RATIO_OFF * brightest}
     parts["lint"] = float(lit.lint)
     if picture.mm_per_px:
         for name, form in (("lines_mm", Form.LINE), ("smear_mm", Form.SMEAR)):
@@ -101,7 +105,7 @@ def _sample() -> Sample:
 
 MEASURE = Measure(
     name="glow",
-    version=1,
+    version=2,
     marks=MarkKind.REGION,
     measure=measure,
     unit="count",
@@ -115,6 +119,7 @@ MEASURE = Measure(
         "glows_ratio": "ratio",
         "brightness_ratio": "ratio",
     },
+    unjudged={"lint": "count"},
     sometimes=frozenset({"lines_mm", "smear_mm"}),
     comparing=compared.COMPARING,
     coarsest_mm_per_px=0.35,

@@ -95,11 +95,13 @@ def _reading(
         radii, u = np.array([hole.radius for hole in whole]), float(RIM_PX / np.sqrt(len(whole)))
         parts |= {
             "diameter_cv": float(radii.std() / radii.mean()),
+            "diameter_cv_uncertainty": float(RIM_PX / radii.mean()),
             "roundness_ratio": float(np.median([hole.roundness for hole in whole])),
             "roundness_ratio_uncertainty": 2 * u / width,
             "darkness_ratio": float(np.median([hole.darkness for hole in whole])),
             "darkness_ratio_uncertainty": DARKNESS_OFF,
         }
+    parts["diameter_px_uncertainty"] = 2 * u
     if picture.mm_per_px:
         parts |= {"diameter_mm": 2 * width * picture.mm_per_px, "diameter_mm_uncertainty": 2 * u * picture.mm_per_px}
     rings = [Stroke(StrokeKind.RING, ((hole.x, hole.y),), str(n), hole.radius) for n, hole in enumerate(holes, start=1)]
@@ -115,19 +117,23 @@ def _reading(
             np.array([(hole.x, hole.y) for hole in holes]),
             np.asarray(marks.points),
             values=np.array([[hole.radius] for hole in holes]),
+            values_unit="px",
+            count_uncertainty=uncertainty,
         ),
     )
 
 
 MEASURE = Measure(
     name="holes",
-    version=7,
+    version=8,
     marks=MarkKind.REGION,
     measure=measure_either,
     rebuild=rebuild,
     unit="count",
     parts={"diameter_mm": "mm", "roundness_ratio": "ratio", "darkness_ratio": "ratio"},
+    unjudged={"diameter_px": "px", "diameter_cv": "ratio"},
     comparing=point_pattern.COMPARING,
+    same_on_each_photo=True,
     coarsest_mm_per_px=0.25,
     refuses=frozenset({"no_holes_found", "no_points_left"}),
     sample=punched,

@@ -40,6 +40,11 @@ SHORTEST_PX = 12
 # Bands differ by at least this much, CIELAB units, before noise is added.
 TELLING = 3.0
 
+BORDER_PX = 0.35
+"""Standard uncertainty of a layer's width, px: drawn layers."""
+MOST_LAYERS = 12
+"""So many layers are named at most."""
+
 
 def measure(picture: Picture, marks: Marks) -> Measurement:
     """Count the layers along a path. Value: count; what lies outside the first and the last border is no layer.
@@ -60,10 +65,13 @@ def measure(picture: Picture, marks: Marks) -> Measurement:
     unit = picture.mm_per_px or 1.0
     name = "mm" if picture.mm_per_px else "px"
     widths = np.diff(at) * unit
-    u = 0.35 * unit
+    u = BORDER_PX * unit
     parts = {f"total_{name}": float(at[-1] - at[0]) * unit, f"total_{name}_uncertainty": u}
     parts |= {f"thinnest_{name}": float(widths.min()), f"thickest_{name}": float(widths.max())}
-    for number, (width, first, last) in enumerate(zip(widths, borders, borders[1:], strict=False), start=1):
+    parts |= {f"{which}_{name}_uncertainty": u for which in ("thinnest", "thickest")}
+    for number, (width, first, last) in enumerate(
+        zip(widths[:MOST_LAYERS], borders, borders[1:], strict=False), start=1
+    ):
         lab = profile[first:last].mean(0)
         parts[f"layer_{number}_{name}"] = float(width)
         parts |= {f"layer_{number}_{axis}": float(value) for axis, value in zip("lab", lab, strict=True)}
@@ -89,7 +97,8 @@ def rebuild(picture: Picture, marks: Marks, points: Sequence[Point]) -> Measurem
     widths = np.diff(at) * unit
     parts = {f"total_{name}": float(widths.sum()), f"thinnest_{name}": float(widths.min())}
     parts |= {f"thickest_{name}": float(widths.max())}
-    parts |= {f"layer_{n}_{name}": float(width) for n, width in enumerate(widths, start=1)}
+    parts |= {f"{which}_{name}_uncertainty": BORDER_PX * unit for which in ("total", "thinnest", "thickest")}
+    parts |= {f"layer_{n}_{name}": float(width) for n, width in enumerate(widths[:MOST_LAYERS], start=1)}
     overlay = tuple(_across(path, normal, spot) for spot in at)
     doubts = (*picture.doubts, CORRECTED_BY_HAND)
     seen = _descriptor(picture, path, at, marks, colours)
@@ -196,12 +205,17 @@ def _sample() -> Sample:
 
 MEASURE = Measure(
     name="layers",
-    version=3,
+    version=4,
     marks=MarkKind.PATH,
     measure=measure,
     rebuild=rebuild,
     unit="count",
     parts={"total_mm": "mm", "thinnest_mm": "mm", "thickest_mm": "mm"},
+    unjudged={
+        f"layer_{n}_{what}": unit
+        for n in range(1, MOST_LAYERS + 1)
+        for what, unit in (("mm", "mm"), ("l", "L*"), ("a", "L*"), ("b", "L*"))
+    },
     comparing=sequence.COMPARING,
     coarsest_mm_per_px=0.12,
     true_light=True,

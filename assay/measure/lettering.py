@@ -269,6 +269,7 @@ MEASURE = Measure(
         "stroke_ratio": "ratio",
         "gap_ratio": "ratio",
     },
+    unjudged={"letters": "count", "tilt_deg": "deg"},
     coarsest_mm_per_px=0.16,
     refuses=frozenset({"no_print_found", "print_too_small"}),
     sample=_sample,

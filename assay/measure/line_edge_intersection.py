@@ -54,6 +54,7 @@ def measure(picture: Picture, marks: Marks) -> Measurement:
         "angle_deg": angle,
         "angle_deg_uncertainty": float(np.degrees(max(scatter, 0.2) / (spread * np.sqrt(len(centres))))),
         f"scatter_{name}": scatter * unit,
+        f"scatter_{name}_uncertainty": scatter * unit / float(np.sqrt(2 * max(1, len(centres) - 2))),
     }
     drawn = (_stroke(middle + places.min() * along, lands), _stroke(points[2], lands), *rings)
     doubts = tuple(dict.fromkeys((*picture.doubts, *odd, *doubts)))
@@ -109,9 +110,10 @@ def _sample() -> Sample:
 
 MEASURE = Measure(
     name="line_edge_intersection",
-    version=2,
+    version=3,
     marks=MarkKind.PATH,
     measure=measure,
+    same_on_each_photo=True,
     unit="mm",
     parts={"landing_mm": "mm", "angle_deg": "deg", "scatter_mm": "mm"},
     coarsest_mm_per_px=0.22,

@@ -53,10 +53,12 @@ def measure(picture: Picture, marks: Marks) -> Measurement:
     }
     doubts = [*picture.doubts, *piece.doubts, *tone.doubts]
     doubts += ["light_not_known"] if picture.light is Light.NONE else []
-    lab = (*tone.lab.tolist(), u)
-    kept = Descriptor(compared.KIND, points[:1], points, values=np.array([lab]), light=picture.light)
+    seen = compared.values_of(tone.lab, tone.u_de, picture)
+    kept = Descriptor(compared.KIND, points[:1], points, values=seen, light=picture.light)
     overlay = (_hair(points, first, direction),)
-    return Measurement(lab[0], "L*", u, MappingProxyType(parts), overlay, tuple(dict.fromkeys(doubts)), kept)
+    return Measurement(
+        float(tone.lab[0]), "L*", u, MappingProxyType(parts), overlay, tuple(dict.fromkeys(doubts)), kept
+    )
 
 
 def _hair(points: np.ndarray, first: np.ndarray, direction_deg: float) -> Stroke:
@@ -78,7 +80,7 @@ def _sample() -> Sample:
 
 MEASURE = Measure(
     name="nap",
-    version=1,
+    version=2,
     marks=MarkKind.REGION,
     measure=measure,
     unit="L*",

@@ -42,7 +42,7 @@ def measure(picture: Picture, marks: Marks) -> Measurement:
             compared.KIND,
             contour.points,
             np.asarray(marks.points),
-            relative_uncertainty=UNTOLD if set(doubts) & set(OF_THE_CONTOUR) else 0.0,
+            departure_share=UNTOLD if set(doubts) & set(OF_THE_CONTOUR) else 0.0,
         ),
     )
 
@@ -53,6 +53,8 @@ MEASURE = Measure(
     marks=MarkKind.REGION,
     measure=measure,
     unit="mm",
+    unjudged={"area_mm2": "mm²", "guessed_ratio": "ratio"},
+    same_on_each_photo=True,
     comparing=compared.COMPARING,
     coarsest_mm_per_px=0.4,
     most_px=BAND_SIDE,

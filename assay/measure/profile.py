@@ -237,6 +237,7 @@ def _entry(name: str, reading: Callable, sample: Callable, parts: Mapping[str, s
         sometimes=frozenset(filter(None, [sometimes])),
         coarsest_mm_per_px=0.4,
         most_px=BAND_SIDE,
+        same_on_each_photo=True,
         refuses=frozenset({"nothing_stands_out", "cut_by_frame", "rim_unclear"}),
         sample=sample,
     )

@@ -171,8 +171,12 @@ def _reading(
         pitch = float(np.polyfit(at, along, 1)[0])
         faults = _faults(centres, gaps / pitch, half_tick)
         doubled = float((gaps < DOUBLED_BELOW * pitch).sum())
-        parts = {"pitch_px": pitch, "pitch_cv": float(np.std(gaps / turns) / pitch)}
+        evenness = float(np.std(gaps / turns) / pitch)
+        off = evenness / np.sqrt(2 * len(gaps)) + PITCH_OFF_PX / pitch
+        parts = {"pitch_px": pitch, "pitch_px_uncertainty": PITCH_OFF_PX}
+        parts |= {"pitch_cv": evenness, "pitch_cv_uncertainty": float(off)}
         parts |= {"missing": float((turns - 1).sum()), "doubled": doubled}
+        parts |= {f"{name}_uncertainty": uncertainty for name in ("missing", "doubled")}
         if picture.mm_per_px:
             parts["pitch_mm"] = pitch * picture.mm_per_px
             # Where a stitch more or less may be there, all of them may lie so much closer or further apart.
@@ -218,7 +222,7 @@ def _ticks(path: np.ndarray, centres: np.ndarray, half_tick: float) -> list[Stro
 
 MEASURE = Measure(
     name="seam",
-    version=14,
+    version=15,
     marks=MarkKind.PATH,
     measure=measure,
     rebuild=rebuild,
@@ -235,6 +239,8 @@ MEASURE = Measure(
         "bend_radius_mm": "mm",
         "bend_deg": "deg",
     },
+    unjudged={"pitch_px": "px", "before": "count", "behind": "count"},
+    same_on_each_photo=True,
     sometimes=frozenset({"stitch_mm", "slant_deg", "row_gap_mm", "bend_radius_mm", "bend_deg"}),
     coarsest_mm_per_px=0.22,
     refuses=frozenset({"no_row_found", "too_few_pixels", "path_too_short", "no_points_left"}),

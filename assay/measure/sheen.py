@@ -3,8 +3,8 @@
 What: in linear light, softened over a millimetre, the 99th percentile over the median; and how wide the highlight is.
 It is no gloss: gloss units want a geometry that a phone has not (ISO 2813). Compare only photographs with the lamp at
 one place; two photographs with the lamp moved make a check of their difference. Valid: one material, curved or lit so
-that a highlight could fall on it. Refuses: ``nothing_usable``, ``glare_on_region`` where clipping hides how bright the
-highlight is, and what a region refuses.
+that a highlight could fall on it; its scale must be known. Refuses: ``sheen_needs_scale``, ``nothing_usable``,
+``glare_on_region`` where clipping hides how bright the highlight is, and what a region refuses.
 """
 
 from types import MappingProxyType
@@ -20,7 +20,6 @@ from assay.surface.piece import piece_of
 from assay.surface.tone import tone_of
 
 SOFTEN_MM = 0.5
-SOFTEN_PX = 4.0
 BRIGHTEST = 99.0
 HALF_UP = 0.5
 U_SHARE = 0.05
@@ -30,9 +29,12 @@ U_SHARE = 0.05
 def measure(picture: Picture, marks: Marks) -> Measurement:
     """Value: ``highlight_ratio``, 1 on a matt surface in even light. Parts: ``width_ratio`` (share of the region
     brighter than half way up), ``clipped_ratio``."""
+    marks.checked(picture.size)
+    if picture.mm_per_px is None:
+        raise CannotMeasure("sheen_needs_scale")
     piece = piece_of(picture, marks)
     tone = tone_of(piece)
-    sigma = SOFTEN_PX if picture.mm_per_px is None else max(1.0, SOFTEN_MM / picture.mm_per_px)
+    sigma = max(1.0, SOFTEN_MM / picture.mm_per_px)
     weight = cv2.GaussianBlur(piece.inside.astype(np.float32), (0, 0), sigma)
     soft = cv2.GaussianBlur(np.where(piece.inside, piece.luminance, 0), (0, 0), sigma) / np.maximum(weight, 1e-3)
     values = soft[piece.inside & (weight > 0.6)]
@@ -67,12 +69,13 @@ def _sample() -> Sample:
 
 MEASURE = Measure(
     name="sheen",
-    version=1,
+    version=2,
     marks=MarkKind.REGION,
     measure=measure,
     unit="ratio",
     parts={"highlight_ratio": "ratio", "width_ratio": "ratio"},
+    unjudged={"clipped_ratio": "ratio"},
     coarsest_mm_per_px=0.5,
-    refuses=frozenset({"nothing_usable", "glare_on_region"}),
+    refuses=frozenset({"nothing_usable", "glare_on_region", "sheen_needs_scale"}),
     sample=_sample,
 )

@@ -26,6 +26,8 @@ LARGEST_SHARE = 0.1
 MOST_SHARE = 0.45
 """Where more of the region than this stands off, there is no ground to tell specks from."""
 SAME_COLOUR_DE = 12.0
+KINDS_OFF = 0.5
+"""Standard uncertainty of how many colours are told apart: neighbours run together. Assumed."""
 
 
 def measure(picture: Picture, marks: Marks) -> Measurement:
@@ -54,7 +56,9 @@ def measure(picture: Picture, marks: Marks) -> Measurement:
         "specks": float(count),
         "specks_uncertainty": float(max(np.sqrt(count), 1.0)),
         "share_ratio": float(standing.sum() / piece.inside.sum()),
+        "share_ratio_uncertainty": float(standing.sum() / piece.inside.sum() / np.sqrt(max(count, 1)) + 0.002),
         "kinds": float(_kinds(colours)),
+        "kinds_uncertainty": KINDS_OFF,
     }
     if count:
         parts |= {"size_mm": float(np.median(diameters)), "size_mm_uncertainty": float(0.5 * picture.mm_per_px)}
@@ -119,7 +123,7 @@ def _sample() -> Sample:
 
 MEASURE = Measure(
     name="speckle",
-    version=1,
+    version=2,
     marks=MarkKind.REGION,
     measure=measure,
     unit="per cm²",

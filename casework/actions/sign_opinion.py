@@ -4,8 +4,9 @@ from django.db import transaction
 from django.utils import timezone
 
 from assay.errors import AssayError
+from assay.judge.copy_model import UNKNOWN
 from assay.judge.schools import Verdict
-from assay.judge.weight import UNKNOWN, Balance
+from assay.judge.weight import Balance
 from casework.findings import findings_of, standing
 from casework.grading import policy_in_force
 from casework.ledger import note

@@ -3,10 +3,10 @@
 from collections import Counter
 
 from assay.errors import AssayError, CannotJudge
+from assay.judge.copy_model import Sign, by_level, caps, even_shares, learned
 from assay.judge.grade import RED_FLAGS, Grade
 from assay.judge.judgement import Kind, Prior, judge
 from assay.judge.planner import worth
-from assay.judge.weight import Sign, by_level, caps, even_shares, learned
 from casework.bench.panel import answer_names, written
 from casework.models import Case, Finding
 from casework.paper_wording import condition_words

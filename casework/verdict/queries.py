@@ -1,9 +1,10 @@
 """Reads for the verdict page, in a known number of queries."""
 
+from assay.judge.copy_model import UNKNOWN
 from assay.judge.grade import RED_FLAGS, Grade
 from assay.judge.schools import Verdict
 from assay.judge.verbal import in_words
-from assay.judge.weight import UNKNOWN, telling
+from assay.judge.weight import telling
 from casework import paper_wording, wording
 from casework.actions.keep_pair import two_say_legit
 from casework.bench.panel import answer_names, refusal_words, retail_words, shown_value, unit_words, written

@@ -91,7 +91,8 @@ def _measured(checkpoint: Checkpoint, photo: Photo, points: list, *put_right: li
     light = correction(photo) if measure.true_light else None
     if surface is None:
         return read(in_true_light(picture(photo), light), drawn, *put_right)
-    return measure_region(read, picture(photo), surface, drawn, *put_right, most_px=measure.most_px, light=light)
+    how = {"units": measure.units, "most_px": measure.most_px, "light": light}
+    return measure_region(read, picture(photo), surface, drawn, *put_right, **how)
 
 
 def say(*, checkpoint: Checkpoint, pair: Pair, value: str, method: str, by, corrects: Reading | None = None) -> Reading:

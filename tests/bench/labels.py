@@ -63,7 +63,7 @@ def _print_errors(picture, plane, code, true, rng) -> dict[str, float]:
     marks = Marks(MarkKind.REGION, tuple(map(tuple, drawn)))
     errors = {}
     try:
-        parts = measure_region(lettering.measure, picture, plane, marks).parts
+        parts = measure_region(lettering.measure, picture, plane, marks, units=lettering.MEASURE.units).parts
         errors["stroke %"] = 100 * (parts["stroke_mm"] / true.stroke_mm - 1)
         errors["spacing %"] = 100 * (parts["pitch_mm"] / true.pitch_mm - 1)
         errors["letter height mm"] = parts["height_mm"] - true.height_mm
@@ -102,9 +102,8 @@ def _edge_errors(picture, plane, at, label, rng) -> dict[str, float]:
     for name, (stop, true) in ends.items():
         path = tuple(tuple(point + rng.normal(0, 4, 2)) for point in (left, stop))
         try:
-            errors[name] = (
-                measure_region(edge_distance.measure, picture, plane, Marks(MarkKind.PATH, path)).value - true
-            )
+            drawn, units = Marks(MarkKind.PATH, path), edge_distance.MEASURE.units
+            errors[name] = measure_region(edge_distance.measure, picture, plane, drawn, units=units).value - true
         except AssayError:
             continue
     return errors

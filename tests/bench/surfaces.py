@@ -73,7 +73,7 @@ def _read(entry, rgb, step, region):
     height, width = rgb.shape[:2]
     points = np.clip(region, 1, [width - 2, height - 2])
     marks = Marks(MarkKind.REGION, tuple(map(tuple, points)))
-    return measure_region(entry.read, Picture(rgb, step), scaled(step, 0.003, "card"), marks)
+    return measure_region(entry.read, Picture(rgb, step), scaled(step, 0.003, "card"), marks, units=entry.units)
 
 
 def _texture(job):

@@ -9,7 +9,8 @@ from django.urls import reverse
 from django.utils import timezone
 
 from assay.errors import AssayError
-from assay.judge.weight import UNKNOWN, Balance
+from assay.judge.copy_model import UNKNOWN
+from assay.judge.weight import Balance
 from casework.actions.learn_outcome import learn_outcome
 from casework.actions.sign_opinion import sign_opinion, told_as
 from casework.actions.use_learned import use_recalibration, use_suggestion

@@ -13,12 +13,13 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from assay.errors import CannotJudge
+from assay.judge.copy_model import Sign, learned
 from assay.judge.grade import Grade
 from assay.judge.judgement import judge
 from assay.judge.metrics import calibration_error, cllr, cllr_min
 from assay.judge.planner import plan
 from assay.judge.schools import SCHOOLS, Item, Policy, Verdict, weighs_everything
-from assay.judge.weight import Balance, Sign, learned, weigh
+from assay.judge.weight import Balance, weigh
 from tests.study.worlds import WORLDS, Guide, World, draw_guide, oracle, signs, suspect
 
 COVERAGE = 0.6

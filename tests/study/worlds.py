@@ -14,8 +14,8 @@ from itertools import product
 
 import numpy as np
 
+from assay.judge.copy_model import Sign
 from assay.judge.judgement import Kind, Prior
-from assay.judge.weight import Sign
 
 OFF = 6.0
 COPY_SCATTER = 1.3

@@ -11,6 +11,7 @@ from assay.imaging.region import measure_region
 from assay.measure import holes, seam
 from assay.simulator.swatch import hole_swatch, seam_swatch
 
+ROW = seam.MEASURE.units
 LEANING = np.array([[0.96, 0.05, 20], [-0.04, 0.98, 30], [1.2e-4, 1.6e-4, 1]])
 
 
@@ -25,7 +26,7 @@ class Regions(TestCase):
     def test_pitch_and_place_are_true_although_the_camera_leans(self):
         swatch = seam_swatch("easy", 2)
         picture, plane, marks = self.leaned(swatch)
-        found = measure_region(seam.measure, picture, plane, Marks(MarkKind.PATH, tuple(map(tuple, marks))))
+        found = measure_region(seam.measure, picture, plane, Marks(MarkKind.PATH, tuple(map(tuple, marks))), units=ROW)
         self.assertEqual(found.value, len(swatch.centres))
         self.assertAlmostEqual(found.parts["pitch_mm"], swatch.pitch_mm, delta=0.01 * swatch.pitch_mm)
         centres = np.array([np.mean(stroke.points, axis=0) for stroke in found.overlay])
@@ -35,8 +36,8 @@ class Regions(TestCase):
         swatch = seam_swatch("easy", 2)
         marks = Marks(MarkKind.PATH, tuple(map(tuple, swatch.marks)))
         picture = Picture(swatch.rgb, swatch.mm_per_px)
-        sure = measure_region(seam.measure, picture, scaled(swatch.mm_per_px, 0.0, "stand"), marks)
-        unsure = measure_region(seam.measure, picture, scaled(swatch.mm_per_px, 0.02, "stand"), marks)
+        sure = measure_region(seam.measure, picture, scaled(swatch.mm_per_px, 0.0, "stand"), marks, units=ROW)
+        unsure = measure_region(seam.measure, picture, scaled(swatch.mm_per_px, 0.02, "stand"), marks, units=ROW)
         own, pitch = sure.parts["pitch_mm_uncertainty"], sure.parts["pitch_mm"]
         self.assertAlmostEqual(unsure.parts["pitch_mm_uncertainty"], np.hypot(own, 0.02 * pitch))
 
@@ -45,6 +46,6 @@ class Regions(TestCase):
         picture, plane, marks = self.leaned(swatch)
         region = Marks(MarkKind.REGION, tuple(map(tuple, np.clip(marks, 0, np.array(picture.size) - 1))))
         wanted = through(LEANING, swatch.centres)
-        found = measure_region(holes.rebuild, picture, plane, region, wanted.tolist())
+        found = measure_region(holes.rebuild, picture, plane, region, wanted.tolist(), units=holes.MEASURE.units)
         centres = np.array([stroke.points[0] for stroke in found.overlay])
         np.testing.assert_allclose(np.sort(centres, axis=0), np.sort(wanted, axis=0), atol=0.01)

@@ -5,11 +5,12 @@ from dataclasses import replace
 
 from django.test import SimpleTestCase
 
+from assay.judge.copy_model import Sign
 from assay.judge.grade import Grade
 from assay.judge.judgement import Kind, Prior
 from assay.judge.planner import plan, worth
 from assay.judge.schools import Item, Policy, house_verdict
-from assay.judge.weight import Sign, weigh
+from assay.judge.weight import weigh
 
 ASKED = Sign(
     key="smell", group="smell", kind=Kind.ANSWER, value=None, retail=["a"] * 18 + ["b"] * 2,

@@ -80,7 +80,7 @@ class Schools(SimpleTestCase):
         covered = [Item(str(n), str(n), Grade.AGREES, weight=5.0) for n in range(3)]
         self.assertEqual(weighs_everything(covered, Policy()).verdict, Verdict.LEGIT)
         self.assertEqual(weighs_everything(covered[:2], Policy()).verdict, Verdict.UNDECIDED)
-        against = [replace(one, weight=-6.0) for one in covered]
+        against = [replace(one, weight=-6.0, grade=FLAG) for one in covered]
         self.assertEqual(weighs_everything(against, Policy()).verdict, Verdict.UNDECIDED)
         self.assertEqual(
             weighs_everything([*against, replace(against[0], weight=-2.0)], Policy()).verdict, Verdict.FAKE

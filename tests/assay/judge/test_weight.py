@@ -7,11 +7,9 @@ import numpy as np
 from django.test import SimpleTestCase
 from scipy.stats import t
 
-from assay.judge.judgement import Kind, Prior
-from assay.judge.weight import (
+from assay.judge.copy_model import (
     LEVELS,
     UNKNOWN,
-    LikelihoodRatio,
     Sign,
     by_level,
     caps,
@@ -19,9 +17,9 @@ from assay.judge.weight import (
     density,
     even_shares,
     learned,
-    telling,
-    weigh,
 )
+from assay.judge.judgement import Kind, Prior
+from assay.judge.weight import LikelihoodRatio, telling, weigh
 
 LENGTH = Sign(key="pitch", group="row", kind=Kind.CONTINUOUS, value=2.2, retail=[2.19, 2.21, 2.2], prior=Prior(4, 0.03))
 COUNT = Sign(key="holes", group="holes", kind=Kind.COUNT, value=7, retail=[7, 7, 7], prior=Prior(2, off_by_one=0.002))
@@ -65,9 +63,10 @@ class Weighing(SimpleTestCase):
 
     def test_batches_teach_what_unknown_copies_get_wrong(self):
         """Beta and a mean of squares by hand: two batches, one wrong by 8 scales, one right."""
-        wide = replace(LENGTH, retail=[0.0], prior=Prior(4, 1.0), value=0.0)
-        scale = math.sqrt(2)
-        taught = learned([replace(wide, batches={"a": [8 * scale], "b": [0.1]})])[0]
+        wide = replace(LENGTH, retail=[0.0] * 3, prior=Prior(4, 1.0), value=0.0)
+        scale = math.sqrt(4 / 6 * 4 / 3)
+        known = replace(COUNT, batches={"b": [5, 5]})
+        taught = learned([replace(wide, batches={"a": [8 * scale], "b": [0.1]}), known])[0]
         self.assertAlmostEqual(taught.right, (4 * 0.5 + 1) / 6)
         self.assertAlmostEqual(taught.wider, math.sqrt((4 * 16 + 64) / 5))
 

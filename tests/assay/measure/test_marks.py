@@ -28,7 +28,10 @@ def pennant(points=PENNANT, *, turned=0.0, low=0.0, ink=PALE, ground=DARK):
     middle = PENNANT.mean(0)
     outlined(drawing, (points - middle) @ spin.T + middle + [0, low], ink)
     sample = exposed(drawing, 0.1, ROUND)
-    return measure_region(mark.MEASURE.read, sample.picture, scaled(0.1, 0.003, "card"), sample.marks(MarkKind.PLACES))
+    drawn = sample.marks(MarkKind.PLACES)
+    return measure_region(
+        mark.MEASURE.read, sample.picture, scaled(0.1, 0.003, "card"), drawn, units=mark.MEASURE.units
+    )
 
 
 class Emblems(SimpleTestCase):

@@ -85,7 +85,13 @@ class Textures(SimpleTestCase):
                 for x in (0, 256):
                     rgb = np.ascontiguousarray(whole[y : y + 256, x : x + 256])
                     marks = region(((3, 3), (252, 3), (252, 252), (3, 252)))
-                    found = measure_region(texture.MEASURE.read, Picture(rgb, 0.1), scaled(0.1, 0.003, "card"), marks)
+                    found = measure_region(
+                        texture.MEASURE.read,
+                        Picture(rgb, 0.1),
+                        scaled(0.1, 0.003, "card"),
+                        marks,
+                        units=texture.MEASURE.units,
+                    )
                     kept.append((name, found.descriptor))
         for n, (name, one) in enumerate(kept):
             away = [
@@ -100,7 +106,11 @@ class Textures(SimpleTestCase):
         dim = replace(sample.picture, rgb=np.round(sample.picture.rgb * 0.75).astype(np.uint8))
         one, other = (
             measure_region(
-                texture.MEASURE.read, p, scaled(0.1, 0.003, "card"), sample.marks(MarkKind.REGION)
+                texture.MEASURE.read,
+                p,
+                scaled(0.1, 0.003, "card"),
+                sample.marks(MarkKind.REGION),
+                units=texture.MEASURE.units,
             ).descriptor
             for p in (sample.picture, dim)
         )

@@ -8,10 +8,21 @@ from django.test import SimpleTestCase
 
 from assay.contracts import MarkKind, Marks, Picture
 from assay.errors import CannotMeasure
-from assay.imaging.region import MOST_PX
+from assay.imaging.plane import scaled
+from assay.imaging.region import MOST_PX, measure_region
 from assay.measure.registry import MEASURES
+from assay.units import Unit
 
+SIZED = ("texture", "speckle", "glow", "sheen")
+"""Measures that look for things of a physical size: at another scale they look for others."""
 COUNTING = tuple(name for name, entry in MEASURES.items() if entry.rebuild is not None)
+
+
+def _number(reading, name: str) -> tuple:
+    """A number of a reading, "" its value, and its standard uncertainty."""
+    if not name:
+        return reading.value, reading.uncertainty
+    return reading.parts.get(name), reading.parts.get(f"{name}_uncertainty", 0.0)
 
 
 class EveryMeasure(SimpleTestCase):
@@ -32,6 +43,44 @@ class EveryMeasure(SimpleTestCase):
             self.assertGreaterEqual(reading.uncertainty, 0)
             self.assertLessEqual(measure.sometimes, set(measure.parts))
             self.assertLessEqual(measure.most_px, MOST_PX)
+
+    def test_every_number_has_a_declared_unit_and_only_what_is_exact_claims_no_uncertainty(self):
+        for measure, sample, marks in self.each():
+            reading = measure.read(sample.picture, marks)
+            numbers = {name for name in reading.parts if not name.endswith("_uncertainty")}
+            declared = {name for name, unit in measure.units.items() if Unit(unit)}
+            self.assertLessEqual(numbers, declared)
+            for name in numbers & set(measure.parts):
+                unsure = reading.parts.get(f"{name}_uncertainty")
+                self.assertIsNotNone(unsure, name)
+                self.assertTrue(unsure > 0 or Unit(measure.parts[name]).is_exact, name)
+            if measure.comparing is None:
+                continue
+            units = {Unit(unit) for unit in measure.comparing.parts.values()}
+            self.assertLessEqual(measure.comparing.magnitudes, set(measure.comparing.parts))
+            continuous = {name for name, unit in measure.comparing.parts.items() if unit != Unit.COUNT}
+            self.assertEqual(set(measure.comparing.floors), continuous, units)
+            self.assertEqual(set(measure.comparing.typical), set(measure.comparing.magnitudes))
+
+    def test_at_another_scale_values_and_uncertainties_follow_their_units(self):
+        """JCGM 100:2008, 5.1.2: a number that goes with a length's power k carries k times the scale's uncertainty."""
+        for measure, sample, marks in self.each():
+            if measure.name in SIZED:
+                continue
+            rgb, read = Picture(sample.picture.rgb, light=sample.picture.light), {}
+            for step, unsure in ((0.1, 0.0), (0.1, 0.02), (0.103, 0.0)):
+                how = {"units": measure.units, "most_px": measure.most_px}
+                plane = scaled(step, unsure, "stand")
+                read[step, unsure] = measure_region(measure.read, rgb, plane, marks, **how)
+            sure, unsure, larger = read.values()
+            for name, unit in {"": measure.unit, **measure.parts}.items():
+                (one, u), (_, wider), (other, _) = (_number(reading, name) for reading in (sure, unsure, larger))
+                if one is None or other is None:
+                    continue
+                power = Unit(unit).length_power
+                self.assertAlmostEqual(wider, float(np.hypot(u, power * one * 0.02)), places=6, msg=name)
+                off = abs(other - one * 1.03**power)
+                self.assertLessEqual(off, 2 * u + 0.02 * abs(one), name)
 
     def test_light_mirror_and_turning_do_not_change_a_count(self):
         for measure, sample, marks in self.each(COUNTING):
