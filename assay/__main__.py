@@ -23,7 +23,6 @@ from assay.imaging.foreground import find_foreground
 from assay.imaging.opening import decode, receive
 from assay.imaging.plane import Plane, camera_model_of, scaled
 from assay.imaging.pyramid import Pyramid, pyramid_of
-from assay.imaging.region import measure_region
 from assay.imaging.white_balance import Correction, correction_from_card
 from assay.judge.grade import Grade
 from assay.judge.judgement import Kind, Prior, judge
@@ -31,8 +30,10 @@ from assay.judge.planner import plan
 from assay.judge.schools import SCHOOLS, Item, Policy, house_verdict
 from assay.judge.verbal import in_words
 from assay.judge.weight import from_data, weigh
+from assay.measure.carried import measured_on
 from assay.measure.registry import MEASURES
 from assay.paperwork import barcode
+from assay.units import must_be_one_unit
 
 REFUSED = 2
 """Exit code where the core says no."""
@@ -40,7 +41,8 @@ DRAWN = (255, 255, 255)
 HALO = (30, 30, 30)
 
 
-FORMAT, OLD_FORMAT = "wahrheit-case/2", "wahrheit-case/1"
+FORMATS = ("wahrheit-case/3", "wahrheit-case/2", "wahrheit-case/1")
+OLD_FORMAT = FORMATS[-1]
 POLICY = ("red_flags", "coverage", "school", "legit_from", "fake_from")
 CLEAN = "clean_says_nothing"
 """The reason of a finding that was looked at, shows nothing, and thereby says nothing."""
@@ -91,12 +93,7 @@ def _measure(given: argparse.Namespace) -> dict:
     drawn = Marks(entry.marks, _points(given.points))
     surface, light = _scene(pyramid, given.mm_per_px, given.bar_mm)
     picture = Picture(pyramid.rgb, surface and surface.mm_per_px(drawn.points[0]), doubts=received.doubts)
-    if surface is None:
-        found = entry.read(picture, drawn)
-    else:
-        light = light if entry.true_light else None
-        how = {"units": entry.units, "most_px": entry.most_px, "light": light}
-        found = measure_region(entry.read, picture, surface, drawn, **how)
+    found = measured_on(entry, picture, surface, light if entry.true_light else None, drawn)
     if given.draw:
         _draw(pyramid.rgb, found, given.draw)
     return _measured(found)
@@ -145,7 +142,8 @@ def _judge(given: argparse.Namespace) -> dict:
         rules = replace(rules, school="red_flag_tally")
     rules.checked()
     signs = [from_data(one) for one in case["findings"] if one.get("weighing")]
-    balance = weigh(signs)
+    waiting = {one["checkpoint"] for one in case["findings"] if one.get("pending")}
+    balance = weigh([replace(one, value=None) if one.key in waiting else one for one in signs])
     pieces = {one.key: one.piece for one in balance.pieces}
     findings, items = [], []
     for finding in case["findings"]:
@@ -162,6 +160,8 @@ def _judge(given: argparse.Namespace) -> dict:
                 applies=not finding["void"] and finding["reason"] != CLEAN,
                 of_shoe=finding["of_shoe"],
                 weight=pieces.get(key, 0.0),
+                confirmed=finding["confirmed_by"] is not None,
+                pending=key in waiting,
             )
         )
     for n, one in enumerate(case.get("seen", ())):
@@ -170,7 +170,10 @@ def _judge(given: argparse.Namespace) -> dict:
     prior = case.get("prior_odds", {}).get("decibans", 0.0)
     unread = [one for one in signs if one.value is None]
     decisive = {one["checkpoint"] for one in case["findings"] if one["decisive"]}
-    made = plan(unread, items, balance, rules, house_verdict, prior=prior, decisive=decisive)
+    bounds = {one.key: (one.cap_for, one.cap_against) for one in unread}
+    bounds |= {one["checkpoint"]: tuple(one["open_bounds"]) for one in case["findings"] if one.get("open_bounds")}
+    more = {"prior": prior, "decisive": decisive, "open_bounds": bounds}
+    made = plan(unread, items, balance, rules, house_verdict, **more)
     answers = [house_verdict(items, rules), *(school(items, rules) for school in SCHOOLS)]
     rule, *schools = (asdict(one) for one in answers)
     weighed = {"decibans": balance.total, "if_a_copy": dict(balance.batches), "in_words": in_words(balance.total)}
@@ -199,7 +202,7 @@ def _case(path: Path) -> dict:
         raise AssayError("not_finite", got=word)
 
     case = json.loads(path.read_text(), parse_constant=refuse)
-    if not isinstance(case, dict) or case.get("format") not in (FORMAT, OLD_FORMAT):
+    if not isinstance(case, dict) or case.get("format") not in FORMATS:
         raise AssayError("unknown_format", got=str(case.get("format") if isinstance(case, dict) else "no object")[:40])
     _must_be_finite(case)
     for finding in case["findings"]:
@@ -220,16 +223,24 @@ def _must_be_finite(value: object) -> None:
 def _graded(finding: dict) -> tuple[Grade, float | None]:
     if finding["grade"] == Grade.NOT_COMPARED:
         return Grade.NOT_COMPARED, finding["tail_probability"]
+    must_be_one_unit(*_units(finding))
     judged = judge(
         Kind(finding["kind"]),
         [one["value"] for one in finding["retail"]],
         finding["reading"]["judged_value"],
         Prior(**finding["prior"], possible=tuple(finding["possible_answers"])),
         uncertainty=finding["reading"]["judged_uncertainty"],
+        retail_uncertainty=[one["uncertainty"] for one in finding["retail"] if "uncertainty" in one],
         decisive=finding["decisive"],
         confirmed=finding["confirmed_by"] is not None,
     )
     return judged.grade, judged.tail_probability
+
+
+def _units(finding: dict) -> tuple[str, ...]:
+    """Of the check and of the value that it judges; parts carry theirs in their names."""
+    numbers = finding["kind"] in (Kind.CONTINUOUS, Kind.COUNT) and not finding.get("quantity")
+    return (finding.get("unit", ""), finding["reading"]["unit"]) if numbers else ()
 
 
 def _opened(path: Path) -> tuple:

@@ -14,8 +14,8 @@ from assay.contracts import Marks, Measurement, Picture, Point
 from assay.errors import AssayError
 from assay.imaging.opening import decode
 from assay.imaging.plane import Plane
-from assay.imaging.region import in_true_light, measure_region
 from assay.imaging.white_balance import Correction
+from assay.measure.carried import measured_on, measured_where_carried
 from assay.measure.registry import MEASURES
 
 
@@ -27,6 +27,8 @@ class Task:
     """What the answer is called."""
     measure: str
     marks: Marks
+    carried: bool = False
+    """Nobody has put the marks in place."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -66,11 +68,8 @@ def _measured(seen: Picture, job: Job, task: Task) -> Measurement | Refusal:
     measure = MEASURES[task.measure]
     light = job.light if measure.true_light else None
     try:
-        if job.plane is None:
-            found = measure.read(in_true_light(seen, light), task.marks)
-        else:
-            how = {"units": measure.units, "most_px": measure.most_px, "light": light}
-            found = measure_region(measure.read, seen, job.plane, task.marks, **how)
+        read = measured_where_carried if task.carried and measure.follows_marks else measured_on
+        found = read(measure, seen, job.plane, light, task.marks)
     except AssayError as refusal:
         return Refusal(refusal.reason, dict(refusal.numbers))
     return replace(found, parts=dict(found.parts))

@@ -7,12 +7,12 @@ from assay.judge.judgement import Kind
 from assay.judge.schools import Ultraviolet
 from assay.judge.weight import as_data
 from casework.findings import findings_of, standing
-from casework.grading import core_policy, policy_in_force
+from casework.grading import core_policy, is_pending, policy_in_force
 from casework.models import Case
 from casework.retail import NOT_OF_RETAIL, one_way, prior_of, quantity_of, uncertainty_of
-from casework.weighing import plan_of
+from casework.weighing import open_bounds, plan_of
 
-FORMAT = "wahrheit-case/2"
+FORMAT = "wahrheit-case/3"
 COLUMNS = (
     "checkpoint",
     "name",
@@ -38,7 +38,7 @@ def case_document(case: Case) -> dict:
     findings = findings_of(case, drawn=True)
     stand = standing(case, findings)
     signs = {one.key: as_data(one) for one in [*stand.signs, *stand.unread]}
-    made = plan_of(case, findings, stand)
+    made, bounds = plan_of(case, findings, stand), open_bounds(findings)
     policy = policy_in_force(case.house)
     opinions = list(case.opinions.select_related("checker", "policy"))
     if opinions:
@@ -116,7 +116,7 @@ def case_document(case: Case) -> dict:
             "legit_from": rules.legit_from,
             "fake_from": rules.fake_from,
         },
-        "findings": [_finding(finding, policy.ultraviolet, signs) for finding in findings],
+        "findings": [_finding(finding, policy.ultraviolet, signs, bounds) for finding in findings],
         "notes": [
             {
                 "checkpoint": kept.checkpoint.key,
@@ -175,6 +175,8 @@ def case_document(case: Case) -> dict:
                 "verdict": o.verdict,
                 "house_rule_said": o.proposed,
                 "words": o.words,
+                "anyway": o.anyway,
+                "against": o.against,
                 "policy": o.policy.number,
                 "signed_at": o.signed_at.isoformat(),
                 "follows": o.follows_id is not None,
@@ -188,7 +190,7 @@ def case_document(case: Case) -> dict:
     }
 
 
-def _finding(finding, ultraviolet: str, signs: dict) -> dict:
+def _finding(finding, ultraviolet: str, signs: dict, bounds: dict) -> dict:
     checkpoint, reading = finding.checkpoint, finding.reading
     strict = ultraviolet == Ultraviolet.DIRTY_IS_FAKE and one_way(checkpoint)
     return {
@@ -197,6 +199,8 @@ def _finding(finding, ultraviolet: str, signs: dict) -> dict:
         "group": checkpoint.group,
         "foot": checkpoint.foot,
         "kind": checkpoint.kind,
+        "quantity": checkpoint.quantity,
+        "unit": checkpoint.unit,
         "paper": checkpoint.paper,
         "of_shoe": checkpoint.of_shoe,
         "applies_when": checkpoint.applies_when,
@@ -206,23 +210,39 @@ def _finding(finding, ultraviolet: str, signs: dict) -> dict:
         # Rates of print and packing are in what was read: parts, retail_rate.
         "prior": _prior(checkpoint, strict=strict),
         "possible_answers": [key for key, *_ in checkpoint.answers],
-        "retail": [{"pair": pair, "value": value} for pair, value in finding.retail],
+        "retail": _retail(finding),
         "reading": None if reading is None else _reading(finding),
         "compared": finding.compared,
         "weighing": signs.get(checkpoint.key),
         "tail_probability": finding.tail_probability,
         "grade": finding.grade,
         "confirmed_by": finding.confirmed_by.username if finding.confirmed_by else None,
+        "pending": is_pending(finding),
+        "open_bounds": bounds.get(checkpoint.key),
         "reason": finding.reason,
         "void": finding.void,
     }
 
 
+def _retail(finding) -> list[dict]:
+    """What verified pairs read, with their uncertainties where these are known."""
+    unsure = finding.retail_uncertainty or [None] * len(finding.retail)
+    return [
+        {"pair": pair, "value": value} | ({} if off is None else {"uncertainty": off})
+        for (pair, value), off in zip(finding.retail, unsure, strict=True)
+    ]
+
+
+OF_KIND = ("usual", "compares", "magnitude", "floor", "typical")
+"""What a measure knows of such numbers, whoever wrote the check."""
+
+
 def _prior(checkpoint, *, strict: bool) -> dict:
     """The check's belief as the core takes it, with what its measure knows of such numbers."""
     known = {name: value for name, value in checkpoint.prior.items() if name not in NOT_OF_RETAIL}
-    usual = prior_of(checkpoint).usual
-    known |= {"usual": usual} if usual is not None else {}
+    belief = prior_of(checkpoint)
+    of_kind = {name: getattr(belief, name) for name in OF_KIND}
+    known = {name: value for name, value in of_kind.items() if value is not None and value is not False} | known
     return known | ({"one_way": True} if one_way(checkpoint) and not strict else {})
 
 

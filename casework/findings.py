@@ -1,6 +1,6 @@
 """Findings in working order, what is settled of them, and where the case stands: read by bench, verdict and export."""
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from django.contrib.auth import get_user_model
 
@@ -10,7 +10,7 @@ from assay.judge.prior import PriorOdds, prior_odds
 from assay.judge.schools import SCHOOLS, coverage, flagged_groups, house_verdict
 from assay.judge.weight import Balance, weigh
 from casework import wording
-from casework.grading import VOID, core_policy, items, policy_in_force, seen_items
+from casework.grading import VOID, core_policy, is_pending, items, policy_in_force, seen_items
 from casework.models import Case
 from casework.weighing import prior_of_case, signs_of
 from library.models import Checkpoint, Release
@@ -35,15 +35,17 @@ class Standing:
     schools: list = field(default_factory=list)
     segments: list = field(default_factory=list)
     signs: list = field(default_factory=list)
-    """What was weighed."""
+    """What was read, flags that wait for an eye among it."""
     unread: list = field(default_factory=list)
     """What waits to be, as the planner takes it."""
     sheet: list = field(default_factory=list)
     """Every finding as the schools take it."""
     prior: PriorOdds = field(default_factory=prior_odds)
     balance: Balance = field(default_factory=lambda: weigh([]))
+    if_confirmed: Balance = field(default_factory=lambda: weigh([]))
+    """The same if every flag that waits for an eye were confirmed."""
     pieces: dict = field(default_factory=dict)
-    """What every finding moves the balance by, by its key."""
+    """What every finding moves the balance by, by its key; of one that waits for an eye what it would."""
 
 
 def standing(case: Case, findings: list) -> Standing:
@@ -51,8 +53,10 @@ def standing(case: Case, findings: list) -> Standing:
     policy = core_policy(policy_in_force(case.house))
     known = signs_of(case, findings)
     signs = [one for one in known if one.value is not None]
-    balance = weigh(known)
-    pieces = {one.key: one for one in balance.pieces}
+    waiting = {finding.checkpoint.key for finding in findings if is_pending(finding)}
+    balance = weigh([replace(one, value=None) if one.key in waiting else one for one in known])
+    if_confirmed = weigh(known) if waiting else balance
+    pieces = {one.key: one for one in (*if_confirmed.pieces, *balance.pieces)}
     sheet = [*items(findings, {key: one.piece for key, one in pieces.items()}), *seen_items(case)]
     answer = house_verdict(sheet, policy)
     schools = []
@@ -84,6 +88,7 @@ def standing(case: Case, findings: list) -> Standing:
         sheet=sheet,
         prior=prior_of_case(case, findings),
         balance=balance,
+        if_confirmed=if_confirmed,
         pieces=pieces,
     )
 

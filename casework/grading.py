@@ -6,10 +6,12 @@ from types import MappingProxyType
 
 from assay.errors import CannotJudge
 from assay.judge import applicability
-from assay.judge.grade import Grade
+from assay.judge.grade import RED_FLAGS, Grade
 from assay.judge.judgement import Judged, Kind, fit_for_judging, judge
 from assay.judge.schools import Item, Policy, Ultraviolet
+from assay.measure.registry import MEASURES
 from assay.paperwork.size_rule import band_of
+from assay.units import Unit
 from casework.models import Case, Finding, HousePolicy
 from casework.retail import (
     Retail,
@@ -19,6 +21,8 @@ from casework.retail import (
     one_way,
     prior_of,
     quantity_of,
+    reads_its_own_marks,
+    rests_on_carried_marks,
     retail_values,
     uncertainty_of,
 )
@@ -32,7 +36,17 @@ VOID = "void"
 # The reason where what was looked for was not found, and that says nothing: it counts neither way as well.
 CLEAN = "clean_says_nothing"
 # What a finding says; the rest is what it is about.
-STATE = ("reading", "grade", "tail_probability", "retail", "compared", "reason", "void", "confirmed_by")
+STATE = (
+    "reading",
+    "grade",
+    "tail_probability",
+    "retail",
+    "retail_uncertainty",
+    "compared",
+    "reason",
+    "void",
+    "confirmed_by",
+)
 
 
 def facts_of(case: Case) -> dict:
@@ -76,6 +90,9 @@ def judged(checkpoint, retail: Retail, finding: Finding, ultraviolet: str = Ultr
         raise CannotJudge("other_size" if retail.other_sizes else "no_retail_pairs")
     if value is None:
         raise CannotJudge(compared.get("why") or _why_no_value(checkpoint))
+    if reads_its_own_marks(checkpoint) and rests_on_carried_marks(checkpoint, reading):
+        # It would measure how well marks were carried, and hide the fault.
+        raise CannotJudge("marks_to_place")
     if retail.other_sizes and not retail.values:
         raise CannotJudge("other_size")
     if retail.readings and not retail.values:
@@ -88,6 +105,7 @@ def judged(checkpoint, retail: Retail, finding: Finding, ultraviolet: str = Ultr
         [value for _, value in retail.values],
         value,
         replace(prior_of(checkpoint), one_way=one_way(checkpoint) and not strict),
+        retail_uncertainty=retail.uncertainty,
         uncertainty=fit_for_judging(kind, own, unfit_photo=from_unfit_photo(reading)),
         decisive=checkpoint.decisive or (strict and one_way(checkpoint)),
         confirmed=finding.confirmed_by_id is not None,
@@ -97,7 +115,8 @@ def judged(checkpoint, retail: Retail, finding: Finding, ultraviolet: str = Ultr
 def _why_no_value(checkpoint) -> str:
     if checkpoint.kind == Kind.PAPER:
         return "not_contradicted"
-    return "no_scale" if checkpoint.quantity.endswith("_mm") else "not_measured"
+    unit = MEASURES[checkpoint.measure].numbers.get(checkpoint.quantity) if checkpoint.measure else checkpoint.unit
+    return "no_scale" if unit and unit in set(Unit) and Unit(unit).length_power else "not_measured"
 
 
 @dataclass(frozen=True, slots=True)
@@ -154,7 +173,7 @@ def grade_again(finding: Finding) -> None:
         finding.save(update_fields=["confirmed_by"])
         return
     values = finding.retail
-    retail = Retail(values, readings=tuple(range(len(values))))
+    retail = Retail(values, readings=tuple(range(len(values))), uncertainty=tuple(finding.retail_uncertainty))
     policy = policy_in_force(finding.case.house)
     result = judged(finding.checkpoint, retail, finding, policy.ultraviolet)
     finding.grade, finding.tail_probability = result.grade.value, result.tail_probability
@@ -172,6 +191,7 @@ def _grade_finding(finding: Finding, retail: Retail, reading: Reading | None, ul
     if reading is None or finding.reading_id != reading.pk:
         finding.confirmed_by = None
     finding.reading, finding.retail = reading, retail.values
+    finding.retail_uncertainty = [round(one, 6) for one in retail.uncertainty]
     finding.grade, finding.tail_probability = Grade.NOT_COMPARED.value, None
     finding.reason = VOID if finding.void else ""
     if finding.reason:
@@ -194,6 +214,13 @@ def _state(finding: Finding) -> tuple:
     return tuple(getattr(finding, Finding._meta.get_field(name).attname) for name in STATE)
 
 
+def is_pending(finding) -> bool:
+    """Whether a flag waits for an eye: it rests on marks that a machine carried over, and nobody has looked."""
+    if Grade(finding.grade) not in RED_FLAGS or finding.confirmed_by_id:
+        return False
+    return rests_on_carried_marks(finding.checkpoint, finding.reading)
+
+
 def items(findings, weights: Mapping[str, float] = MappingProxyType({})) -> list[Item]:
     """Findings as the schools take them. ``weights``: decibans by the checkpoint's key."""
     return [
@@ -205,6 +232,8 @@ def items(findings, weights: Mapping[str, float] = MappingProxyType({})) -> list
             applies=finding.reason not in (VOID, CLEAN),
             of_shoe=finding.checkpoint.of_shoe,
             weight=weights.get(finding.checkpoint.key, 0.0),
+            confirmed=finding.confirmed_by_id is not None,
+            pending=is_pending(finding),
         )
         for finding in findings
     ]

@@ -128,6 +128,9 @@ class Finding(models.Model):
     grade = models.CharField(max_length=12, choices=GRADES, default=Grade.NOT_COMPARED.value)
     tail_probability = models.FloatField(null=True, blank=True)
     retail = models.JSONField(default=list, help_text="[pair label, value] of every retail pair that was used")
+    retail_uncertainty = models.JSONField(
+        default=list, blank=True, help_text="Standard uncertainty of each of them; empty: not known"
+    )
     compared = models.JSONField(
         default=dict, blank=True, help_text="Of comparing measures: parts, overlay and with how many verified pairs"
     )
@@ -165,6 +168,8 @@ class Opinion(models.Model):
     verdict = models.CharField(max_length=10, choices=VERDICTS)
     proposed = models.CharField(max_length=10, choices=VERDICTS, help_text="What the house's rule said")
     words = models.TextField(max_length=2000)
+    anyway = models.TextField(max_length=500, blank=True, help_text="Why it was signed against the rule")
+    against = models.JSONField(default=list, blank=True, help_text="What the rule asks and was not there")
     policy = models.ForeignKey(HousePolicy, on_delete=models.PROTECT, related_name="+")
     decibans = models.FloatField(null=True, blank=True, help_text="What the findings weighed then, for retail")
     batch = models.CharField(max_length=80, blank=True, help_text="The batch that it was told as, if it is a copy")

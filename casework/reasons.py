@@ -52,8 +52,11 @@ REASONS = {
     "that you name.",
     "taken_over_already": "{label} is in the library already.",
     "not_the_owner": "Only who owns the house may change how it decides. Ask them; nothing was changed.",
-    "thresholds_cross": "Fake from {fake_from} and legit from {legit_from}: fake must lie below legit. Nothing was "
-    "changed.",
+    "thresholds_cross": "Fake from {fake_from} and legit from {legit_from}: fake must lie below 0, legit above. "
+    "Nothing was changed.",
+    "threshold_too_far": "Thresholds go to {most:.0f} decibans either way. Nothing was changed.",
+    "bad_coverage": "The share to compare goes from 0 to 100 %. Nothing was changed.",
+    "bad_flags": "Red flags go from 1 to 9. Nothing was changed.",
     "no_such_school": "Choose one of the schools. Nothing was changed.",
     "bad_irradiance": "Write the lamp’s UV-A irradiance in W/m² as its sheet states it, such as 10, and distances in "
     "millimetres.",
@@ -127,6 +130,7 @@ REASONS = {
     "bad_height": "Write the height in mm, and behind it how sure it is, such as 12 3.",
     "unknown_tool": "There is no such tool.",
     "both_feet_needed": "Both photographs must be read first; then one is held against the other.",
+    "marks_to_place": "A millimetre further on nothing can be measured. Put the marks onto the feature (M).",
     "marks_cross": "The drawn line crosses itself. Draw it anew, without a loop.",
     "line_misses_edge": "Line and edge run nearly side by side ({angle_deg}°). Choose an edge that it meets.",
     "nothing_drawn": "Nothing is drawn on the reference photograph for this check.",
@@ -193,6 +197,11 @@ REASONS = {
     # signing
     "accusing_word": "Say what you found and how it differs from retail, not “counterfeit”: that is for brand "
     "owner and courts.",
+    "nothing_of_shoe": "Nothing of the shoe was compared, so it can’t be signed legit. Compare it first, or sign "
+    "undecided.",
+    "reason_needed": "Say why you sign this anyway: {what}. The certificate prints it. Nothing you wrote was lost.",
+    "second_opinion_first": "This shop asks two people. The certificate is issued once a colleague has signed the "
+    "second opinion.",
     "no_words": "Write a sentence on why: the client and the next checker read it.",
     "still_measuring": "The photographs are still being measured. Wait for the last one, then sign.",
     "signed_meanwhile": "Another opinion was signed meanwhile ({by}). Read it first, then decide again.",

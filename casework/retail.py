@@ -4,16 +4,17 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
 from assay.contracts import CORRECTED_BY_HAND, Comparison
-from assay.errors import AssayError
+from assay.errors import AssayError, CannotJudge
 from assay.judge.judgement import Kind, Prior, fit_for_judging
 from assay.measure.registry import MEASURES
 from assay.paperwork.size_rule import carried
 from assay.paperwork.sizes import Group
+from assay.units import must_be_one_unit
 from casework.models import Case
 from library.models import OTHER_FOOT, Checkpoint, rule_of
 from pairs.comparisons import compared, comparisons, descriptor_of, typical_of
 from pairs.known import size_of
-from pairs.models import Reading
+from pairs.models import PLACED, Reading
 from pairs.pictures import stroke_on_photo
 from pairs.queries import latest_numbers, teaching_pairs
 
@@ -25,6 +26,10 @@ def prior_of(checkpoint) -> Prior:
     belief = {name: value for name, value in checkpoint.prior.items() if name not in NOT_OF_RETAIL}
     if checkpoint.measure:
         belief |= {"usual": MEASURES[checkpoint.measure].usual.get(checkpoint.quantity), "one_way": one_way(checkpoint)}
+    if compares(checkpoint) and checkpoint.kind == Kind.CONTINUOUS:
+        entry, number = MEASURES[checkpoint.measure].comparing, checkpoint.quantity
+        belief |= {"compares": True, "magnitude": number in entry.magnitudes}
+        belief |= {"floor": entry.floors.get(number, 0.0), "typical": entry.typical.get(number, 0.0)}
     return Prior(**belief, possible=tuple(key for key, *_ in checkpoint.answers))
 
 
@@ -35,8 +40,8 @@ def numbers_of(reading: Reading, compared: dict | None = None) -> dict:
 
 def quantity_of(checkpoint, reading: Reading | None, compared: dict | None = None):
     """The number a checkpoint judges: the reading's value, one of its parts, or one that comes of comparing it; None
-    where there is none."""
-    if reading is None or reading.value is None:
+    where there is none in the check's own unit: pixels are no millimetres."""
+    if reading is None or reading.value is None or not _in_its_unit(checkpoint, reading):
         return None
     if checkpoint.kind == Kind.PAPER:
         return reading.parts.get("retail_rate")
@@ -44,6 +49,18 @@ def quantity_of(checkpoint, reading: Reading | None, compared: dict | None = Non
         return reading.value
     number = numbers_of(reading, compared).get(checkpoint.quantity)
     return int(number) if checkpoint.kind == Kind.COUNT and number is not None else number
+
+
+def _in_its_unit(checkpoint, reading) -> bool:
+    """Whether a reading's value is in the unit that its check judges; parts carry theirs in their names."""
+    if checkpoint.quantity or checkpoint.kind in (Kind.PAPER, Kind.ANSWER):
+        return True
+    wanted = MEASURES[checkpoint.measure].unit if checkpoint.measure in MEASURES else checkpoint.unit
+    try:
+        must_be_one_unit(reading.unit, wanted)
+    except CannotJudge:
+        return False
+    return True
 
 
 def uncertainty_of(checkpoint, reading: Reading, compared: dict | None = None) -> float:
@@ -54,6 +71,24 @@ def uncertainty_of(checkpoint, reading: Reading, compared: dict | None = None) -
     if checkpoint.kind == Kind.COUNT:
         return fit_for_judging(Kind.COUNT, own, unfit_photo=from_unfit_photo(reading))
     return own
+
+
+def number_uncertainty(checkpoint, reading) -> float:
+    """Standard uncertainty of the number that a check judges, as it was read."""
+    return reading.parts.get(f"{checkpoint.quantity}_uncertainty", 0.0) if checkpoint.quantity else reading.uncertainty
+
+
+def rests_on_carried_marks(checkpoint, reading: Reading) -> bool:
+    """Whether it was read by a machine at marks that nobody has put in place or looked at."""
+    if not checkpoint.measure and not checkpoint.left_id:
+        return False
+    by_hand = CORRECTED_BY_HAND in reading.doubts or reading.details.get(PLACED, False)
+    return not by_hand and (reading.photo_id is not None or bool(checkpoint.left_id))
+
+
+def reads_its_own_marks(checkpoint) -> bool:
+    """Whether the marks are what it measures: nothing is found in the picture."""
+    return bool(checkpoint.measure) and MEASURES[checkpoint.measure].marks_are_measured
 
 
 def from_unfit_photo(reading: Reading) -> bool:
@@ -80,6 +115,8 @@ class Retail:
     other_sizes: int = 0
     readings: tuple[int, ...] = ()
     """Of comparing measures: the readings that a pair's own is laid beside."""
+    uncertainty: tuple[float, ...] = ()
+    """Standard uncertainties of ``values``, one each."""
 
 
 def retail_values(case: Case, checkpoints) -> dict[int, Retail]:
@@ -101,10 +138,13 @@ def _retail_of(case: Case, checkpoint, read: list) -> Retail:
     ids = tuple(reading.pk for _, reading in read if reading is not None and reading.value is not None)
     if checkpoint.kind == Kind.PAPER:
         return Retail([])
+    unsure = {pair.pk: number_uncertainty(checkpoint, reading) for pair, reading in read if reading is not None}
     if checkpoint.kind != Kind.CONTINUOUS:
-        return Retail([[pair.label, value] for pair, value in found], readings=ids)
-    values = [[pair.label, value] for pair, value in carried_over(case, checkpoint, found)]
-    return Retail(values, len(found) - len(values), ids)
+        off = tuple(unsure[pair.pk] for pair, _ in found) if checkpoint.kind == Kind.COUNT else ()
+        return Retail([[pair.label, value] for pair, value in found], readings=ids, uncertainty=off)
+    carried = carried_over(case, checkpoint, found)
+    values = [[pair.label, value] for pair, value in carried]
+    return Retail(values, len(found) - len(values), ids, tuple(unsure[pair.pk] for pair, _ in carried))
 
 
 def carried_over(case: Case, checkpoint, found: list) -> list:
@@ -126,12 +166,10 @@ def retail_compared(case: Case, checkpoints: list[Checkpoint], known: list, read
     found = {}
     for one in checkpoints:
         mine, other_sizes = usable[one.pk]
-        values = [
-            [pair.label, _judged_part(one, beside)]
-            for pair, beside in typical[one.pk]
-            if beside and one.quantity in beside.parts
-        ]
-        found[one.pk] = Retail(values, other_sizes, tuple(pk for _, pk in mine))
+        told = [(pair, beside) for pair, beside in typical[one.pk] if beside and one.quantity in beside.parts]
+        values = [[pair.label, _judged_part(one, beside)] for pair, beside in told]
+        unsure = tuple(beside.parts.get(f"{one.quantity}_uncertainty", 0.0) for _, beside in told)
+        found[one.pk] = Retail(values, other_sizes, tuple(pk for _, pk in mine), unsure)
     return found
 
 

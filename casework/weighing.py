@@ -1,5 +1,7 @@
 """Findings as the core weighs them, known copies' readings beside them, prior odds, and the plan of what is left."""
 
+from dataclasses import replace
+
 from assay.errors import CannotJudge
 from assay.judge.copy_model import (
     CAP_AGAINST,
@@ -17,7 +19,7 @@ from assay.judge.judgement import UNSURE_COUNT, Kind, fit_for_judging
 from assay.judge.planner import Plan, plan
 from assay.judge.prior import CIRCUMSTANCES, PriorOdds, prior_odds
 from assay.judge.schools import house_verdict
-from casework.grading import VOID
+from casework.grading import CLEAN, VOID
 from casework.models import Case
 from casework.retail import carried_over, compares, from_unfit_photo, one_way, prior_of, quantity_of, uncertainty_of
 from pairs.comparisons import kept_beside
@@ -28,6 +30,8 @@ from pairs.queries import latest_numbers, of_generation
 PRICE_FAR_UNDER, PRICE_UNDER = 0.5, 0.67
 WAITING = ("not_looked_at",)
 """Reasons of findings that a person may still look at."""
+CLOSED = (VOID, CLEAN, "could_not_tell")
+"""Reasons of findings that nothing more will come of."""
 
 
 def signs_of(case: Case, findings: list) -> list[Sign]:
@@ -40,17 +44,42 @@ def signs_of(case: Case, findings: list) -> list[Sign]:
     )
     readings = latest_numbers(copies) if copies else {}
     beside = kept_beside([row.pk for row in readings.values()]) if readings else {}
-    signs = []
+    signs, sources = [], _sources(findings)
     for finding in findings:
         checkpoint = finding.checkpoint
         waits = finding.grade == Grade.NOT_COMPARED
         if (waits and finding.reason not in WAITING) or checkpoint.group == CIRCUMSTANCES:
             continue
         rows = [(pair, readings.get((pair.pk, checkpoint.pk))) for pair in copies]
-        sign = _sign(case, finding, _known_copies(case, checkpoint, rows, beside))
+        sign = replace(
+            _sign(case, finding, _known_copies(case, checkpoint, rows, beside)), source=sources.get(checkpoint.pk, "")
+        )
         if waits or can_be_weighed(sign):
             signs.append(sign)
     return learned(signs)
+
+
+def _sources(findings: list) -> dict[int, str]:
+    """By check what it reads where, of those that may read the same number at the same marks: two such are one. A query
+    for each of these."""
+    alike: dict[tuple, list] = {}
+    for finding in findings:
+        one = finding.checkpoint
+        if one.measure and finding.reading and finding.reading.value is not None:
+            alike.setdefault((one.measure, one.quantity, one.view, one.foot), []).append(finding)
+    doubled = [(place, one) for place, some in alike.items() if len(some) > 1 for one in some]
+    return {one.checkpoint_id: f"{place} {one.reading.photo_id} {one.reading.marks}" for place, one in doubled}
+
+
+def open_bounds(findings: list) -> dict[str, tuple[float, float]]:
+    """By key the most that every check may still weigh for retail and against that applies and is not compared,
+    whatever it waits for; what a person could not tell stays so."""
+    found = {}
+    for finding in findings:
+        waits = finding.grade == Grade.NOT_COMPARED and finding.reason not in CLOSED
+        if waits and finding.checkpoint.group != CIRCUMSTANCES:
+            found[finding.checkpoint.key] = caps_of(finding.checkpoint, Kind(finding.checkpoint.kind))
+    return found
 
 
 def _known_copies(case: Case, checkpoint, rows: list, beside: dict) -> dict[str, list]:
@@ -84,6 +113,7 @@ def _sign(case: Case, finding, batches: dict[str, list]) -> Sign:
         value=quantity_of(checkpoint, reading, finding.compared) if told else None,
         uncertainty=_uncertainty(kind, finding) if told else 0.0,
         retail=[value for _, value in finding.retail],
+        retail_uncertainty=tuple(finding.retail_uncertainty),
         prior=prior_of(checkpoint),
         batches=batches,
         copies=checkpoint.prior.get("copies", {}),
@@ -164,4 +194,5 @@ def plan_of(case: Case, findings: list, stand) -> Plan:
     """What to do next, given where the case stands. No query."""
     decisive = {finding.checkpoint.key for finding in findings if finding.checkpoint.decisive}
     odds = stand.prior.decibans
-    return plan(stand.unread, stand.sheet, stand.balance, stand.policy, house_verdict, prior=odds, decisive=decisive)
+    more = {"prior": odds, "decisive": decisive, "open_bounds": open_bounds(findings)}
+    return plan(stand.unread, stand.sheet, stand.balance, stand.policy, house_verdict, **more)

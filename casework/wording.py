@@ -14,7 +14,6 @@ NOT_COMPARED = {
     "not_measured": "could not be measured",
     "no_retail_pairs": "no verified retail pair has a reading",
     "no_scatter_known": "not known by how much retail varies",
-    "no_scale": "the photo has no scale in mm",
     "too_few_bands": "too few sizes of grain show on both photographs: take them closer",
     "marks_too_unlike": "the two marks have too little in common: check the region (M), or that it is the same mark",
     "clean_says_nothing": "nothing found beyond what retail shows; that says next to nothing, such marks wash off",
@@ -27,6 +26,14 @@ NOT_COMPARED = {
     "rims_too_unlike": "the two outlines have too little in common: check that both show the same view and foot",
     "patterns_too_unlike": "the two patterns have too few holes in common: move the region (M)",
     "photo_unfit": "the photo is not fit to measure lengths on: take it again",
+    "no_scale": "this photo has no scale in mm: open it and click two points of known distance, or take it again with "
+    "the bench card",
+    "other_unit": "the reading is in another unit than this check: correct the check on its guide",
+    "too_unsure": "the reading is too unsure to show a fault: take a sharper or closer photo, or give it a better "
+    "scale",
+    "marks_to_place": "this check measures between its own marks: put them onto the feature first (M)",
+    "retail_unsure": "the verified pairs’ own counts are unsure: confirm or correct them on the guide first",
+    "needs_third_pair": "two verified pairs cannot show how much retail varies here: a third one is needed",
 }
 
 # A smaller difference of a colour along one axis is not named.
@@ -59,7 +66,7 @@ DOUBTS = {
     "light_things": "light things on darker ground were counted; if dark holes are meant, move the region",
     **PHOTO_DOUBTS,
     "corrected_by_hand": "corrected by hand",
-    "marks_carried": "the places were carried over, good to about half a millimetre: move them onto the feature",
+    "marks_carried": "the marks were placed by the program, to about a millimetre: check them (M)",
     "few_pixels": "few pixels: look closely before you rely on it",
     "photographs_disagree": "the other photograph of this view says otherwise: look at both, set one aside",
     "more_may_belong": "a faint line runs beyond the outline: a part of the shoe may be cut off; try another ground",
@@ -87,8 +94,12 @@ ANSWER_REASONS = {
     "shoe_not_examined": "Not enough of the shoe itself was examined for a legit verdict.",
     "too_few_flags": "{flags} of {red_flags} red flags: too many for legit, too few for fake.",
     "no_sure_sign": "Something departs, but no confirmed sign rules the pair out.",
-    "weighs_for_fake": "All that was found, weighed, speaks for a copy.",
-    "weighs_too_little": "All that was found, weighed, decides neither way.",
+    "nothing_compared": "Nothing has been checked yet.",
+    "fake_needs_an_eye": "One unconfirmed reading alone accuses nobody. Look at it and confirm it, or check more.",
+    "fake_needs_coverage": "The evidence speaks for a copy, but too little was compared to say so.",
+    "flags_to_confirm": "{pending} red flags wait for your eye. They count once you confirm them.",
+    "weighs_for_fake": "The evidence speaks for a copy.",
+    "weighs_too_little": "The evidence so far doesn’t settle it.",
     "flags_bar_legit": "It weighs for retail, but {flags} red flags bar that.",
     "mandatory_missing": "A check is missing that a legit verdict needs.",
     "coverage_short": "Only {coverage} % of what applies was compared; {needed} % are asked.",
@@ -191,11 +202,27 @@ DEEDS = {
 }
 
 
+AGAINST = {
+    "against_rule": "the rule says otherwise",
+    "coverage_short": "less was compared than a legit verdict needs",
+    "required_missing": "checks are missing that a legit verdict needs",
+    "flags_unconfirmed": "red flags are not confirmed by eye",
+}
+"""What may stand against a verdict that somebody signs."""
+
+
+def against_words(codes) -> str:
+    """The same as part of a sentence."""
+    return "; ".join(AGAINST[code] for code in codes if code in AGAINST)
+
+
 def sentence(reason: str, numbers: dict | None = None) -> str:
     """A reason code and its numbers as a sentence that says what to do."""
     numbers = dict(numbers or {})
     if reason == "too_few_pixels" and "px_per_stitch" in numbers:
         reason = "too_few_pixels_stitch"
+    if reason == "reason_needed":
+        numbers["what"] = against_words(str(numbers.get("what", "")).split())
     if reason == "wrong_sign":
         numbers["wanted"] = {"A": "letter", "9": "figure"}.get(numbers.get("wanted"), "sign")
     own = (words.reasons[reason] for words in WORDS.values() if reason in words.reasons)
@@ -352,4 +379,5 @@ def answer_words(answer, policy) -> str:
         red_flags=policy.red_flags,
         coverage=round(100 * answer.coverage),
         needed=round(100 * policy.coverage),
+        pending=len(answer.pending),
     )

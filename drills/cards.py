@@ -12,6 +12,7 @@ from assay.errors import AssayError
 from assay.judge.applicability import why_void
 from assay.judge.grade import Grade
 from assay.judge.judgement import Kind, judge
+from assay.measure.registry import MEASURES
 from casework.bench.panel import answer_names, written
 from casework.models import Outcome
 from casework.paper_wording import condition_words
@@ -24,12 +25,6 @@ from pairs.queries import latest_numbers
 KINDS = {
     "count": "Counts", "shade": "Shades", "texture": "Textures", "mark": "Marks and print", "uv": "Under UV",
     "shape": "Shape", "which": "Which of two is retail", "facts": "Facts first", "case": "A whole pair, by the clock",
-}  # fmt: skip
-OF_MEASURE = {
-    "seam": "count", "holes": "count", "layers": "count", "speckle": "count", "coverage": "count", "colour": "shade",
-    "contrast": "shade", "thread": "shade", "texture": "texture", "weave": "texture", "nap": "texture",
-    "sheen": "texture", "mark": "mark", "ring": "mark", "lettering": "mark", "embroidery": "mark", "place": "mark",
-    "glow": "uv",
 }  # fmt: skip
 # What is said with the keys 1 to 5: how likely the signal is there.
 SAID = (0.05, 0.25, 0.5, 0.75, 0.95)
@@ -110,6 +105,11 @@ def pool(house: House, kind: str, level: int, seed: int) -> Iterator[str]:
     yield from keys
 
 
+def _kind_of(checkpoint: Checkpoint) -> str:
+    """Which kind of exercise a check makes."""
+    return MEASURES[checkpoint.measure].drill if checkpoint.measure in MEASURES else "shape"
+
+
 def _checks(house: House) -> list[Checkpoint]:
     found = Checkpoint.objects.filter(release__pairs__house=house).distinct()
     return list(found.select_related("release").order_by("pk"))
@@ -153,7 +153,7 @@ def _of_pairs(house: House, kind: str) -> Iterator[str]:
     checks = {one.pk: one for one in _checks(house) if one.measure and not compares(one)}
     for retail, other in pairs:
         for key, check in checks.items():
-            if kind != "which" and OF_MEASURE.get(check.measure, "shape") != kind:
+            if kind != "which" and _kind_of(check) != kind:
                 continue
             if kind == "which" and not _is_copy(other):
                 continue
@@ -220,7 +220,7 @@ def _what_it_is(pair: Pair) -> str:
 def _pair_card(house: House, check: str, retail: str, other: str) -> Card:
     one, ours, theirs = _both(house, check, retail, other)
     pictures = (_marked(one, ours, "Retail"), _marked(one, theirs, "This pair"))
-    key, kind = f"pair:{check}:{retail}:{other}", OF_MEASURE.get(one.measure, "shape")
+    key, kind = f"pair:{check}:{retail}:{other}", _kind_of(one)
     return Card(
         key,
         kind,

@@ -8,7 +8,8 @@ from django.db.models import Q
 
 from assay.errors import AssayError
 from assay.judge import applicability
-from assay.judge.judgement import Kind
+from assay.judge.judgement import Kind, checked_prior
+from assay.measure.registry import MEASURES
 from assay.paperwork import accessories, size_rule, sizes
 from library import known_views
 
@@ -293,6 +294,7 @@ class Checkpoint(models.Model):
             problems["view"] = f"no_such_view: {self.view}"
         elif self.view and known_views.views()[self.view].feet != bool(self.foot):
             problems["foot"] = f"foot_of_view: {self.view}"
+        problems |= self._problems_of_measure()
         for name, check in (("applies_when", applicability.checked), ("size_rule", _checked_rule)):
             try:
                 check(getattr(self, name))
@@ -300,6 +302,23 @@ class Checkpoint(models.Model):
                 problems[name] = f"{error.reason}: {error.numbers}"
         if problems:
             raise ValidationError(problems)
+
+    def _problems_of_measure(self) -> dict[str, str]:
+        """What it judges must be a number that its measure gives, in that number's unit; its belief must be numbers."""
+        try:
+            checked_prior(self.prior)
+        except AssayError as error:
+            return {"prior": error.reason}
+        if not self.measure:
+            return {}
+        if self.measure not in MEASURES:
+            return {"measure": f"no_such_measure: {self.measure}"}
+        numbers = MEASURES[self.measure].numbers
+        if self.quantity not in numbers:
+            return {"quantity": f"no_such_number: {self.quantity}"}
+        if self.unit and self.unit != numbers[self.quantity]:
+            return {"unit": f"other_unit: {self.unit}, not {numbers[self.quantity]}"}
+        return {}
 
 
 class AnswerPhoto(models.Model):

@@ -37,6 +37,8 @@ def descriptor_kept(found: Measurement, facing: int, lamp: str = "") -> dict | N
         "facing": facing,
         **({"lamp": lamp} if lamp else {}),
         "relative_uncertainty": round(kept.relative_uncertainty, 6),
+        "departure_share": round(kept.departure_share, 6),
+        "count_uncertainty": round(kept.count_uncertainty, 4),
         **(_image_kept(kept) if kept.image is not None else {}),
     }
 
@@ -66,6 +68,8 @@ def descriptor_of(kept: dict) -> Descriptor:
         lamp=kept.get("lamp", ""),
         facing=kept["facing"],
         relative_uncertainty=kept["relative_uncertainty"],
+        departure_share=kept.get("departure_share", 0.0),
+        count_uncertainty=kept.get("count_uncertainty", 0.0),
         **image,
     )
 
@@ -102,7 +106,7 @@ def _digest(one: Descriptor) -> bytes:
         if part is not None:
             found.update(np.ascontiguousarray(part).tobytes())
     found.update(repr((one.kind, one.unit, one.light, one.lamp, one.facing, one.image_at, one.image_step)).encode())
-    found.update(repr(one.relative_uncertainty).encode())
+    found.update(repr((one.relative_uncertainty, one.departure_share, one.count_uncertainty)).encode())
     return found.digest()
 
 

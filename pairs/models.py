@@ -242,6 +242,10 @@ class PhotoAlignment(models.Model):
         return f"{self.reference} on {self.photo}"
 
 
+PLACED = "placed"
+"""Key among a reading's details: a person put its marks where they are, or put right what was read there."""
+
+
 class Reading(models.Model):
     """A value on one pair, or the reason why there is none. Never changed: a correction is a new reading."""
 

@@ -12,7 +12,7 @@ from django.core.files.base import ContentFile
 from assay.contracts import Light, MarkKind, Marks, Picture, Stroke
 from assay.errors import CannotOpen
 from assay.imaging.opening import decode
-from assay.imaging.plane import CameraModel, Plane, camera_model_of
+from assay.imaging.plane import CameraModel, Corners, Plane, camera_model_of
 from assay.imaging.white_balance import Correction, Falloff
 from assay.measure.registry import MEASURES
 from assay.register.features import Features
@@ -60,30 +60,44 @@ def camera(photo: Photo) -> CameraModel:
 
 # Of a photograph that nobody has sorted: a card beside a shoe, mm, standard.
 CARD_GAP_MM = 4.0
+# What else gives a scale, a tile or a bank card laid onto a part or a ruler held to it, lies nearer to the camera than
+# what is measured, mm, standard. Assumed.
+LAID_ON_MM = 6.0
+HELD_TO_MM = 3.0
 
 
 def card_off_mm(photo: Photo) -> float:
-    """How far the card may lie from the measured surface, where nobody has said."""
-    if photo.scale.get("source") != "card":
-        return 0.0
-    return views()[photo.view].card_gap_mm if photo.view in views() else CARD_GAP_MM
+    """How far what gives the scale may lie from the measured surface, mm, standard, where nobody has said."""
+    source = photo.scale.get("source")
+    gap = views()[photo.view].card_gap_mm if photo.view in views() else CARD_GAP_MM
+    least = {"id1": LAID_ON_MM, "rectangle": LAID_ON_MM, "two_points": HELD_TO_MM, "card": 0.0}
+    return max(gap, least[source]) if source in least else 0.0
 
 
-def plane(photo: Photo) -> Plane | None:
+def surface(photo: Photo) -> Plane | None:
     """The surface that is measured: the scale's own, moved by what is known of its height; None without a scale."""
     kept = photo.scale
     if "matrix" not in kept:
         return None
-    own = Plane(np.array(kept["matrix"]), kept["relative"], kept["source"])
+    own = Plane(np.array(kept["matrix"]), kept["relative"], kept["source"], _corners(kept))
     above, unknown = kept.get("above_mm", 0.0), kept.get("above_unknown_mm", card_off_mm(photo))
-    surface = own.raised(above, camera(photo), unknown_mm=unknown) if above or unknown else own
-    # Where the scale makes the thing another size than retail's, nobody knows yet which is right.
-    disagrees = abs(float(np.log(kept.get("too_long_by", 1.0))))
-    return (
-        replace(surface, relative_uncertainty=float(np.hypot(surface.relative_uncertainty, disagrees)))
-        if disagrees
-        else surface
-    )
+    return own.raised(above, camera(photo), unknown_mm=unknown) if above or unknown else own
+
+
+def plane(photo: Photo) -> Plane | None:
+    """The same, as unsure as it is where it makes the shoe another size than retail's: nobody knows yet which is
+    right."""
+    own, disagrees = surface(photo), abs(float(np.log(photo.scale.get("too_long_by", 1.0))))
+    if own is None or not disagrees:
+        return own
+    return replace(own, relative_uncertainty=float(np.hypot(own.relative_uncertainty, disagrees)))
+
+
+def _corners(kept: dict) -> Corners | None:
+    """Four corners that were clicked, if the scale rests on them alone."""
+    if "corner_mm" not in kept:
+        return None
+    return Corners(np.array(kept["corner_mm"], float), np.array(kept["corners"], float), kept["corner_off_px"])
 
 
 def height_of_card(photo: Photo) -> float | None:
@@ -146,11 +160,11 @@ def features_file(found: Features) -> ContentFile:
 
 def stroke_on_photo(stroke: Stroke, reading: Reading) -> dict:
     """A stroke in a descriptor's unit as it is drawn on the reading's photograph."""
-    surface = plane(reading.photo) if reading.photo else None
+    measured = plane(reading.photo) if reading.photo else None
     points, radius = np.array(stroke.points, float), stroke.radius_px
-    if surface is not None:
-        points = surface.to_px(points)
-        radius = radius / surface.mm_per_px((float(points[0, 0]), float(points[0, 1])))
+    if measured is not None:
+        points = measured.to_px(points)
+        radius = radius / measured.mm_per_px((float(points[0, 0]), float(points[0, 1])))
     return {
         "kind": stroke.kind,
         "points": np.round(points, 2).tolist(),

@@ -69,9 +69,10 @@ def latest_readings(
 
 
 def latest_numbers(pairs: Iterable[Pair]) -> dict[tuple[int, int], tuple]:
-    """The same as rows of ``pk``, ``value`` and ``parts`` alone, for many pairs at once. One query."""
+    """The same as rows of ``pk``, ``value``, ``unit``, ``uncertainty`` and ``parts`` alone, for many pairs at once. One
+    query."""
     read = Reading.objects.filter(pair__in=list(pairs)).order_by("pk")
-    rows = read.values_list("pk", "pair_id", "checkpoint_id", "value", "parts", named=True)
+    rows = read.values_list("pk", "pair_id", "checkpoint_id", "value", "unit", "uncertainty", "parts", named=True)
     return {(row.pair_id, row.checkpoint_id): row for row in rows}
 
 

@@ -18,6 +18,7 @@ from assay.judge.grade import Grade
 from casework.findings import findings_of
 from casework.models import Certificate
 from casework.verdict.queries import rows_of
+from casework.wording import against_words
 from library.known_views import views
 from pairs.queries import photos_in_use
 
@@ -68,7 +69,11 @@ def as_pdf(certificate: Certificate, address: str) -> bytes:
         ),
     ]
     photo, left = _photo(case.pair), len(rows) - len(done)
-    counted = f"{len(done)} points were compared with verified retail pairs, {left} were not: see the annex."
+    counted = f"{len(done)} checks were compared with verified retail pairs, {left} were not: see the annex."
+    photographs = " It was judged from photographs; nobody held the pair." if not case.in_hand else ""
+    assumed = f"Compared with {_most_pairs(done)} under the rule “{opinion.policy.get_school_display()}”.{photographs}"
+    anyway = [say(f"Signed although {against_words(opinion.against)}. Reason: {opinion.anyway}", bold)]
+    anyway = [*anyway, Spacer(1, 3 * mm)] if opinion.anyway else []
     story = [
         say(f"{case.house.name}: verdict on a pair of sneakers", head),
         Spacer(1, 2 * mm),
@@ -80,7 +85,9 @@ def as_pdf(certificate: Certificate, address: str) -> bytes:
         Spacer(1, 5 * mm),
         say(opinion.words),
         Spacer(1, 5 * mm),
+        *anyway,
         say(counted),
+        say(assumed),
         Spacer(1, 5 * mm),
         say(LEGAL, small),
         say(f"What was signed: {certificate.sealed}. Ledger when issued: {certificate.head}.", small),
@@ -109,6 +116,12 @@ def as_pdf(certificate: Certificate, address: str) -> bytes:
         title=f"Certificate {certificate.number}", author=case.house.name,
     ).build(story)  # fmt: skip
     return target.getvalue()
+
+
+def _most_pairs(rows: list[dict]) -> str:
+    """How many verified pairs stood beside it at most."""
+    pairs = max((len(row["finding"].retail) for row in rows), default=0)
+    return f"{pairs} verified retail pair{'' if pairs == 1 else 's'}" if pairs else "what is written down of retail"
 
 
 def _qr(address: str) -> Image:

@@ -65,6 +65,21 @@ class Prior:
     """ANSWER: probability of the answers that retail pairs seldom give."""
 
 
+def checked_prior(belief: Mapping) -> Mapping:
+    """A belief as data, itself. Raises CannotJudge ``bad_prior`` for what is no number, negative, or no probability."""
+    numbers = [value for value in belief.values() if isinstance(value, int | float)]
+    shares = [belief.get("off_by_one", 0.0)]
+    for given in (belief.get("rare"), belief.get("copies")):
+        shares += list((given or {}).values())
+    if not all(math.isfinite(one) and one >= 0 for one in numbers):
+        raise CannotJudge("bad_prior")
+    if not all(isinstance(one, int | float) and 0 <= one <= 1 for one in shares):
+        raise CannotJudge("bad_prior")
+    if math.fsum((belief.get("rare") or {}).values()) > 1:
+        raise CannotJudge("bad_prior")
+    return belief
+
+
 @dataclass(frozen=True, slots=True)
 class Judged:
     """A grade and what it rests on."""

@@ -67,6 +67,7 @@ MEASURE = Measure(
     unit="L*",
     parts={"a": "L*", "b": "L*", "chroma": "L*", "scatter_dE": "dE00"},
     comparing=compared.COMPARING,
+    drill="shade",
     coarsest_mm_per_px=0.6,
     true_light=True,
     refuses=frozenset({"nothing_usable", "glare_on_region"}),

@@ -76,6 +76,7 @@ MEASURE = Measure(
     measure=measure,
     unit="dE00",
     parts={"lighter": "L*", "stronger": "L*"},
+    drill="shade",
     coarsest_mm_per_px=0.3,
     true_light=True,
     refuses=frozenset({"two_places", "points_on_each_other", "nothing_usable", "glare_on_region", "region_too_small"}),

@@ -97,6 +97,7 @@ MEASURE = Measure(
     unit="ratio",
     parts={"share_ratio": "ratio", "patches": "count"},
     unjudged={"apart_dE": "dE00"},
+    drill="count",
     coarsest_mm_per_px=0.6,
     true_light=True,
     refuses=frozenset({"tone_then_region", "one_tone_only", "region_too_small", "glare_on_region"}),

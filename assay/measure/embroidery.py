@@ -164,6 +164,7 @@ MEASURE = Measure(
         "parts": "count",
     },
     sometimes=frozenset({"threads_per_mm", "direction_deg", "edge_mm"}),
+    drill="mark",
     coarsest_mm_per_px=0.12,
     refuses=frozenset({"no_mark_found", "glare_on_region"}),
     sample=_sample,

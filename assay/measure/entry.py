@@ -52,6 +52,8 @@ class Measure:
     same_on_each_photo: bool = False
     """Whether it reads shape and number, which any photograph of a view must agree on: a second one is held against
     the first."""
+    drill: str = "shape"
+    """Which kind of exercise its checks make: ``count``, ``shade``, ``texture``, ``mark``, ``uv`` or ``shape``."""
     one_way: frozenset[str] = frozenset()
     """Counts that speak only where something is found: what is not there was washed off, or is not on every copy."""
     usual: Mapping[str, int] = field(default_factory=dict)

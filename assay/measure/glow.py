@@ -122,6 +122,7 @@ MEASURE = Measure(
     unjudged={"lint": "count"},
     sometimes=frozenset({"lines_mm", "smear_mm"}),
     comparing=compared.COMPARING,
+    drill="uv",
     coarsest_mm_per_px=0.35,
     most_px=1600,
     one_way=frozenset(

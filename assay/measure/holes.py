@@ -134,6 +134,7 @@ MEASURE = Measure(
     unjudged={"diameter_px": "px", "diameter_cv": "ratio"},
     comparing=point_pattern.COMPARING,
     same_on_each_photo=True,
+    drill="count",
     coarsest_mm_per_px=0.25,
     refuses=frozenset({"no_holes_found", "no_points_left"}),
     sample=punched,

@@ -217,6 +217,7 @@ MEASURE = Measure(
         for what, unit in (("mm", "mm"), ("l", "L*"), ("a", "L*"), ("b", "L*"))
     },
     comparing=sequence.COMPARING,
+    drill="count",
     coarsest_mm_per_px=0.12,
     true_light=True,
     refuses=frozenset({"no_layers_found", "no_points_left"}),

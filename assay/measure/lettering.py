@@ -270,6 +270,7 @@ MEASURE = Measure(
         "gap_ratio": "ratio",
     },
     unjudged={"letters": "count", "tilt_deg": "deg"},
+    drill="mark",
     coarsest_mm_per_px=0.16,
     refuses=frozenset({"no_print_found", "print_too_small"}),
     sample=_sample,

@@ -117,7 +117,7 @@ MEASURE = Measure(
     unit="mm",
     parts={"landing_mm": "mm", "angle_deg": "deg", "scatter_mm": "mm"},
     coarsest_mm_per_px=0.22,
-    marks_are_measured=True,
+    follows_marks=True,
     refuses=frozenset({"four_places", "too_few_on_line", "line_misses_edge", "points_on_each_other", "no_holes_found"}),
     sample=_sample,
 )

@@ -166,6 +166,7 @@ MEASURE = Measure(
     },
     sometimes=frozenset({"tilt_deg", "spacing_mm", "corner_mm"}),
     comparing=compared.COMPARING,
+    drill="mark",
     coarsest_mm_per_px=0.16,
     refuses=frozenset({"edge_then_region", "no_mark_found", "region_too_small", "glare_on_region"}),
     sample=_sample,

@@ -86,6 +86,7 @@ MEASURE = Measure(
     unit="L*",
     parts={"direction_deg": "deg", "one_sided_ratio": "ratio", "depth_ratio": "ratio"},
     comparing=compared.COMPARING,
+    drill="texture",
     coarsest_mm_per_px=0.25,
     true_light=True,
     refuses=frozenset({"nothing_usable", "glare_on_region"}),

@@ -63,6 +63,7 @@ MEASURE = Measure(
     unit="mm",
     parts={"distance_mm": "mm", "angle_deg": "deg", "ratio": "ratio"},
     sometimes=frozenset({"angle_deg", "ratio"}),
+    drill="mark",
     coarsest_mm_per_px=0.25,
     marks_are_measured=True,
     refuses=frozenset({"two_to_four_places", "points_on_each_other"}),

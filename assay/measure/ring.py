@@ -142,6 +142,7 @@ MEASURE = Measure(
     measure=measure,
     unit="mm",
     parts={"touches": "count", "gap_mm": "mm", "gap_ratio": "ratio", "stroke_mm": "mm", "centring_mm": "mm"},
+    drill="mark",
     coarsest_mm_per_px=0.1,
     refuses=frozenset({"no_mark_found", "no_ring_found", "glare_on_region"}),
     sample=_sample,

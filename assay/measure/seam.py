@@ -242,6 +242,7 @@ MEASURE = Measure(
     unjudged={"pitch_px": "px", "before": "count", "behind": "count"},
     same_on_each_photo=True,
     sometimes=frozenset({"stitch_mm", "slant_deg", "row_gap_mm", "bend_radius_mm", "bend_deg"}),
+    drill="count",
     coarsest_mm_per_px=0.22,
     refuses=frozenset({"no_row_found", "too_few_pixels", "path_too_short", "no_points_left"}),
     sample=stitches,

@@ -75,6 +75,7 @@ MEASURE = Measure(
     unit="ratio",
     parts={"highlight_ratio": "ratio", "width_ratio": "ratio"},
     unjudged={"clipped_ratio": "ratio"},
+    drill="texture",
     coarsest_mm_per_px=0.5,
     refuses=frozenset({"nothing_usable", "glare_on_region", "sheen_needs_scale"}),
     sample=_sample,

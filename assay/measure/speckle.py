@@ -129,6 +129,7 @@ MEASURE = Measure(
     unit="per cm²",
     parts={"specks": "count", "size_mm": "mm", "kinds": "count", "share_ratio": "ratio"},
     sometimes=frozenset({"size_mm"}),
+    drill="count",
     coarsest_mm_per_px=0.2,
     refuses=frozenset({"speckle_needs_scale", "ground_unclear", "glare_on_region"}),
     sample=_sample,

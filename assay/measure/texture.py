@@ -89,6 +89,7 @@ MEASURE = Measure(
         "direction_deg": "deg",
     },
     comparing=compared.COMPARING,
+    drill="texture",
     coarsest_mm_per_px=0.2,
     refuses=frozenset({"too_few_pixels_for_texture", "texture_needs_scale", "glare_on_region"}),
     sample=_sample,

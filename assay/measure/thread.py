@@ -122,6 +122,7 @@ MEASURE = Measure(
     measure=measure,
     unit="mm",
     parts={"thick_mm": "mm", "apart_dE00": "dE00", "lighter": "L*", "shine_ratio": "ratio"},
+    drill="shade",
     coarsest_mm_per_px=0.16,
     true_light=True,
     refuses=frozenset({"thread_not_told", "no_row_found", "too_few_pixels", "path_too_short"}),

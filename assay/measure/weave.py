@@ -106,6 +106,7 @@ MEASURE = Measure(
         "regular_ratio": "ratio",
     },
     sometimes=frozenset({"cross_mm", "angle_deg", "cell_mm2"}),
+    drill="texture",
     coarsest_mm_per_px=0.3,
     refuses=frozenset({"no_period_found", "glare_on_region"}),
     sample=_sample,

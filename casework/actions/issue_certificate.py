@@ -5,20 +5,26 @@ import secrets
 from django.db import transaction
 
 from assay.errors import AssayError
+from casework.counter.queries import wants_second
+from casework.grading import policy_in_force
 from casework.ledger import head, note
 from casework.models import Case, Certificate
 from casework.seal import seal_of
+from casework.verdict.two import both
 
 
 @transaction.atomic
 def issue_certificate(*, case: Case, user) -> Certificate:
-    """Of the case's last opinion; what was issued already is given again. Raises AssayError ``not_signed``."""
+    """Of the case's last opinion; what was issued already is given again. Raises AssayError ``not_signed``,
+    ``second_opinion_first`` where the organisation asks two people."""
     opinion = case.opinions.order_by("pk").last()
     if opinion is None:
         raise AssayError("not_signed")
     known = Certificate.objects.filter(opinion=opinion).first()
     if known:
         return known
+    if wants_second(case, opinion, policy_in_force(case.house)) and both(case) is None:
+        raise AssayError("second_opinion_first")
     made = Certificate.objects.create(
         opinion=opinion,
         number=f"{case.house_id:02d}-{case.number:04d}-{case.opinions.count()}",

@@ -22,7 +22,7 @@ from casework.grading import regrade
 from casework.models import Case
 from pairs.actions.refresh_retail import TELLING, is_outdated
 from pairs.actions.take_reading import reading_of
-from pairs.models import Pair, Photo, Reading
+from pairs.models import Marking, Pair, Photo, Reading
 from pairs.pictures import correction, marks, picture_facts, plane
 from pairs.queries import markings_on
 
@@ -91,7 +91,12 @@ def _jobs(waiting: dict[int, list[Reading]]) -> Iterator[tuple]:
         marked = markings_on([photo])
         marked = {row.checkpoint_id: marked.get((key, row.checkpoint_id)) for row in rows}
         tasks = tuple(
-            Task(row.checkpoint_id, row.checkpoint.measure, marks(row.checkpoint, marked[row.checkpoint_id].points))
+            Task(
+                row.checkpoint_id,
+                row.checkpoint.measure,
+                marks(row.checkpoint, marked[row.checkpoint_id].points),
+                carried=marked[row.checkpoint_id].origin == Marking.Origin.CARRIED,
+            )
             for row in rows
             if marked[row.checkpoint_id]
         )

@@ -24,10 +24,6 @@ from pairs.comparisons import compared, descriptor_of, keep
 from pairs.models import Photo, Reading
 
 DOUBT, BESIDE = "photographs_disagree", "beside"
-READ_TWICE = frozenset(
-    {"seam", "holes", "outline", "profile", "parallel", "edge_distance", "line_edge_intersection", "row_end"}
-)
-"""Measures of shape and number: what they read is the same from any photograph of a view."""
 SURE_TIMES = 3.0
 """Lengths that differ by more than so many of their joint standard uncertainties disagree."""
 OUTLINES_APART_MM = 0.8
@@ -52,7 +48,7 @@ def to_read_twice(case: Case, ground: Ground, used: dict) -> list[tuple]:
     wanted = {
         one.pk: one
         for one in ground.checkpoints
-        if one.measure in READ_TWICE and (one.view, one.foot) in others and one.pk in ground.retail
+        if _reads_the_same(one) and (one.view, one.foot) in others and one.pk in ground.retail
     }
     if not wanted:
         return []
@@ -63,6 +59,11 @@ def to_read_twice(case: Case, ground: Ground, used: dict) -> list[tuple]:
         for key, row in latest.items()
         if _to_hold_beside(row, used, others, (wanted[key].view, wanted[key].foot))
     ]
+
+
+def _reads_the_same(checkpoint) -> bool:
+    """Whether any photograph of the view must agree on what it reads."""
+    return bool(checkpoint.measure) and MEASURES[checkpoint.measure].same_on_each_photo
 
 
 def _to_hold_beside(row: Reading, used: dict, others: dict, place: tuple) -> bool:
@@ -108,8 +109,8 @@ def in_the_light_of(checkpoint, row: Reading, other: Reading) -> Reading:
         return again
     again.doubts = [*dict.fromkeys([*row.doubts, DOUBT])]
     if compares(checkpoint):
-        off = float(np.hypot(row.descriptor["relative_uncertainty"], OUTLINE_UNSURE))
-        again.descriptor = {**row.descriptor, "relative_uncertainty": round(off, 6)}
+        off = float(np.hypot(row.descriptor.get("departure_share", 0.0), OUTLINE_UNSURE))
+        again.descriptor = {**row.descriptor, "departure_share": round(off, 6)}
         return again
     own = uncertainty_of(checkpoint, row)
     wider = max(own, UNSURE_COUNT) if checkpoint.kind == Kind.COUNT else float(np.hypot(own, apart / 2))

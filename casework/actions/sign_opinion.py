@@ -5,7 +5,9 @@ from django.utils import timezone
 
 from assay.errors import AssayError
 from assay.judge.copy_model import UNKNOWN
-from assay.judge.schools import Verdict
+from assay.judge.grade import RED_FLAGS, Grade
+from assay.judge.judgement import Kind
+from assay.judge.schools import Verdict, coverage
 from assay.judge.weight import Balance
 from casework.findings import findings_of, standing
 from casework.grading import policy_in_force
@@ -24,16 +26,39 @@ class CannotSign(AssayError):
     """Something is missing before a name can stand under it."""
 
 
-def sign_opinion(*, case: Case, user, verdict: str, words: str, after: int | None) -> Opinion:
-    """Sign. ``after``: key of the opinion that the checker saw as the last one.
+def missing_for(verdict: str, findings: list, stand) -> list[str]:
+    """What stands against signing this verdict: codes, empty where the rule says the same and nothing is missing.
 
-    Raises CannotSign ``no_words``, ``accusing_word``, ``still_measuring``, or ``signed_meanwhile`` where another
-    opinion came in between.
+    ``against_rule``, ``coverage_short``, ``required_missing``, ``flags_unconfirmed``. A verdict of undecided claims
+    nothing: only the rule may stand against it.
     """
-    words = words.strip()
+    found = ["against_rule"] if verdict != stand.answer.verdict.value else []
+    if verdict == Verdict.UNDECIDED:
+        return []
+    if verdict == Verdict.LEGIT:
+        of_shoe = coverage([item for item in stand.sheet if item.of_shoe])
+        if min(of_shoe, stand.answer.coverage) < stand.policy.coverage:
+            found.append("coverage_short")
+        if stand.answer.missing:
+            found.append("required_missing")
+    # What somebody answered was seen by them.
+    unseen = (one for one in findings if not one.confirmed_by_id and one.checkpoint.kind != Kind.ANSWER)
+    if any(Grade(one.grade) in RED_FLAGS for one in unseen):
+        found.append("flags_unconfirmed")
+    return found
+
+
+def sign_opinion(*, case: Case, user, verdict: str, words: str, after: int | None, anyway: str = "") -> Opinion:
+    """Sign. ``after``: key of the opinion that the checker saw as the last one; ``anyway``: why, where something stands
+    against it (``missing_for``); the certificate prints it.
+
+    Raises CannotSign ``no_words``, ``accusing_word``, ``nothing_of_shoe``, ``reason_needed``, ``still_measuring``, or
+    ``signed_meanwhile`` where another opinion came in between.
+    """
+    words, anyway = words.strip(), anyway.strip()[:500]
     if not words:
         raise CannotSign("no_words")
-    if "counterfeit" in words.casefold() and not case.house.says_counterfeit:
+    if "counterfeit" in f"{words} {anyway}".casefold() and not case.house.says_counterfeit:
         raise CannotSign("accusing_word")
     with transaction.atomic():
         case = Case.objects.select_for_update().select_related("house", "pair__release").get(pk=case.pk)
@@ -46,7 +71,12 @@ def sign_opinion(*, case: Case, user, verdict: str, words: str, after: int | Non
         policy = policy_in_force(case.house)
         findings = findings_of(case)
         stand = standing(case, findings)
-        proposed = stand.answer.verdict
+        proposed, against = stand.answer.verdict, missing_for(verdict, findings, stand)
+        compared = (one for one in findings if one.checkpoint.of_shoe and one.grade != Grade.NOT_COMPARED)
+        if verdict == Verdict.LEGIT and next(compared, None) is None:
+            raise CannotSign("nothing_of_shoe")
+        if against and not anyway:
+            raise CannotSign("reason_needed", what=" ".join(against))
         opinion = Opinion.objects.create(
             case=case,
             follows=last,
@@ -54,6 +84,8 @@ def sign_opinion(*, case: Case, user, verdict: str, words: str, after: int | Non
             verdict=Verdict(verdict).value,
             proposed=proposed.value,
             words=words,
+            anyway=anyway if against else "",
+            against=against,
             policy=policy,
             decibans=stand.balance.total,
             batch=told_as(stand.balance),

@@ -15,6 +15,7 @@ from casework.models import Case
 from library.known_views import keys_where, views
 from library.models import Foot
 from pairs.actions.align_photo import keep_alignment
+from pairs.actions.check_scale import hold_scale_against
 from pairs.actions.mark_photo import carried_markings, keep_markings
 from pairs.actions.read_photo import read_codes
 from pairs.actions.scale_photo import scale_by_id1, scale_by_points, set_height, set_neutral
@@ -119,6 +120,7 @@ def _relay(case: Case, photo: Photo, user, alignment: Alignment) -> None:
     reference = beside(photos_in_use(case.reference), photo.view, photo.foot)
     if reference is None:
         raise CannotAlign("nothing_drawn")
+    hold_scale_against(photo, reference, alignment)
     moved = photo.markings.filter(origin=Marking.Origin.MOVED).values_list("checkpoint_id", flat=True)
     ours = reference.markings.filter(checkpoint__foot=photo.foot).exclude(checkpoint__in=list(moved))
     carried = carried_markings(drawn=ours.select_related("checkpoint"), photo=photo, alignment=alignment)
@@ -126,6 +128,7 @@ def _relay(case: Case, photo: Photo, user, alignment: Alignment) -> None:
         raise refused[0]
 
     def write() -> None:
+        photo.save(update_fields=["scale"])
         keep_alignment(reference=reference, photo=photo, alignment=alignment, by=user)
         keep_markings(carried)
 
@@ -133,6 +136,9 @@ def _relay(case: Case, photo: Photo, user, alignment: Alignment) -> None:
 
 
 def _rescaled(case: Case, photo: Photo, user) -> None:
+    reference = beside(photos_in_use(case.reference), photo.view, photo.foot) if photo.view else None
+    if known := alignment_of(reference, photo) if reference else None:
+        hold_scale_against(photo, reference, known)
     _keep(case, photo, user, _saved(photo, "scale", "mm_per_px"), "photo_scaled", source=photo.scale["source"])
 
 

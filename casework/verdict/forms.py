@@ -11,6 +11,7 @@ FURTHEST = 100
 class OpinionForm(forms.Form):
     verdict = forms.ChoiceField(choices=[(v.value, v.value) for v in Verdict])
     words = forms.CharField(max_length=2000, required=False)
+    anyway = forms.CharField(max_length=500, required=False)
     after = forms.IntegerField(required=False)
 
 

@@ -7,6 +7,7 @@ from assay.judge.verbal import in_words
 from assay.judge.weight import telling
 from casework import paper_wording, wording
 from casework.actions.keep_pair import two_say_legit
+from casework.actions.sign_opinion import missing_for
 from casework.bench.panel import answer_names, refusal_words, retail_words, shown_value, unit_words, written
 from casework.bench.plan import plan_words, weight_words
 from casework.counter.queries import wants_second
@@ -143,6 +144,12 @@ def verdict(case: Case) -> dict:
         "weighed": _weighed(stand, findings),
         "plan": plan_words(case, findings, stand, ""),
         "client_words": "" if opinions else client_words(case, rows, stand),
+        "needs_reason": [
+            {"verdict": verdict.value, "what": wording.against_words(missing)}
+            for verdict in Verdict
+            if (missing := missing_for(verdict.value, findings, stand))
+        ],
+        "last_against": wording.against_words(opinions[-1].against) if opinions else "",
         "seen": list(case.sightings.filter(taken_back=False).select_related("made_by")),
         "opinions": opinions,
         "may_join": _may_join(case, opinions),

@@ -7,6 +7,7 @@ from assay.imaging.pyramid import pyramid_of
 from assay.register.affine import Alignment, align
 from assay.register.features import Features, features_of
 from library.known_views import keys_where
+from pairs.actions.check_scale import hold_scale_against
 from pairs.models import Photo, PhotoAlignment
 from pairs.pictures import features, features_file, pixels
 from pairs.queries import alignment_of
@@ -19,6 +20,8 @@ def align_photo(*, reference: Photo, photo: Photo) -> Alignment:
         return known
     found = align(offered(reference), offered(photo), close_up=reference.view in keys_where(close_up=True))
     keep_alignment(reference=reference, photo=photo, alignment=found)
+    hold_scale_against(photo, reference, found)
+    Photo.objects.filter(pk=photo.pk).update(scale=photo.scale)
     return found
 
 

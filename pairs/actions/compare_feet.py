@@ -2,10 +2,11 @@
 
 import math
 
+from assay.contracts import CORRECTED_BY_HAND
 from assay.errors import AssayError
 from library.models import Relation
 from pairs.actions.take_reading import refuse
-from pairs.models import Pair, Reading
+from pairs.models import PLACED, Pair, Reading
 from pairs.queries import latest_readings
 
 METHOD = "feet/1"
@@ -32,7 +33,11 @@ def compare_feet(*, pair: Pair) -> dict[int, Reading]:
         if related is None:
             continue  # nothing to be a share of
         value, uncertainty = related
-        if known and (known.value, known.uncertainty) == (value, uncertainty):
+        if (
+            known
+            and (known.value, known.uncertainty) == (value, uncertainty)
+            and _placed(feet).items() <= known.details.items()
+        ):
             continue
         readings[check.pk] = Reading.objects.create(
             pair=pair,
@@ -41,10 +46,16 @@ def compare_feet(*, pair: Pair) -> dict[int, Reading]:
             unit=check.unit,
             uncertainty=uncertainty,
             method=METHOD,
-            details={"left": numbers[0][0], "right": numbers[1][0]},
+            details={"left": numbers[0][0], "right": numbers[1][0]} | _placed(feet),
             taken_by=max(feet, key=lambda reading: reading.pk).taken_by,
         )
     return readings
+
+
+def _placed(feet: list[Reading]) -> dict:
+    """Whether a person put the marks of both in place, or put right what was read there."""
+    by_hand = all(PLACED in one.details or CORRECTED_BY_HAND in one.doubts or one.photo_id is None for one in feet)
+    return {PLACED: True} if by_hand else {}
 
 
 def _number(check, reading: Reading | None) -> tuple[float, float] | None:

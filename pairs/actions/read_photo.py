@@ -11,21 +11,19 @@ from assay.imaging import card
 from assay.imaging.fitness import Fit, Fitness, Needs, judge_fitness
 from assay.imaging.foreground import Foreground, find_foreground
 from assay.imaging.opening import preview
-from assay.imaging.plane import scaled, too_long_by
+from assay.imaging.plane import scaled
 from assay.imaging.pyramid import Pyramid, pyramid_of
 from assay.imaging.view import Guess, KnownView, sort_view
 from assay.imaging.white_balance import Correction, correction_from_card
 from assay.paperwork import barcode
-from assay.paperwork.size_rule import carried
-from assay.paperwork.sizes import Group
 from assay.register.affine import Alignment
 from assay.register.features import Features, features_of
 from library.known_views import keys_where
 from library.models import OTHER_FOOT
 from pairs.actions.align_photo import keep_alignment, offered
-from pairs.known import size_of
+from pairs.actions.check_scale import hold_scale_against
 from pairs.models import Photo
-from pairs.pictures import camera, features_file, light_kept, pixels, plane
+from pairs.pictures import camera, features_file, light_kept, pixels
 
 # What reading finds; whatever else a person does to the photograph meanwhile stands.
 FOUND = (
@@ -34,9 +32,6 @@ FOUND = (
 )
 # A fixed stand's scale is read off a ruler once; the shoe then stands a little nearer or further.
 STAND_RELATIVE = 0.01
-# Share by which two scales may differ before one of them is doubted: copies are up to 3 % larger or smaller (common
-# practice, no source), a card on the table beside a shoe on its side makes 10 to 12 %.
-SCALES_DISAGREE = 0.05
 
 
 @dataclass(frozen=True, slots=True)
@@ -172,31 +167,6 @@ def _scale(photo: Photo, look: Look) -> None:
         "bar_mm": photo.pair.house.card_bar_mm,
     }
     photo.mm_per_px = found.plane.mm_per_px(((photo.width - 1) / 2, (photo.height - 1) / 2))
-
-
-def hold_scale_against(photo: Photo, reference: Photo, alignment: Alignment) -> None:
-    """Note where the card's scale says that the thing is not as large as retail's: the card lay nearer or further.
-
-    A card on the table beside a shoe that lies on its side makes every length a tenth too long.
-    """
-    photo.scale = {name: value for name, value in photo.scale.items() if name != "too_long_by"}
-    photo.scale["doubts"] = [doubt for doubt in photo.scale.get("doubts", ()) if doubt != "scale_disagrees"]
-    planes, grown = (plane(reference), plane(photo)), _grown(reference, photo)
-    if not all(planes) or grown is None or not photo.foot or alignment.how != "features":
-        return
-    x, y, width, height = reference.guess.get("box") or (0, 0, reference.width, reference.height)
-    about = np.array([[x, y], [x + width, y], [x + width, y + height], [x, y + height]], float)
-    factor = too_long_by(alignment.matrix, planes, about) / grown
-    unsure = 2 * float(np.hypot(planes[0].relative_uncertainty, planes[1].relative_uncertainty))
-    if abs(np.log(factor)) > max(SCALES_DISAGREE, unsure):
-        photo.scale["too_long_by"] = round(factor, 4)
-        photo.scale["doubts"] = [*photo.scale["doubts"], "scale_disagrees"]
-
-
-def _grown(reference: Photo, photo: Photo) -> float | None:
-    """How many times as long as the reference's shoe this one should be by its size; None where sizes are not known."""
-    sizes, release = (size_of(reference.pair.size_us), size_of(photo.pair.size_us)), photo.pair.release
-    return carried(1.0, {"rule": "length"}, *sizes, Group(release.group))
 
 
 def _sort(photo: Photo, guess: Guess, references: dict[tuple[str, str], Photo]) -> Photo | None:

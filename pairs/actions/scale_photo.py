@@ -22,7 +22,8 @@ def scale_by_points(*, photo: Photo, points: list, lengths_mm: list[float]) -> P
         return _scaled(photo, from_two_points(np.array(points), lengths_mm[0]))
     if len(points) == 4 and len(lengths_mm) == 2:
         source = "id1" if tuple(lengths_mm) == ID1_MM else "rectangle"
-        return _scaled(photo, from_rectangle(np.array(points), (lengths_mm[0], lengths_mm[1]), source), points)
+        size = {"source": source, "picture_px": (photo.width, photo.height)}
+        return _scaled(photo, from_rectangle(np.array(points), (lengths_mm[0], lengths_mm[1]), **size), points)
     raise CannotMeasure("scale_needs_points", got=len(points))
 
 
@@ -38,9 +39,7 @@ def set_height(*, photo: Photo, above_mm: float, unknown_mm: float) -> None:
         raise CannotMeasure("no_scale_yet")
     if not (abs(above_mm) <= MOST_ABOVE_MM and 0 <= unknown_mm <= MOST_ABOVE_MM):
         raise CannotMeasure("height_not_usable", most=MOST_ABOVE_MM)
-    kept = {name: value for name, value in photo.scale.items() if name != "too_long_by"}
-    kept["doubts"] = [doubt for doubt in kept.get("doubts", ()) if doubt != "scale_disagrees"]
-    photo.scale = {**kept, "above_mm": above_mm, "above_unknown_mm": unknown_mm}
+    photo.scale = {**photo.scale, "above_mm": above_mm, "above_unknown_mm": unknown_mm}
 
 
 def set_neutral(*, photo: Photo, at: tuple[float, float]) -> None:
@@ -59,6 +58,8 @@ def _scaled(photo: Photo, plane: Plane, corners=()) -> Plane:
         "corners": np.round(np.asarray(corners, float), 1).tolist(),
         "doubts": [],
     }
+    if plane.corners is not None:
+        photo.scale |= {"corner_mm": plane.corners.mm.tolist(), "corner_off_px": plane.corners.off_px}
     if plane.source != "two_points":
         photo.scale["tilt_deg"] = round(plane.tilt_deg(camera(photo)), 1)
     return plane

@@ -7,11 +7,11 @@ import numpy as np
 
 from assay.contracts import Measurement, Stroke
 from assay.errors import AssayError
-from assay.imaging.region import in_true_light, measure_region
+from assay.measure.carried import measured_on, measured_where_carried
 from assay.measure.registry import MEASURES
 from library.models import Checkpoint
 from pairs.comparisons import descriptor_kept
-from pairs.models import Marking, Pair, Photo, Reading
+from pairs.models import PLACED, Marking, Pair, Photo, Reading
 from pairs.pictures import correction, facing, marks, picture, plane
 
 SAID = "said/1"
@@ -36,7 +36,8 @@ def read_photo_at(*, marking: Marking, by, done: dict | None = None) -> Reading:
     measure = MEASURES[checkpoint.measure]
     same = name_of(measure.name, photo, marking.points)
     try:
-        found = (done or {}).get(same) or _measured(checkpoint, photo, marking.points)
+        carried = marking.origin == Marking.Origin.CARRIED and measure.follows_marks
+        found = (done or {}).get(same) or _measured(checkpoint, photo, marking.points, carried=carried)
         if done is not None:
             done[same] = found
     except AssayError as refusal:
@@ -51,7 +52,10 @@ def reading_of(found: Measurement | AssayError, *, marking: Marking, by) -> Read
         return refused(checkpoint=checkpoint, pair=photo.pair, photo=photo, refusal=found, by=by, marked=marking.points)
     if MEASURES[checkpoint.measure].marks_are_measured and marking.origin == Marking.Origin.CARRIED:
         found = _as_carried(found)
-    return _reading(found, checkpoint, photo, by, marking.points)
+    read = _reading(found, checkpoint, photo, by, marking.points)
+    if marking.origin == Marking.Origin.MOVED:
+        read.details[PLACED] = True
+    return read
 
 
 def name_of(measure: str, photo: Photo, points: list) -> tuple[str, int, str]:
@@ -84,21 +88,23 @@ def corrected(*, reading: Reading, centres: list, by) -> Reading:
     return _reading(found, checkpoint, photo, by, reading.marks, corrects=reading)
 
 
-def _measured(checkpoint: Checkpoint, photo: Photo, points: list, *put_right: list) -> Measurement:
-    """On the straightened surface where its scale is known, otherwise on the photograph as it is."""
-    measure, surface, drawn = MEASURES[checkpoint.measure], plane(photo), marks(checkpoint, points)
-    read = measure.read_again if put_right else measure.read
-    light = correction(photo) if measure.true_light else None
-    if surface is None:
-        return read(in_true_light(picture(photo), light), drawn, *put_right)
-    how = {"units": measure.units, "most_px": measure.most_px, "light": light}
-    return measure_region(read, picture(photo), surface, drawn, *put_right, **how)
+def _measured(
+    checkpoint: Checkpoint, photo: Photo, points: list, *put_right: list, carried: bool = False
+) -> Measurement:
+    """On the straightened surface where its scale is known, otherwise on the photograph as it is. ``carried``: nobody
+    has put the marks in place."""
+    measure, drawn = MEASURES[checkpoint.measure], marks(checkpoint, points)
+    given = (picture(photo), plane(photo), correction(photo) if measure.true_light else None)
+    if not carried:
+        return measured_on(measure, *given, drawn, *put_right)
+    return measured_where_carried(measure, *given, drawn)
 
 
 def say(*, checkpoint: Checkpoint, pair: Pair, value: str, method: str, by, corrects: Reading | None = None) -> Reading:
-    """Keep what a person answered."""
+    """Keep what a person answered or counted."""
+    unit = MEASURES[checkpoint.measure].unit if checkpoint.measure else "answer"
     return Reading.objects.create(
-        pair=pair, checkpoint=checkpoint, value=value, unit="answer", method=method, taken_by=by, corrects=corrects
+        pair=pair, checkpoint=checkpoint, value=value, unit=unit, method=method, taken_by=by, corrects=corrects
     )
 
 
@@ -129,6 +135,7 @@ def _reading(found: Measurement, checkpoint, photo, by, marked, corrects=None) -
         pair=photo.pair,
         checkpoint=checkpoint,
         photo=photo,
+        details={},
         corrects=corrects,
         value=found.value,
         unit=found.unit,

@@ -21,7 +21,7 @@ class Ledger(TestCase):
         self.case = small_case(self.scene)
         self.photo = grey_photo(self.case)
         work.answer(case=self.case, checkpoint=checkpoint(self.case, "smell"), user=self.scene.mara, choice="solvent")
-        sign_opinion(case=self.case, user=self.scene.mara, verdict="fake", words="No.", after=None)
+        sign_opinion(case=self.case, user=self.scene.mara, verdict="fake", words="No.", anyway="Sure.", after=None)
 
     def faults(self) -> list[str]:
         return [f"{fault.where}: {fault.what}" for fault in verify(self.house)]

@@ -14,14 +14,14 @@ from assay.judge.weight import Balance
 from casework.actions.learn_outcome import learn_outcome
 from casework.actions.sign_opinion import sign_opinion, told_as
 from casework.actions.use_learned import use_recalibration, use_suggestion
-from casework.grading import policy_in_force
+from casework.grading import policy_in_force, regrade
 from casework.logbook import queries, seasons
 from casework.models import Case, Finding, HousePolicy, Opinion, Outcome
 from casework.roles import give_role
 from casework.shelf.guide import _past
 from library.models import Batch
 from pairs.actions.take_reading import SAID, say
-from tests.scenes import small_case, small_house
+from tests.scenes import checkpoint, small_case, small_house
 
 
 class Logbook(TestCase):
@@ -33,7 +33,10 @@ class Logbook(TestCase):
 
     def closed(self, verdict: str) -> Case:
         case = small_case(self.scene)
-        sign_opinion(case=case, user=self.scene.mara, verdict=verdict, words="So.", after=None)
+        say(checkpoint=checkpoint(case, "touch"), pair=case.pair, value="fine", method=SAID, by=self.scene.mara)
+        regrade(case)
+        given = {"words": "So.", "anyway": "I know it.", "after": None}
+        sign_opinion(case=case, user=self.scene.mara, verdict=verdict, **given)
         case.refresh_from_db()
         return case
 

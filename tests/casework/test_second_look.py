@@ -51,7 +51,7 @@ class SecondLook(TestCase):
     def sign(self, case, user, verdict="fake"):
         # The machine's own readings wait for workers, which there are none of here.
         Case.objects.filter(pk=case.pk).update(to_analyse=0, runs=0)
-        sign_opinion(case=case, user=user, verdict=verdict, words="Mine.", after=None)
+        sign_opinion(case=case, user=user, verdict=verdict, words="Mine.", anyway="Sure.", after=None)
         case.refresh_from_db()
 
     def refused(self, reason, act, **given):

@@ -167,7 +167,7 @@ class Shelf(TestCase):
     def test_closed_cases_teach_the_library(self):
         case = small_case(self.scene)
         self.refused("not_signed_so", pairs.pair_from_case, case=case, user=self.mara, batch="Bowline")
-        sign_opinion(case=case, user=self.mara, verdict="fake", words="No.", after=None)
+        sign_opinion(case=case, user=self.mara, verdict="fake", words="No.", anyway="Sure.", after=None)
         self.client.post(reverse("take-over", args=[case.number]), {"batch": "Bowline"})
         case.pair.refresh_from_db()
         self.assertEqual((case.pair.standing, case.pair.batch.name), (Standing.COPY, "Bowline"))
@@ -175,9 +175,9 @@ class Shelf(TestCase):
             self.client.get(reverse("shelf-batch", args=[Batch.objects.get().pk])), "Last caught in case"
         )
         good = small_case(self.scene)
-        first = sign_opinion(case=good, user=self.mara, verdict="legit", words="Yes.", after=None)
+        first = sign_opinion(case=good, user=self.mara, verdict="legit", words="Yes.", anyway="Sure.", after=None)
         self.refused("not_signed_so", pairs.pair_from_case, case=good, user=self.mara)
-        sign_opinion(case=good, user=self.scene.jory, verdict="legit", words="Yes.", after=first.pk)
+        sign_opinion(case=good, user=self.scene.jory, verdict="legit", words="Yes.", anyway="Sure.", after=first.pk)
         self.assertEqual(pairs.pair_from_case(case=good, user=self.mara).standing, Standing.RETAIL)
         self.refused("taken_over_already", pairs.pair_from_case, case=good, user=self.mara)
 

@@ -59,6 +59,6 @@ class Sealed(TestCase):
 
     def test_a_further_opinion_has_a_document_of_its_own(self):
         last = self.case.opinions.last()
-        sign_opinion(case=self.case, user=self.scene.jory, verdict="fake", words="Look.", after=last.pk)
+        sign_opinion(case=self.case, user=self.scene.jory, verdict="fake", words="Look.", anyway="Sure.", after=last.pk)
         self.assertEqual(SignedDocument.objects.count(), 2)
         self.assertEqual(len(json.loads(signed_bytes(last_signed(self.case)))["opinions"]), 2)

@@ -30,7 +30,9 @@ class Steering(TestCase):
     def test_cases_are_found_by_code_name_number_words_verdict_and_date(self):
         save_intake(case=self.case, user=self.scene.mara, facts={"source": "a friend at the pier"})
         other = small_case(self.scene)
-        sign_opinion(case=other, user=self.scene.mara, verdict="fake", words="The heel bulges.", after=None)
+        sign_opinion(
+            case=other, user=self.scene.mara, verdict="fake", words="The heel bulges.", anyway="Sure.", after=None
+        )
         opened = Case.objects.get(pk=self.case.pk).opened_at
         both = [self.case.number, other.number]
         for asked, numbers in (

@@ -22,7 +22,7 @@ from pairs.actions.take_reading import SAID, say
 from pairs.models import House, Pair, Standing
 from tests.scenes import checkpoint, small_case, small_house
 
-SCHEMA = json.loads((Path(reports.__file__).parent / "schema" / "case-2.schema.json").read_text())
+SCHEMA = json.loads((Path(reports.__file__).parent / "schema" / "case-3.schema.json").read_text())
 
 
 class Weighing(TestCase):

@@ -12,7 +12,8 @@ from assay.register.affine import Alignment
 from assay.simulator.camera import Camera
 from assay.simulator.scene import CardPlace
 from assay.simulator.shading import Lamp, lamp_colour
-from pairs.actions.read_photo import _foot_assumed, hold_scale_against, read_photo
+from pairs.actions.check_scale import hold_scale_against
+from pairs.actions.read_photo import _foot_assumed, read_photo
 from pairs.actions.receive_photo import receive_photo
 from pairs.models import Photo
 from pairs.pictures import camera, correction, features, height_of_card, plane

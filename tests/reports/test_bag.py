@@ -33,7 +33,7 @@ class Bag(TestCase):
         case = small_case(self.scene)
         grey_photo(case, view="side_out", foot="left")
         work.answer(case=case, checkpoint=checkpoint(case, "smell"), user=self.scene.mara, choice="solvent")
-        sign_opinion(case=case, user=self.scene.mara, verdict="fake", words="No.", after=None)
+        sign_opinion(case=case, user=self.scene.mara, verdict="fake", words="No.", anyway="Sure.", after=None)
         self.case, self.data = case, make_bag(case)
 
     def changed(self, change) -> bytes:

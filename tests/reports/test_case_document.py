@@ -20,7 +20,7 @@ from casework.actions.save_intake import save_intake
 from casework.actions.sign_opinion import sign_opinion
 from tests.scenes import checkpoint, small_case, small_house
 
-SCHEMA = json.loads((Path(reports.__file__).parent / "schema" / "case-2.schema.json").read_text())
+SCHEMA = json.loads((Path(reports.__file__).parent / "schema" / "case-3.schema.json").read_text())
 
 
 def recomputed(finding: dict) -> str:
@@ -53,7 +53,14 @@ class Export(TestCase):
             ("touch", work.cannot_tell, {"why": "=wet"}),
         ):
             act(case=cls.case, checkpoint=checkpoint(cls.case, key), user=cls.scene.mara, **more)
-        sign_opinion(case=cls.case, user=cls.scene.mara, verdict="fake", words="The code is wrong.", after=None)
+        sign_opinion(
+            case=cls.case,
+            user=cls.scene.mara,
+            verdict="fake",
+            words="The code is wrong.",
+            anyway="Sure.",
+            after=None,
+        )
 
     def setUp(self):
         self.client.force_login(self.scene.jory)

@@ -27,6 +27,7 @@ class Certificates(TestCase):
     def sign(self, verdict: str, words: str, user=None):
         last = self.case.opinions.last()
         given = {"case": self.case, "user": user or self.scene.mara, "verdict": verdict, "words": words}
+        given |= {"anyway": "I know this maker well."}
         return sign_opinion(**given, after=last and last.pk)
 
     def test_nothing_is_certified_before_it_is_signed(self):
@@ -39,7 +40,14 @@ class Certificates(TestCase):
         reader = pypdf.PdfReader(io.BytesIO(self.client.post(self.url).content))
         first, whole = reader.pages[0].extract_text(), "".join(page.extract_text() for page in reader.pages)
         made = Certificate.objects.get()
-        for words in ("Not as retail", "The smell is of solvent; retail’s is faint.", made.number, "no legal finding"):
+        for words in (
+            "although the rule says otherwise",
+            "I know this maker well.",
+            "Not as retail",
+            "The smell is of solvent; retail’s is faint.",
+            made.number,
+            "no legal finding",
+        ):
             self.assertIn(words, first)
         self.assertNotIn("ounterfeit", whole)
         self.assertIn("Not compared", whole)

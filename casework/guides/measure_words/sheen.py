@@ -9,4 +9,5 @@ WORDS = MeasureWords(
         "": "Highlight over its own tone",
         "width_ratio": "Share of it that shines",
     },
+    reasons={"sheen_needs_scale": "Sheen is judged over a known size. Give the photo a scale first."},
 )

@@ -28,7 +28,7 @@ from pairs.models import Pair
 from tests.casework.actions.test_analyse_case import jpeg
 from tests.scenes import finding, small_case, small_house
 
-SCHEMA = settings.BASE_DIR / "reports" / "schema" / "case-2.schema.json"
+SCHEMA = settings.BASE_DIR / "reports" / "schema" / "case-3.schema.json"
 
 
 def lightness(picture, marks):
