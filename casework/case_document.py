@@ -233,7 +233,7 @@ def _retail(finding) -> list[dict]:
     ]
 
 
-OF_KIND = ("usual", "compares", "magnitude", "floor", "typical")
+OF_KIND = ("compares", "magnitude", "floor", "typical")
 """What a measure knows of such numbers, whoever wrote the check."""
 
 
@@ -241,8 +241,8 @@ def _prior(checkpoint, *, strict: bool) -> dict:
     """The check's belief as the core takes it, with what its measure knows of such numbers."""
     known = {name: value for name, value in checkpoint.prior.items() if name not in NOT_OF_RETAIL}
     belief = prior_of(checkpoint)
-    of_kind = {name: getattr(belief, name) for name in OF_KIND}
-    known = {name: value for name, value in of_kind.items() if value is not None and value is not False} | known
+    known = {name: value for name in OF_KIND if (value := getattr(belief, name))} | known
+    known |= {"usual": belief.usual} if belief.usual is not None else {}
     return known | ({"one_way": True} if one_way(checkpoint) and not strict else {})
 
 

@@ -54,7 +54,7 @@ REASONS = {
     "not_the_owner": "Only who owns the house may change how it decides. Ask them; nothing was changed.",
     "thresholds_cross": "Fake from {fake_from} and legit from {legit_from}: fake must lie below 0, legit above. "
     "Nothing was changed.",
-    "threshold_too_far": "Thresholds go to {most:.0f} decibans either way. Nothing was changed.",
+    "threshold_too_far": "Thresholds go to {most} decibans either way. Nothing was changed.",
     "bad_coverage": "The share to compare goes from 0 to 100 %. Nothing was changed.",
     "bad_flags": "Red flags go from 1 to 9. Nothing was changed.",
     "no_such_school": "Choose one of the schools. Nothing was changed.",

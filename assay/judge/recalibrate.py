@@ -15,6 +15,17 @@ FEWEST_A_SIDE = 15
 """Known cases, and of each side, below which nothing is recalibrated."""
 
 
+FEWEST_BATCHES = 3
+"""Copies come from so many batches at least: what one source's copies weigh says nothing of the next one's."""
+LEAST_GAIN = 0.01
+"""A smaller gain in Cllr is not worth new thresholds."""
+RESAMPLED = 400
+SEED = 11
+MOST_MOVED = 2.0
+"""A threshold is moved outwards only, to twice what it was at most: outcomes that become known are a selected sample,
+in which the copies that nobody noticed are missing."""
+
+
 @dataclass(frozen=True, slots=True)
 class Recalibration:
     """What weighs ``x`` deciban is worth ``slope · x + shift``."""
@@ -26,6 +37,14 @@ class Recalibration:
     """Cllr of the weights as they are."""
     after: float
     """Cllr recalibrated, each group judged by what was fitted to the others."""
+    gain: tuple[float, float]
+    """95 % interval of the gain in Cllr, by resampling groups (Efron & Tibshirani, An Introduction to the Bootstrap,
+    1993, ch. 13)."""
+
+    @property
+    def is_better(self) -> bool:
+        """Whether what was left out is judged better, surely and by enough."""
+        return self.gain[0] > 0 and self.before - self.after >= LEAST_GAIN
 
     def worth(self, decibans: float) -> float:
         """What so many deciban are worth."""
@@ -35,20 +54,31 @@ class Recalibration:
         """What must be weighed to be worth so much."""
         return (worth - self.shift) / self.slope
 
+    def threshold(self, meant: float) -> float:
+        """Where a threshold that is meant to be worth so much is moved to: never inwards, nor far.
+
+        >>> Recalibration(0.1, 40.0, 75, 0.2, 0.1, (0.05, 0.15)).threshold(13.0)
+        13.0
+        """
+        ends = sorted((meant, meant * MOST_MOVED))
+        return min(max(self.weighs(meant), ends[0]), ends[1])
+
 
 def recalibrated(decibans: Sequence[float], retail: Sequence[bool], groups: Sequence[Hashable]) -> Recalibration | None:
-    """From weights, how the cases ended, and what they come in together (a batch of copies); None from too few.
+    """From weights, how the cases ended, and what they come in together (a batch of copies); None from too few cases,
+    or from copies of too few groups.
 
     Logistic regression with both sides weighing the same (Brümmer & du Preez 2006); a fit is kept only with a rising
     slope.
     """
     x, y = np.asarray(decibans, float) / 10 * np.log(10), np.asarray(retail, bool)
-    if len(x) < FEWEST or min(y.sum(), (~y).sum()) < FEWEST_A_SIDE:
+    names = np.array([str(one) for one in groups])
+    if len(x) < FEWEST or min(y.sum(), (~y).sum()) < FEWEST_A_SIDE or len(set(names[~y])) < FEWEST_BATCHES:
         return None
     slope, shift = _fit(x, y)
     if slope <= 0:
         return None
-    names, out = np.array([str(one) for one in groups]), np.empty(len(x))
+    out = np.empty(len(x))
     for name in set(names):
         here = names == name
         rest = ~here
@@ -56,7 +86,28 @@ def recalibrated(decibans: Sequence[float], retail: Sequence[bool], groups: Sequ
         out[here] = own[0] * x[here] + own[1]
     tens = np.log(10)
     before, after = (cllr(list(of[y] / tens), list(of[~y] / tens)) for of in (x, out))
-    return Recalibration(slope, float(shift * 10 / tens), len(x), before, after)
+    gain = _gain(_costs(x, y) - _costs(out, y), y, names)
+    return Recalibration(slope, float(shift * 10 / tens), len(x), before, after, gain)
+
+
+def _costs(x: np.ndarray, y: np.ndarray) -> np.ndarray:
+    """What each case costs in Cllr, bits: log2(1 + 1/LR) of a retail pair, log2(1 + LR) of a copy."""
+    return np.logaddexp(0, np.where(y, -x, x)) / np.log(2)
+
+
+def _gain(saved: np.ndarray, y: np.ndarray, names: np.ndarray) -> tuple[float, float]:
+    rng, told = np.random.default_rng(SEED), np.array(sorted(set(names)))
+    members = {name: np.flatnonzero(names == name) for name in told}
+    found = []
+    for _ in range(RESAMPLED):
+        chosen = np.concatenate([members[name] for name in rng.choice(told, len(told))])
+        sides = [saved[chosen][y[chosen]], saved[chosen][~y[chosen]]]
+        if all(len(side) for side in sides):
+            found.append(sum(side.mean() for side in sides) / 2)
+    if not found:
+        return -np.inf, np.inf
+    low, high = np.quantile(found, [0.025, 0.975])
+    return float(low), float(high)
 
 
 def _fit(x: np.ndarray, y: np.ndarray) -> tuple[float, float]:

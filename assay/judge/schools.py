@@ -62,7 +62,7 @@ class Policy:
         if not all(map(math.isfinite, thresholds)) or not self.fake_from < 0 < self.legit_from:
             raise CannotJudge("thresholds_cross", legit_from=self.legit_from, fake_from=self.fake_from)
         if max(map(abs, thresholds)) > FURTHEST_DECIBANS:
-            raise CannotJudge("threshold_too_far", most=FURTHEST_DECIBANS)
+            raise CannotJudge("threshold_too_far", most=round(FURTHEST_DECIBANS))
         if not 0 <= self.coverage <= 1:
             raise CannotJudge("bad_coverage", got=self.coverage)
         if not 1 <= self.red_flags <= MOST_FLAGS:

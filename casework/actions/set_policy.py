@@ -33,6 +33,9 @@ def set_policy(
     said = asdict(rules.checked())
     with transaction.atomic():
         last = policy_in_force(house)
+        if not recalibration and last and (last.legit_from, last.fake_from) == (rules.legit_from, rules.fake_from):
+            # Thresholds that were moved once stay known as moved, so that nobody moves them twice.
+            recalibration = last.recalibration
         policy = HousePolicy.objects.create(
             house=house,
             number=(last.number if last else 0) + 1,

@@ -57,12 +57,14 @@ def use_recalibration(*, house: House, user) -> None:
     """Move the house's thresholds to where, by the known outcomes, they mean what they say: a new policy, which can be
     set back. Raises AssayError ``not_the_owner``, ``not_suggested``."""
     found, policy = queries.recalibration(house), policy_in_force(house)
-    if found is None:
+    if found is None or not found.is_better:
         raise AssayError("not_suggested")
     rules = core_policy(policy)
     # Moved from what the house meant at first: a second time does not move them further.
     meant = {name: policy.recalibration.get(name, getattr(rules, name)) for name in ("legit_from", "fake_from")}
-    moved = {name: round(found.weighs(value), 1) for name, value in meant.items()}
+    moved = {name: round(found.threshold(value), 1) for name, value in meant.items()}
+    if moved == {name: getattr(rules, name) for name in moved}:
+        raise AssayError("not_suggested")
     kept = {**meant, "slope": round(found.slope, 4), "shift": round(found.shift, 3), "cases": found.many}
     given = {"ultraviolet": policy.ultraviolet, "second": (policy.second, policy.second_from), "recalibration": kept}
     set_policy(house=house, user=user, rules=replace(rules, **moved), **given)

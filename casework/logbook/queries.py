@@ -1,6 +1,6 @@
 """Reads for the logbook: closed cases, what was learned later, and what the house's verdicts are worth."""
 
-from collections import defaultdict
+from collections import Counter, defaultdict
 from collections.abc import Iterable
 from dataclasses import dataclass
 from statistics import median
@@ -25,6 +25,8 @@ BINS = ((-200, -20), (-20, -10), (-10, 0), (0, 10), (10, 20), (20, 200))
 COST_DRAWN = 0.5
 """Cllr that fills the drawing; what is more is cut off there and stands in the table."""
 TELLS_NOTHING, TELLS_MOSTLY, ALARMS_SELDOM = 0.25, 0.5, 0.2
+FALSE_ALARMS = 0.1
+"""A check that surely flags more genuine pairs than this raises more doubts than it settles. Assumed."""
 LAST = 1500
 """Cases that checks are told by, the latest ones: what tells copies apart ages within a season."""
 KEPT_S = 3600
@@ -174,8 +176,18 @@ def _costs(known: list) -> list[dict]:
     return found
 
 
+def _unique_catches(cases) -> Counter:
+    """By check, how many copies it alone raised a flag on. One query."""
+    known = Outcome.objects.filter(case=OuterRef("case")).order_by("-pk")
+    flags = Finding.objects.filter(case__in=cases, grade__in=RED).annotate(so=Subquery(known.values("so")[:1]))
+    of_case: dict[int, list[int]] = defaultdict(list)
+    for case, checkpoint in flags.filter(so="fake").values_list("case", "checkpoint"):
+        of_case[case].append(checkpoint)
+    return Counter(some[0] for some in of_case.values() if len(some) == 1)
+
+
 def checks(house: House) -> list[dict]:
-    """Which checks earned their minutes in the last cases: how often each told, and on which side. One query."""
+    """Which checks earned their minutes in the last cases: how often each told, and on which side. Two queries."""
     last = Case.objects.filter(house=house, signed_at__isnull=False).order_by("-signed_at").values("pk")[:LAST]
     said = Finding.objects.filter(case__in=last).exclude(grade="not_compared")
     known = Outcome.objects.filter(case=OuterRef("case")).order_by("-pk")
@@ -190,7 +202,8 @@ def checks(house: House) -> list[dict]:
             legits=Count("pk", filter=Q(so="legit")),
         )
     )
-    found = [_check(row) for row in rows if row["cases"] >= LEAST_CASES]
+    alone = _unique_catches(last)
+    found = [_check(row | {"alone": alone[row["checkpoint"]]}) for row in rows if row["cases"] >= LEAST_CASES]
     return sorted(found, key=lambda one: -one["a_minute"])
 
 
@@ -204,14 +217,19 @@ def _check(row: dict) -> dict:
         "minutes": row["checkpoint__minutes"],
         "fakes": Rate("", row["red_on_fakes"], row["fakes"]), "legits": Rate("", row["red_on_legits"], row["legits"]),
         "a_minute": gap / max(row["checkpoint__minutes"], 0.05),
+        "alone": row["alone"],
         "suggests": _suggests(row),
     }  # fmt: skip
 
 
 def _suggests(row: dict) -> str:
-    """What its figures suggest: retire one that tells nothing, raise the cap of one that nearly always tells."""
-    if row["fakes"] >= FEW and wilson(row["red_on_fakes"], row["fakes"])[1] < TELLS_NOTHING:
-        return "retire"
+    """What its figures suggest: retire one that tells nothing or accuses genuine pairs as often as copies, and caught
+    no copy alone; raise the cap of one that nearly always tells."""
+    if row["fakes"] >= FEW and not row["alone"]:
+        tells_nothing = wilson(row["red_on_fakes"], row["fakes"])[1] < TELLS_NOTHING
+        alarms = row["legits"] >= FEW and wilson(row["red_on_legits"], row["legits"])[0] > FALSE_ALARMS
+        if tells_nothing or alarms:
+            return "retire"
     capped = row["checkpoint__cap_against"] is not None and row["legits"] >= FEW and row["fakes"] >= FEW
     tells = capped and wilson(row["red_on_fakes"], row["fakes"])[0] > TELLS_MOSTLY
     return "raise" if tells and wilson(row["red_on_legits"], row["legits"])[1] < ALARMS_SELDOM else ""

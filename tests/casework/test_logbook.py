@@ -1,5 +1,6 @@
 """What was learned later stands beside what was signed, and says how often the house is wrong."""
 
+from dataclasses import replace
 from datetime import timedelta
 
 from django.core.cache import cache
@@ -12,9 +13,10 @@ from assay.errors import AssayError
 from assay.judge.copy_model import UNKNOWN
 from assay.judge.weight import Balance
 from casework.actions.learn_outcome import learn_outcome
+from casework.actions.set_policy import set_policy
 from casework.actions.sign_opinion import sign_opinion, told_as
 from casework.actions.use_learned import use_recalibration, use_suggestion
-from casework.grading import policy_in_force, regrade
+from casework.grading import core_policy, policy_in_force, regrade
 from casework.logbook import queries, seasons
 from casework.models import Case, Finding, HousePolicy, Opinion, Outcome
 from casework.roles import give_role
@@ -96,6 +98,7 @@ class Logbook(TestCase):
         touch = self.scene.release.checkpoints.get(key="touch")
         for n in range(60):
             fake, far = n % 2 == 0, (n % 13) - 4
+            day = timezone.now() - timedelta(days=100 * (n // 2 % 4))
             case = small_case(self.scene)
             read = say(checkpoint=touch, pair=case.pair, value="fine", method=SAID, by=self.scene.mara)
             case.findings.filter(checkpoint=touch).update(reading=read, grade="agrees", tail_probability=1.0)
@@ -104,7 +107,7 @@ class Logbook(TestCase):
                 case=case, checker=self.scene.mara, verdict="undecided", proposed="undecided", words="x", policy=policy,
                 decibans=weighed,
             )  # fmt: skip
-            Case.objects.filter(pk=case.pk).update(signed_at=timezone.now())
+            Case.objects.filter(pk=case.pk).update(signed_at=day, opened_at=day)
             case.refresh_from_db()
             self.learn(case, "fake" if fake else "legit")
 
@@ -135,10 +138,15 @@ class Logbook(TestCase):
             use_recalibration(house=house, user=self.scene.jory)
         self.assertEqual(caught.exception.reason, "not_the_owner")
         found = queries.recalibration(house)
-        for _ in range(2):
+        use_recalibration(house=house, user=self.scene.mara)
+        # Nor a second time, also once something else of the policy was changed.
+        rules = core_policy(policy_in_force(house))
+        set_policy(house=house, user=self.scene.mara, rules=replace(rules, red_flags=4))
+        with self.assertRaises(AssayError) as caught:
             use_recalibration(house=house, user=self.scene.mara)
+        self.assertEqual(caught.exception.reason, "not_suggested")
         policy = HousePolicy.objects.filter(house=house).latest("number")
-        self.assertAlmostEqual(policy.legit_from, found.weighs(13.0), places=1)
+        self.assertAlmostEqual(policy.legit_from, found.threshold(13.0), places=1)
         self.assertEqual((policy.recalibration["legit_from"], policy.recalibration["cases"]), (13.0, 60))
         self.assertContains(self.client.get(reverse("learned")), "By 60 known cases")
 

@@ -15,9 +15,18 @@ ROOT = Path(__file__).resolve().parents[2]
 ERRORS = "Cannot|Bad|No|Wrong|Nothing|Unreadable|Instrument|Assay"
 RAISED = re.compile(rf'\b(?:{ERRORS})\w*\(\s*"(\w+)"')
 # What a guide writer's data have wrong: said where it is saved, by the field.
-DATA_ONLY = {"bad_condition", "bad_size_rule", "bad_packing", "no_such_answer"}
+DATA_ONLY = {"bad_prior", "bad_condition", "bad_size_rule", "bad_packing", "no_such_answer"}
 # What the command says of a file.
-COMMAND_ONLY = {"not_finite", "unknown_format", "bad_caps"}
+COMMAND_ONLY = {
+    "not_finite",
+    "negative_uncertainty",
+    "unknown_format",
+    "bad_caps",
+    "bad_kappa",
+    "bad_share",
+    "check_twice",
+}
+COMMAND_ONLY |= {"no_minutes"}
 # These never reach a person as an error: they become a finding's reason.
 FINDINGS_ONLY = {
     "other_size",
@@ -36,6 +45,9 @@ FINDINGS_ONLY = {
     "clean_says_nothing",
     "other_lamp",
     "marks_too_unlike",
+    "too_unsure",
+    "retail_unsure",
+    "needs_third_pair",
 }
 
 

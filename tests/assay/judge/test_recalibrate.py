@@ -33,3 +33,19 @@ class Recalibrated(SimpleTestCase):
         x = np.r_[np.full(50, 20.0), np.full(50, -20.0)]
         found = recalibrated(x, x > 0, np.arange(100) % 3)
         self.assertTrue(0 < found.slope < 10)
+
+    def test_crude_copies_of_one_batch_and_honest_outcomes_move_no_threshold(self):
+        """Sixty genuine pairs and fifteen crude copies once moved the thresholds so that 57 % of good copies passed."""
+        rng = np.random.default_rng(8)
+        x, y = np.r_[rng.normal(15, 6, 60), rng.normal(-70, 20, 15)], np.arange(75) < 60
+        self.assertIsNone(recalibrated(x, y, ["ours"] * 60 + ["Bowline"] * 15))
+        found = recalibrated(x, y, ["ours"] * 60 + [f"batch {n % 3}" for n in range(15)])
+        self.assertEqual((found.threshold(13.0), found.threshold(-20.0)), (13.0, -20.0))
+
+    def test_a_threshold_only_moves_outwards_and_to_twice_at_most(self):
+        found = recalibrated(*self.drawn(twice=2.0))
+        self.assertTrue(found.is_better)
+        self.assertLess(found.gain[0], found.before - found.after)
+        for meant in (13.0, -20.0):
+            self.assertGreaterEqual(found.threshold(meant) / meant, 1.0)
+            self.assertLess(found.threshold(meant) / meant, 2.01)

@@ -32,7 +32,7 @@ class HeldBeside(SimpleTestCase):
         other = in_the_light_of(self.OUTLINE, outline(0), outline(4))
         self.assertEqual(same.doubts, ["rim_partly_guessed"])
         self.assertEqual(other.doubts, ["rim_partly_guessed", DOUBT])
-        self.assertAlmostEqual(other.descriptor["relative_uncertainty"], 0.5, places=3)
+        self.assertAlmostEqual(other.descriptor["departure_share"], 0.5, places=3)
 
     def test_lengths_within_three_standard_uncertainties_of_their_difference_agree(self):
         for mm, doubted in ((10.8, False), (10.9, True)):

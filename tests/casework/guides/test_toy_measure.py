@@ -38,7 +38,15 @@ def lightness(picture, marks):
     value = float(picture.rgb[inside > 0].mean())
     kept = Descriptor("tone", np.zeros((1, 2)), np.asarray(marks.points), values=np.full((1, 3), value))
     overlay = (Stroke(StrokeKind.LINE, marks.points),)
-    return Measurement(value, "levels", 1.0, MappingProxyType({"share_ratio": value / 255}), overlay, (), kept)
+    return Measurement(
+        value,
+        "L*",
+        1.0,
+        MappingProxyType({"share_ratio": value / 255, "share_ratio_uncertainty": 0.004}),
+        overlay,
+        (),
+        kept,
+    )
 
 
 def apart(theirs, ours):
@@ -53,9 +61,9 @@ TOY = Measure(
     version=1,
     marks=MarkKind.REGION,
     measure=lightness,
-    unit="levels",
+    unit="L*",
     parts={"share_ratio": "ratio"},
-    comparing=Comparing("tone", apart, lambda kept: kept, {"apart_levels": "levels"}),
+    comparing=Comparing("tone", apart, lambda kept: kept, {"apart_levels": "L*"}, floors={"apart_levels": 2.0}),
     coarsest_mm_per_px=1.0,
     sample=lambda: exposed(canvas(60, 60), 0.1, [[5, 5], [50, 5], [50, 50], [5, 50]]),
 )
