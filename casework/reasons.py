@@ -135,6 +135,7 @@ REASONS = {
     "line_misses_edge": "Line and edge run nearly side by side ({angle_deg}°). Choose an edge that it meets.",
     "nothing_drawn": "Nothing is drawn on the reference photograph for this check.",
     "no_photo": "There is no photograph of this side yet. Add one under Intake.",
+    "not_a_count": "Write your count as a whole number, such as 12.",
     "nothing_to_confirm": "There is no reading to stand by yet.",
     "nothing_to_correct": "There is nothing counted yet that could be corrected. Put the marks in place first.",
     "unknown_answer": "That is not one of the answers. Choose one from the list.",

@@ -11,6 +11,7 @@ from casework.kit import views as kit_views
 from casework.logbook import views as logbook_views
 from casework.photos import views as photo_views
 from casework.shelf import check_views
+from casework.shelf import photo_views as retail_photo_views
 from casework.shelf import views as shelf_views
 from casework.verdict import views as verdict_views
 
@@ -62,6 +63,8 @@ urlpatterns = [
     path("library/pairs/<int:pk>/photos/", shelf_views.pair_photos, name="shelf-pair-photos"),
     path("library/pairs/<int:pk>/proof.jpg", shelf_views.proof, name="shelf-proof"),
     path("library/examples/<int:pk>.jpg", guide_views.example, name="answer-example"),
+    path("library/pairs/<int:pk>/photos/<int:photo>/", retail_photo_views.show, name="shelf-photo"),
+    path("library/pairs/<int:pk>/photos/<int:photo>/<slug:deed>/", retail_photo_views.work, name="shelf-photo-work"),
     path("library/pairs/<int:pk>/<slug:deed>/", shelf_views.pair_work, name="shelf-pair-work"),
     path("library/batches/<int:pk>/", shelf_views.batch, name="shelf-batch"),
     path("cases/<int:number>/take-over/", shelf_views.take_over, name="take-over"),

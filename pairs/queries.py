@@ -104,8 +104,11 @@ def of_generation(release: Release, **wanted):
 def alignment_of(reference: Photo, photo: Photo) -> Alignment | None:
     """How the reference lies on the photograph, where that is known. One query."""
     kept = PhotoAlignment.objects.filter(reference=reference, photo=photo).first()
-    if kept is None:
-        return None
+    return None if kept is None else alignment_kept(kept)
+
+
+def alignment_kept(kept: PhotoAlignment) -> Alignment:
+    """As the core takes it."""
     anchors = np.array(kept.anchors, float).reshape(-1, 4)
     return Alignment(np.array(kept.matrix), kept.matches, kept.error_px, kept.how, anchors)
 

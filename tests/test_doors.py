@@ -57,6 +57,8 @@ DOORS = {
     "shelf-pair-tray": (("RETAIL_PAIR",), "get", 200),
     "shelf-pair-photos": (("RETAIL_PAIR",), "post", 302),
     "shelf-pair-work": (("RETAIL_PAIR", "verify"), "post", 422),
+    "shelf-photo": (("RETAIL_PAIR", "RETAIL_PHOTO"), "get", 200),
+    "shelf-photo-work": (("RETAIL_PAIR", "RETAIL_PHOTO", "lamp"), "post", 422),
     "shelf-batch": (("BATCH",), "get", 200),
     "take-over": ((), "post", 302),
     "guides": (None, "get", 200),
@@ -147,8 +149,10 @@ class Doors(TestCase):
         things["MAKER"] = self.scene.release.shoe_model.maker_id
         if args == "HOUSE":
             return getattr(self.client, method)(reverse(name, args=["invite"])).status_code
+        things["RETAIL_PHOTO"] = self.retail.pk
         if args and args[0] in things:
-            return getattr(self.client, method)(reverse(name, args=[things[args[0]], *args[1:]])).status_code
+            told = [things.get(one, one) for one in args]
+            return getattr(self.client, method)(reverse(name, args=told)).status_code
         known = {"PHOTO": self.photo.pk, "SEEN": self.seen.pk}
         args = args and [known.get(arg, arg) for arg in args]
         url = reverse(name, args=[self.case.number, *args] if args is not None else [])

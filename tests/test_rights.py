@@ -185,6 +185,7 @@ class Houses(TestCase):
             "CHECK": scene.touch.pk,
             "MAKER": scene.release.shoe_model.maker_id,
             "PHOTO": scene.photo.pk,
+            "RETAIL_PHOTO": scene.photo.pk,
             "SEEN": 1,
         }
         for name, (args, *_) in DOORS.items():

@@ -68,7 +68,7 @@ def add_pair_photo(
 ) -> Photo:
     """One uploaded photograph of a pair that is no case's. Raises CannotOpen, AssayError ``not_allowed``."""
     must(user, MAY_CHECK)
-    _must_be_kept(pair)
+    must_be_kept(pair)
     check_bytes(upload.size)
     photo = receive_photo(
         pair=pair, data=upload.read(), by=user, name=upload.name, view=view, foot=foot, mm_per_px=mm_per_px
@@ -81,7 +81,7 @@ def add_pair_photo(
 def place_photo(*, photo: Photo, user, view: str, foot: str) -> None:
     """Say what a photograph shows. Raises AssayError ``not_allowed``, ``no_such_view``."""
     must(user, MAY_CHECK)
-    _must_be_kept(photo.pair)
+    must_be_kept(photo.pair)
     if view not in views() or (foot not in Foot.values and views()[view].feet):
         raise AssayError("no_such_view")
     photo.view, photo.foot = view, foot if views()[view].feet else ""
@@ -93,7 +93,7 @@ def place_photo(*, photo: Photo, user, view: str, foot: str) -> None:
 def add_proof(*, pair: Pair, user, upload) -> None:
     """A photograph of how a pair was verified, such as its receipt. Raises CannotOpen, AssayError ``not_allowed``."""
     must(user, MAY_CHECK)
-    _must_be_kept(pair)
+    must_be_kept(pair)
     check_bytes(upload.size)
     received = receive(upload.read())
     pair.proof.save("proof.jpg", ContentFile(received.stored), save=False)
@@ -120,7 +120,7 @@ def verify_pair(*, pair: Pair, user) -> Pair:
         if pair.verified_by.count() >= (2 if pair.house.two_verify else 1):
             pair.standing = Standing.RETAIL
             pair.save(update_fields=["standing"])
-            _grade_again(pair)
+            grade_again(pair)
     return pair
 
 
@@ -131,7 +131,7 @@ def retire_pair(*, pair: Pair, user, why: str) -> None:
     if not why.strip():
         raise AssayError("no_reason")
     with transaction.atomic():
-        _must_be_kept(pair)
+        must_be_kept(pair)
         for case in Case.objects.filter(reference=pair, signed_at=None):
             other = _another_reference(case)
             if other is None:
@@ -142,7 +142,7 @@ def retire_pair(*, pair: Pair, user, why: str) -> None:
         pair.batch = None
         pair.save(update_fields=["standing", "retired_why", "batch"])
         note_of_house(pair.house, user, "pair_retired", pair=pair.label, why=pair.retired_why)
-        _grade_again(pair)
+        grade_again(pair)
 
 
 def pair_from_case(*, case: Case, user, batch: str = "") -> Pair:
@@ -168,7 +168,7 @@ def pair_from_case(*, case: Case, user, batch: str = "") -> Pair:
     if pair.standing == Standing.COPY:
         know_copy(pair=pair)
     else:
-        _grade_again(pair)
+        grade_again(pair)
     return pair
 
 
@@ -178,7 +178,8 @@ def two_say_legit(opinions: list) -> bool:
     return len(said) >= 2 and set(said.values()) == {Verdict.LEGIT.value}
 
 
-def _must_be_kept(pair: Pair) -> None:
+def must_be_kept(pair: Pair) -> None:
+    """Raise AssayError ``pair_is_fixed`` for a pair that is a case's, or no longer used."""
     if pair.standing not in OPEN or Case.objects.filter(pair=pair).exists():
         raise AssayError("pair_is_fixed", label=pair.label)
 
@@ -187,6 +188,7 @@ def _another_reference(case: Case) -> Pair | None:
     return next((one for one in retail_pairs(case.pair) if one.pk != case.reference_id), None)
 
 
-def _grade_again(pair: Pair) -> None:
+def grade_again(pair: Pair) -> None:
+    """Open cases that it teaches: what they are compared with has changed."""
     for case in Case.objects.filter(house=pair.house, pair__release__in=pair.release.siblings, signed_at=None):
         regrade(case)

@@ -5,7 +5,7 @@ from collections.abc import Callable
 import numpy as np
 from django.db import transaction
 
-from assay.contracts import CORRECTED_BY_HAND
+from assay.contracts import CONFIRMED_BY_EYE, CORRECTED_BY_HAND
 from assay.errors import AssayError, CannotAlign, CannotMeasure
 from assay.register.affine import Alignment, by_landmarks
 from casework.actions.analyse_case import inscribe_codes, request_analysis
@@ -57,19 +57,19 @@ def set_photo_aside(*, case: Case, photo: Photo, user, aside: bool) -> None:
 def scale_photo(*, case: Case, photo: Photo, user, points: list, lengths_mm: list[float]) -> None:
     """Two points and their distance, or four corners of a rectangle. Raises CannotMeasure."""
     scale_by_points(photo=photo, points=points, lengths_mm=lengths_mm)
-    _rescaled(case, photo, user)
+    rescaled(case, photo, user)
 
 
 def scale_photo_by_id1(*, case: Case, photo: Photo, user) -> None:
     """A bank card lies in the picture. Raises CannotMeasure ``no_id1_card``."""
     scale_by_id1(photo=photo)
-    _rescaled(case, photo, user)
+    rescaled(case, photo, user)
 
 
 def set_photo_height(*, case: Case, photo: Photo, user, above_mm: float, unknown_mm: float) -> None:
     """How far the measured side lies above the card. Raises CannotMeasure."""
     set_height(photo=photo, above_mm=above_mm, unknown_mm=unknown_mm)
-    _rescaled(case, photo, user)
+    rescaled(case, photo, user)
 
 
 def set_photo_neutral(*, case: Case, photo: Photo, user, points: list) -> None:
@@ -135,7 +135,8 @@ def _relay(case: Case, photo: Photo, user, alignment: Alignment) -> None:
     _keep(case, photo, user, write, "laid_on", carried, how=alignment.how)
 
 
-def _rescaled(case: Case, photo: Photo, user) -> None:
+def rescaled(case: Case, photo: Photo, user) -> None:
+    """Hold a photograph's scale against the reference's anew, and keep what is then measured on it."""
     reference = beside(photos_in_use(case.reference), photo.view, photo.foot) if photo.view else None
     if known := alignment_of(reference, photo) if reference else None:
         hold_scale_against(photo, reference, known)
@@ -153,7 +154,7 @@ def _keep(case: Case, photo: Photo, user, write: Callable, deed: str, carried=()
     """
     while True:
         known = _marks_on(photo)
-        again = _read_again(photo, user, carried)
+        again = read_again(photo, user, carried)
         with transaction.atomic():
             if _marks_on(photo) != known:
                 continue
@@ -169,7 +170,7 @@ def _marks_on(photo: Photo) -> list:
     return list(photo.markings.order_by("pk").values_list("checkpoint", "points", "origin"))
 
 
-def _read_again(photo: Photo, user, carried) -> list[Reading]:
+def read_again(photo: Photo, user, carried) -> list[Reading]:
     """Every check on a photograph, as it would read now; nothing is kept. What was corrected by hand keeps its ticks.
 
     ``carried``: marks that are about to take the place of those there; marks moved by hand are then left as they are.
@@ -183,7 +184,11 @@ def _read_again(photo: Photo, user, carried) -> list[Reading]:
     for key, marking in markings.items():
         marking.photo = photo
         known = readings.get((photo.pair_id, key))
+        if known and known.photo_id == photo.pk and CONFIRMED_BY_EYE in known.doubts:
+            continue  # a person stands by it
         if known and known.photo_id == photo.pk and CORRECTED_BY_HAND in known.doubts:
+            if not known.overlay:
+                continue  # counted by a person: nothing to measure
             known.photo = photo
             again.append(corrected(reading=known, centres=_centres(known.overlay), by=user))
         else:

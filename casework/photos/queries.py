@@ -3,6 +3,7 @@
 from types import MappingProxyType
 
 import numpy as np
+from django.urls import reverse
 
 from assay.compare.colours import Compared, compare_by_card, compare_by_neutral, compare_same_frame, spot_median
 from assay.errors import AssayError, CannotMeasure
@@ -95,21 +96,31 @@ def _places() -> list[tuple[str, str, str]]:
 
 
 def photo_page(case: Case, photo) -> dict:
-    """One photograph, large, with what was found in it. About eight queries."""
-    scale, ours = photo.scale, photos_in_use(case.pair)
-    used = ours.get((photo.view, photo.foot))
-    others = case.pair.photos.filter(view=photo.view, foot=photo.foot).exclude(pk=photo.pk) if photo.view else []
+    """One photograph of a case, large, with what was found in it. About eight queries."""
     reference = beside(photos_in_use(case.reference), photo.view, photo.foot) if photo.view else None
     alignment = alignment_of(reference, photo) if reference else None
     return {
         "case": case,
+        "locked": bool(case.signed_at),
+        "work": reverse("photo-show", args=[case.number, photo.pk]),
+        "box": photo.guess.get("box") if photo.guess.get("found") else None,
+        "alignment": wording.alignment_words(alignment) if alignment else "",
+        "moved": belongs_elsewhere(photo),
+        **photo_facts(photo),
+    }
+
+
+def photo_facts(photo) -> dict:
+    """What is known of one photograph and may be put right, whoever's pair it shows. Two queries."""
+    scale, used = photo.scale, photos_in_use(photo.pair).get((photo.view, photo.foot))
+    others = photo.pair.photos.filter(view=photo.view, foot=photo.foot).exclude(pk=photo.pk) if photo.view else []
+    return {
         "photo": photo,
         "fitness": wording.fitness_words(photo.fitness),
         "scale": wording.scale_words(photo),
         "light": wording.light_words(photo),
         "corners": " ".join(f"{x},{y}" for x, y in scale.get("corners", [])),
-        "box": photo.guess.get("box") if photo.guess.get("found") else None,
-        "relative": f"{100 * plane(photo).relative_uncertainty:.1f}" if "matrix" in scale else "",
+        "relative": f"{100 * _relative(photo):.1f}" if "matrix" in scale else "",
         "height": scale.get("above_mm", 0.0),
         "height_unknown": scale.get("above_unknown_mm", card_off_mm(photo)),
         "caution": views()[photo.view].caution if photo.view in views() else "",
@@ -120,9 +131,12 @@ def photo_page(case: Case, photo) -> dict:
         "others": [{"pk": one.pk, "name_given": one.name_given, "used": one == used} for one in others],
         "card_lay": _card_lay(photo),
         "carded": scale.get("source") in ("card", "id1", "rectangle"),
-        "alignment": wording.alignment_words(alignment) if alignment else "",
-        "moved": belongs_elsewhere(photo),
     }
+
+
+def _relative(photo) -> float:
+    """Relative standard uncertainty of lengths in the middle of a photograph."""
+    return plane(photo).relative_at(np.array([[photo.width / 2, photo.height / 2]]))
 
 
 def _card_lay(photo) -> dict | None:

@@ -17,6 +17,7 @@ from casework.actions.keep_checks import add_paper, keep_check, move_check, pape
 from casework.shelf.conditions import CHOICES
 from casework.shelf.forms import CheckFactsForm
 from casework.shelf.guide import guide_page
+from casework.shelf.queries import unsure_counts
 from casework.shelf.views import may, release_of
 from library.models import Checkpoint, Relation
 from library.writers import visible_to
@@ -26,7 +27,13 @@ from library.writers import visible_to
 def guide(request, pk):
     """A release's whole guide: what every check separates."""
     house, known = house_of(request.user), release_of(request, pk)
-    page = {"house": house, **guide_page(known, house), "papers": papers_left(known), **may(request)}
+    page = {
+        "house": house,
+        **guide_page(known, house),
+        "unsure": unsure_counts(known, house),
+        "papers": papers_left(known),
+        **may(request),
+    }
     return render(request, "casework/shelf/guide.html", page)
 
 

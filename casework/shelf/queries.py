@@ -3,21 +3,25 @@
 from collections import Counter
 
 from django.db.models import Count, Q
+from django.urls import reverse
 
+from assay.contracts import CONFIRMED_BY_EYE, CORRECTED_BY_HAND
 from assay.errors import AssayError
 from assay.judge.grade import Grade
-from assay.judge.judgement import Kind, judge
+from assay.judge.judgement import UNSURE_COUNT, Kind, judge
 from assay.paperwork.style_code import compare, normalise
 from casework import wording
+from casework.bench.drawings import marks_drawn
 from casework.bench.panel import answer_names, written
 from casework.models import Case
-from casework.retail import prior_of, quantity_of
+from casework.photos.queries import photo_facts
+from casework.retail import compares, number_uncertainty, prior_of, quantity_of
 from casework.waiting import waiting_words
 from library.known_views import name_of, views
 from library.models import Batch, Foot, Maker, Release
 from library.writers import visible_to
 from pairs.models import House, Pair, Photo, Standing
-from pairs.queries import latest_numbers, of_generation
+from pairs.queries import latest_numbers, latest_readings, of_generation
 
 KEYS = "123456789qwertzuop"
 
@@ -91,6 +95,53 @@ def pair_page(pair: Pair) -> dict:
         "wanted": 2 if pair.house.two_verify else 1,
         **numbers(pair),
     }
+
+
+def retail_photo(photo: Photo, asked: str) -> dict:
+    """One photograph of a library pair, its counts, the unsure ones first, and what one check saw. About eight queries.
+
+    ``asked``: key of the check to show; else the first unsure count's.
+    """
+    readings = latest_readings([photo.pair], checkpoints=photo.pair.release.checkpoints.filter(kind=Kind.COUNT))
+    here = [one for one in readings.values() if one.photo_id == photo.pk and one.value is not None]
+    checks = photo.pair.release.checkpoints.in_bulk([one.checkpoint_id for one in here])
+    rows = [row for one in here if one.checkpoint_id in checks and (row := _count_row(checks[one.checkpoint_id], one))]
+    rows.sort(key=lambda row: (not row["unsure"], row["checkpoint"].position))
+    shown = next((row for row in rows if row["checkpoint"].key == asked), rows[0] if rows else None)
+    return {
+        "pair": photo.pair,
+        "counts": rows,
+        "marks": marks_drawn(shown["reading"].overlay) if shown else [],
+        "focus": " ".join(f"{x:.0f},{y:.0f}" for x, y in shown["reading"].marks) if shown else "",
+        "work": reverse("shelf-photo", args=[photo.pair_id, photo.pk]),
+        **photo_facts(photo),
+    }
+
+
+def _count_row(checkpoint, reading) -> dict | None:
+    value = quantity_of(checkpoint, reading)
+    if value is None or compares(checkpoint):
+        return None
+    unsure, confirmed = number_uncertainty(checkpoint, reading), CONFIRMED_BY_EYE in reading.doubts
+    return {
+        "checkpoint": checkpoint,
+        "reading": reading,
+        "value": value,
+        "uncertainty": f"{unsure:.1f}",
+        "unsure": unsure >= UNSURE_COUNT,
+        "confirmed": confirmed or CORRECTED_BY_HAND in reading.doubts,
+    }
+
+
+def unsure_counts(release: Release, house: House) -> list[dict]:
+    """Counts of verified pairs that are unsure and that nobody has confirmed: they support no flag. Three queries."""
+    verified = list(of_generation(release, house=house, standing=Standing.RETAIL))
+    checks = {one.pk: one for one in release.checkpoints.filter(kind=Kind.COUNT).exclude(measure="")}
+    readings = latest_readings(verified, drawn=False, checkpoints=checks.values())
+    rows = [
+        (one, _count_row(checks[one.checkpoint_id], one)) for one in readings.values() if one.photo_id and one.value
+    ]
+    return [{"pair": one.pair, "photo": one.photo_id, **row} for one, row in rows if row and row["unsure"]]
 
 
 def tray(pair: Pair) -> dict:

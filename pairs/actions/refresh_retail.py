@@ -1,6 +1,6 @@
 """Bring readings of verified pairs up to date: what an older version of a method read is read anew beside it."""
 
-from assay.contracts import CORRECTED_BY_HAND
+from assay.contracts import CONFIRMED_BY_EYE, CORRECTED_BY_HAND
 from assay.measure.registry import MEASURES
 from pairs.actions.take_reading import read_photo_at
 from pairs.models import Pair, Reading
@@ -39,4 +39,5 @@ def is_outdated(row: dict) -> bool:
 
 def by_hand(row: dict) -> bool:
     """Whether a person put it right, or could not tell. ``row``: ``doubts`` and ``refusal`` of a reading."""
-    return CORRECTED_BY_HAND in row["doubts"] or (row["refusal"] or {}).get("reason") == "could_not_tell"
+    untold = (row["refusal"] or {}).get("reason") == "could_not_tell"
+    return untold or bool({CORRECTED_BY_HAND, CONFIRMED_BY_EYE} & set(row["doubts"]))

@@ -14,6 +14,7 @@ from casework.actions.house_people import set_house
 from casework.actions.keep_checks import add_paper, move_check
 from casework.actions.sign_opinion import sign_opinion
 from casework.actions.start_case import NoSuchRelease, start_case
+from casework.actions.work_checkpoint import answer
 from casework.models import Case
 from library.models import Batch, Checkpoint, Maker, Release
 from pairs.actions.take_reading import SAID, say
@@ -175,6 +176,8 @@ class Shelf(TestCase):
             self.client.get(reverse("shelf-batch", args=[Batch.objects.get().pk])), "Last caught in case"
         )
         good = small_case(self.scene)
+        touch = self.scene.release.checkpoints.get(key="touch")
+        answer(case=good, checkpoint=touch, user=self.mara, choice="fine")
         first = sign_opinion(case=good, user=self.mara, verdict="legit", words="Yes.", anyway="Sure.", after=None)
         self.refused("not_signed_so", pairs.pair_from_case, case=good, user=self.mara)
         sign_opinion(case=good, user=self.scene.jory, verdict="legit", words="Yes.", anyway="Sure.", after=first.pk)

@@ -12,11 +12,12 @@ from django.urls import reverse
 from django.utils import timezone
 
 from casework.access import case_for
+from casework.actions import work_checkpoint as work
 from casework.actions.sign_opinion import sign_opinion
 from casework.counter.queries import counter
 from casework.models import Case
 from tests.assay.imaging.test_opening import file_of, noise
-from tests.scenes import finding, grey_photo, small_case, small_house
+from tests.scenes import checkpoint, finding, grey_photo, small_case, small_house
 
 HTMX = {"HX-Request": "true"}
 
@@ -173,8 +174,12 @@ class Pages(TestCase):
         self.assertContains(self.client.get(self.url("progress")), "data-reload")
 
     def test_a_second_opinion_stands_under_the_first_and_both_are_exported(self):
+        work.answer(case=self.case, checkpoint=checkpoint(self.case, "touch"), user=self.scene.mara, choice="fine")
         first = sign_opinion(case=self.case, user=self.scene.jory, verdict="undecided", words="Too little.", after=None)
         sent = {"verdict": "legit", "words": "I know this pair.", "after": first.pk}
+        refused = self.client.post(self.url("verdict"), sent)
+        self.assertContains(refused, "less was compared than a legit verdict needs", status_code=422)
+        sent |= {"anyway": "I sold it myself."}
         page = self.client.post(self.url("verdict"), sent, follow=True).content.decode()
         self.assertLess(page.index("Too little."), page.index("I know this pair."))
         opinions = self.client.get(self.url("case-json")).json()["opinions"]
