@@ -1,7 +1,7 @@
 """What passes between the parts of the core. All frozen, all in the picture's pixels unless a name says otherwise."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import KW_ONLY, dataclass, field
 from enum import StrEnum
 from types import MappingProxyType
 
@@ -155,6 +155,7 @@ class Descriptor:
     """(M, 2) where it was drawn: the same places on every pair, in the same order."""
     unit: str = "px"
     """``px`` of the picture it was measured on, or ``mm`` on the object's plane."""
+    _: KW_ONLY
     values: np.ndarray = field(default_factory=lambda: np.zeros((0, 0)))
     """(N, K) what was seen at each place or, with one row, of the whole: a colour, texture numbers."""
     values_unit: str = ""

@@ -33,6 +33,8 @@ UNLIKE = 0.25
 BEYOND_DOUBT = 30
 # Of the views known, so many kinds are matched in full: the right one scored most or second most on all 49 tried.
 MOST_TRIED = 2
+# What one of two sides alone explains must lean to it by so many standard deviations of a fair coin (McNemar's test).
+SIDE_CLEARLY = 2.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,6 +51,8 @@ class KnownView:
     features: Features
     close_up: bool = False
     """A part fills the picture: it is known by where panels meet in it."""
+    side: bool = False
+    """An outer or inner side: the inner side of one shoe looks much like the outer side of the other."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -61,6 +65,19 @@ class Guess:
     """``features``, ``mirror`` (the other foot of the view ``key`` names), ``outline``, ``appearance``, ``nothing``."""
     alignment: Alignment | None
     ultraviolet: bool
+    between: tuple[tuple[str, bool], ...] = ()
+    """Where two views or more explain it almost equally: their keys, best first; True: the other foot of that view."""
+
+
+@dataclass(frozen=True, slots=True)
+class _Fit:
+    """A photograph laid on one side of the shoe; ``mirror``: as a mirror shows it, so on the other foot's."""
+
+    view: KnownView
+    mirror: bool
+    alignment: Alignment
+    explains: frozenset[tuple[int, int]]
+    """Which of the photograph's features it explains."""
 
 
 def is_ultraviolet(pyramid: Pyramid) -> bool:
@@ -93,6 +110,8 @@ def sort_view(
         return named
     alike = [view for view in known if view.ultraviolet == ultraviolet and not view.close_up]
     tried = _tried(features, alike)
+    if tried and tried[0][1].side and tried[0][0] >= FEWEST_TO_SORT:
+        return _which_side(features, [view for view in alike if view.side], mirrored_too, said, ultraviolet=ultraviolet)
     most, second = ([matches for matches, *_ in tried] + [0, 0])[:2]
     sure = most >= max(FEWEST_TO_SORT, CLEARLY * second)
     # An emblem reads the same on both feet.
@@ -104,6 +123,48 @@ def sort_view(
         return Guess(tried[0][1].key, "features", tried[0][2], ultraviolet)
     close = _close_up(features, close_ups, ultraviolet=ultraviolet)
     return close or (_unsure(ultraviolet) if tried else _by_outline(features, alike, ultraviolet=ultraviolet))
+
+
+def _which_side(
+    features: Features,
+    sides: list[KnownView],
+    mirrored_too: Callable[[], Features] | None,
+    said: str,
+    *,
+    ultraviolet: bool,
+) -> Guess:
+    """Which of the sides, those included that are known by the other foot's mirror image; ``between`` where two explain
+    the photograph almost equally."""
+    kinds = [view.kind for view in sides]
+    alone = [view for view in sides if view.two_feet and kinds.count(view.kind) == 1]
+    fits = [_fit(view, features, mirror=False) for view in sides]
+    if mirrored_too and alone:
+        turned = mirrored_too()
+        fits += [_fit(view, turned, mirror=True) for view in alone]
+    known = [fit for fit in fits if fit]
+    known.sort(key=lambda fit: -len(fit.explains))
+    named = [fit for fit in known if fit.view.key == said and not fit.mirror]
+    best = (named or known)[0]
+    rivals = [] if named else [fit for fit in known[1:] if not _clearly(best, fit)]
+    if rivals:
+        between = tuple((fit.view.key, fit.mirror) for fit in (best, *rivals))
+        return Guess(None, "nothing", None, ultraviolet, between)
+    return Guess(best.view.key, "mirror" if best.mirror else "features", best.alignment, ultraviolet)
+
+
+def _fit(view: KnownView, features: Features, *, mirror: bool) -> _Fit | None:
+    found = by_features(view.features, features, mirror=mirror)
+    if found is None:
+        return None
+    ours, missed = found.anchors[:, :2], found.anchors[:, 2:]
+    explained = ours @ found.matrix[:, :2].T + found.matrix[:, 2] + missed
+    return _Fit(view, mirror, found, frozenset(map(tuple, np.round(explained).astype(int).tolist())))
+
+
+def _clearly(best: _Fit, rival: _Fit) -> bool:
+    """Whether the best explains significantly more of what only one of the two does."""
+    ours, theirs = len(best.explains - rival.explains), len(rival.explains - best.explains)
+    return ours - theirs >= SIDE_CLEARLY * np.sqrt(max(ours + theirs, 1))
 
 
 def _tried(

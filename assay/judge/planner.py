@@ -59,7 +59,8 @@ class Plan:
     worths: tuple[Worth, ...]
     """By bits a minute, the best first."""
     cannot_turn: bool
-    """Nothing left can turn the verdict, whatever it reads: proven by what every open check may weigh at most."""
+    """Nothing left can turn the verdict, whatever it reads: proven by what every open check may weigh at most. Never
+    said before enough was compared, unless a sure sign rules the pair out."""
     is_covered: bool
     """As much was compared as a verdict asks."""
     chance: float
@@ -70,7 +71,7 @@ class Plan:
 
     @property
     def settled(self) -> bool:
-        """Whether to stop: never before enough was compared."""
+        """Whether to stop."""
         return self.cannot_turn or (self.is_covered and self.chance < TURN_CHANCE)
 
 
@@ -160,10 +161,12 @@ def plan(  # noqa: PLR0913 - what a case is
     now = rule(items, policy).verdict
     settling, minutes = _settling(worths, items, policy, rule, now)
     bounds = open_bounds if open_bounds is not None else {sign.key: caps(sign) for sign in unread}
+    is_covered = coverage(items) >= policy.coverage
+    is_ruled_out = any(one.applies and one.grade is Grade.RULES_OUT for one in items)
     return Plan(
         tuple(worths),
-        _cannot_turn(items, policy, rule, bounds, decisive, now),
-        coverage(items) >= policy.coverage,
+        (is_covered or is_ruled_out) and _cannot_turn(items, policy, rule, bounds, decisive, now),
+        is_covered,
         _chance(worths, balance, policy, now, retail),
         settling,
         minutes,

@@ -124,7 +124,6 @@ def _believed(made: Checkpoint, feet: list[Checkpoint]) -> dict:
     read = list(Reading.objects.filter(checkpoint=made).values_list("value", "uncertainty"))
     scatter = max(
         stdev(value for value, _ in read) if len(read) > 1 else 0.0,
-        max((off for _, off in read), default=0.0),
         *(() if made.relation else (foot.prior.get("scatter", 0.0) for foot in feet)),
         LEAST_SHARE * max((abs(value) for value, _ in read), default=0.0) if made.relation else 0.0,
     )

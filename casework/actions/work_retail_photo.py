@@ -164,6 +164,7 @@ def _keep(photo: Photo, user, *fields: str, deed: str) -> None:
         photo.save(update_fields=list(fields))
         for reading in again:
             reading.save()
-        compare_feet(pair=photo.pair)
         note_of_house(photo.pair.house, user, deed, pair=photo.pair.label, photo=photo.pk)
-        grade_again(photo.pair)
+        if photo.markings.exists():
+            compare_feet(pair=photo.pair)
+            grade_again(photo.pair)

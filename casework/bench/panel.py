@@ -10,7 +10,7 @@ from assay.judge.grade import Grade
 from assay.judge.judgement import UNSURE_COUNT, Kind, spread_of
 from casework import paper_wording, wording
 from casework.bench.drawings import signs, spread_drawing
-from casework.grading import VOID
+from casework.grading import VOID, is_pending
 from casework.retail import from_unfit_photo, prior_of, quantity_of, uncertainty_of
 
 # Layers of a cut edge that may be named.
@@ -159,15 +159,21 @@ def _asks(finding) -> str:
     """What the checker should do here."""
     if finding.reason == VOID or finding.grade == Grade.NOT_COMPARED or finding.confirmed_by_id:
         return ""
-    if finding.grade == Grade.DEPARTS and finding.checkpoint.decisive:
-        return "Retail never does this. Look again; if it is so, say so: that alone rules the pair out."
     if finding.grade == Grade.DEPARTS:
-        return "One red flag. Look again before it is held against somebody."
+        return _asks_of_flag(finding)
     if finding.checkpoint.kind == Kind.COUNT and from_unfit_photo(finding.reading):
         return "The photograph should be taken again. Until then check every tick."
     if finding.checkpoint.kind == Kind.COUNT and finding.reading.uncertainty >= UNSURE_COUNT:
         return "The count is unsure. Check the ticks at both ends."
     return ""
+
+
+def _asks_of_flag(finding) -> str:
+    if is_pending(finding):
+        return "It departs, where the program put the mark. Is the mark in its place? It counts once you confirm it."
+    if finding.checkpoint.decisive:
+        return "Retail never does this. Look again; if it is so, say so: that alone rules the pair out."
+    return "One red flag. Look again before it is held against somebody."
 
 
 def refusal_words(reading) -> str:

@@ -45,7 +45,7 @@ def shots(case: Case, checkpoints=()) -> list[dict]:
                 "view": view,
                 "foot": foot,
                 "key": KEYS[number - 1] if number <= len(KEYS) else "",
-                "name": ", ".join(filter(None, (foot and Foot(foot).label, name_of(view)))),
+                "name": place_name(view, foot),
                 "how": views()[view].how if view in views() else "",
                 "sketch": views()[view].sketch if view in views() else "side",
                 "ultraviolet": view in views() and views()[view].ultraviolet,
@@ -64,20 +64,25 @@ def belongs_elsewhere(photo) -> str:
     guess = photo.guess
     if photo.sorted_by != "person" or "view" not in guess or (guess["view"], guess["foot"]) == (photo.view, photo.foot):
         return ""
-    return ", ".join(filter(None, (guess["foot"] and Foot(guess["foot"]).label, name_of(guess["view"]))))
+    return place_name(guess["view"], guess["foot"])
 
 
 def tray(case: Case) -> dict:
     """The photographs of a case: the shot list, what is being read, what nobody could sort. Eight queries."""
-    checkpoints = _fed(case)
+    places = shots(case, _fed(case))
     photos = list(case.pair.photos.all())
     return {
         "case": case,
-        "shots": shots(case, checkpoints),
+        "shots": places,
         "reading": [p for p in photos if p.state in ("arrived", "reading")],
         "broken": [{"photo": p, "why": wording.sentence(p.guess["refusal"])} for p in photos if p.state == "broken"],
         "unsorted": [
-            {"photo": p, "fitness": wording.fitness_words(p.fitness), "ultraviolet": p.guess.get("ultraviolet")}
+            {
+                "photo": p,
+                "fitness": wording.fitness_words(p.fitness),
+                "ultraviolet": p.guess.get("ultraviolet"),
+                "between": _between(p, places),
+            }
             for p in reversed(photos)
             if p.state == "read" and not p.view and not p.set_aside
         ],
@@ -86,10 +91,24 @@ def tray(case: Case) -> dict:
     }
 
 
+def _between(photo, places: list[dict]) -> list[dict]:
+    """The places that explain a photograph almost equally, best first; key where it is on the shot list."""
+    keys = {(one["view"], one["foot"]): one["key"] for one in places}
+    return [
+        {"name": place_name(view, foot), "key": keys.get((view, foot), "")}
+        for view, foot in photo.guess.get("between", [])
+    ]
+
+
+def place_name(view: str, foot: str) -> str:
+    """What a photograph there shows, in words."""
+    return ", ".join(filter(None, (foot and Foot(foot).label, name_of(view))))
+
+
 def _places() -> list[tuple[str, str, str]]:
     """View, foot and name of whatever a photograph may show: also the foot that the retail pair has none of."""
     return [
-        (key, foot, ", ".join(filter(None, (foot and Foot(foot).label, view.name))))
+        (key, foot, place_name(key, foot))
         for key, view in views().items()
         for foot in (Foot.values if view.feet else ("",))
     ]
@@ -167,7 +186,7 @@ def wanted(case: Case, link=None) -> list[dict]:
 
 def _wanted(case: Case, link, one: dict) -> dict:
     """One that the link names, and how the latest that came for it is."""
-    name = ", ".join(filter(None, (one["foot"] and Foot(one["foot"]).label, name_of(one["view"]))))
+    name = place_name(one["view"], one["foot"])
     known = views().get(one["view"])
     # Of the round before it has the same photographs; what came since is new.
     before = link.case.second_of.pair.photos.values("sha256") if link.case.second_of_id else []

@@ -14,10 +14,10 @@ from casework import wording
 from casework.bench.drawings import marks_drawn
 from casework.bench.panel import answer_names, written
 from casework.models import Case
-from casework.photos.queries import photo_facts
+from casework.photos.queries import photo_facts, place_name
 from casework.retail import compares, number_uncertainty, prior_of, quantity_of
 from casework.waiting import waiting_words
-from library.known_views import name_of, views
+from library.known_views import views
 from library.models import Batch, Foot, Maker, Release
 from library.writers import visible_to
 from pairs.models import House, Pair, Photo, Standing
@@ -148,7 +148,7 @@ def tray(pair: Pair) -> dict:
     """Its photographs, those nobody could sort first; and places to put them. Two queries."""
     photos = list(pair.photos.all())
     places = [
-        (f"{key} {foot}".strip(), ", ".join(filter(None, (Foot(foot).label if foot else "", view.name))))
+        (f"{key} {foot}".strip(), place_name(key, foot))
         for key, view in views().items()
         for foot in (Foot.values if view.feet else ("",))
     ]
@@ -240,8 +240,3 @@ def batch_page(batch: Batch, house: House) -> dict:
         ],
         "last": caught.first(),
     }
-
-
-def place_name(view: str, foot: str) -> str:
-    """A place in words."""
-    return ", ".join(filter(None, (Foot(foot).label if foot else "", name_of(view))))

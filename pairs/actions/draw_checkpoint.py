@@ -1,5 +1,6 @@
 """A new checkpoint drawn on a retail pair's photograph: tried on all verified pairs, then kept."""
 
+import math
 from collections.abc import Mapping
 from contextlib import suppress
 from dataclasses import dataclass, replace
@@ -12,7 +13,9 @@ from django.utils.text import slugify
 from assay.contracts import Measurement
 from assay.errors import AssayError, CannotMeasure
 from assay.judge.judgement import Kind
+from assay.measure.entry import Measure
 from assay.measure.registry import MEASURES
+from assay.units import Unit
 from library.models import Checkpoint
 from library.writers import must_write
 from pairs.actions.align_photo import align_photo
@@ -23,9 +26,21 @@ from pairs.models import Marking, Pair, Photo
 from pairs.pictures import facing, marks
 from pairs.queries import photos_in_use, retail_pairs
 
-# Before retail pairs are many: a count is off by one on so many of them, and a length scatters by at least this share.
 RARELY_OFF = 0.004
-LEAST_SCATTER_SHARE = 0.005
+"""Before retail pairs are many: a count is one more, or one less, on so many of them. Assumed."""
+LEAST_SCATTER = {
+    Unit.MM: (0.15, 0.015),
+    Unit.MM2: (0.1, 0.03),
+    Unit.RATIO: (0.001, 0.02),
+    Unit.PERCENT: (1.0, 0.0),
+    Unit.DEGREE: (0.8, 0.01),
+    Unit.DE00: (0.8, 0.1),
+    Unit.LIGHTNESS: (1.0, 0.03),
+    Unit.PER_CM2: (0.5, 0.2),
+    Unit.PER_MM: (0.02, 0.03),
+}
+"""And a number scatters by at least so much, in its unit, or by this share of it: hand work on one last. Assumed; the
+guide shows it, and a guide writer may say otherwise."""
 BELIEVED_PAIRS = {Kind.COUNT: 2, Kind.CONTINUOUS: 4}
 ROOM_BETWEEN = 4
 
@@ -100,7 +115,7 @@ def draw_checkpoint(*, photo: Photo, tried: list[Tried], given: Mapping, by) -> 
         view=photo.view,
         foot=photo.foot,
         position=place_in(release, given["section"]),
-        prior=_believed(kind, given["quantity"], tried),
+        prior=_believed(given["measure"], kind, given["quantity"], tried),
         of_shoe=bool(photo.foot),
         **given,
     )
@@ -176,18 +191,31 @@ def place_in(release, section: str) -> int:
     return place
 
 
-def _believed(kind: Kind, quantity: str, tried: list[Tried]) -> dict:
+def _believed(measure: str, kind: Kind, quantity: str, tried: list[Tried]) -> dict:
+    """What is believed of a new check before retail pairs are many: that they scatter by no less than such parts do,
+    whatever these few showed. What measuring scatters is not theirs."""
     if kind is Kind.COUNT:
         return {"pairs": BELIEVED_PAIRS[kind], "off_by_one": RARELY_OFF}
     read = [one.reading for one in tried if one.reading]
     values = [value for value in (number_of(reading, quantity) for reading in read) if value is not None]
-    own = max((reading.parts.get(f"{quantity}_uncertainty", 0.0) for reading in read), default=0.0)
-    scatter = max(
-        stdev(values) if len(values) > 1 else 0.0,
-        own,
-        LEAST_SCATTER_SHARE * max(map(abs, values), default=1.0),
+    unsure = [
+        reading.parts.get(f"{quantity}_uncertainty", 0.0) if quantity else reading.uncertainty for reading in read
+    ]
+    own = math.sqrt(sum(one**2 for one in unsure) / len(unsure)) if unsure else 0.0
+    showed = math.sqrt(max(0.0, (stdev(values) if len(values) > 1 else 0.0) ** 2 - own**2))
+    entry = MEASURES[measure]
+    floor = (
+        entry.comparing.floors.get(quantity, 0.0)
+        if entry.compares(quantity)
+        else _least_scatter(entry, quantity, values)
     )
-    return {"pairs": BELIEVED_PAIRS[kind], "scatter": round(scatter, 5) or 0.001}
+    return {"pairs": BELIEVED_PAIRS[kind], "scatter": round(max(showed, floor), 5)}
+
+
+def _least_scatter(entry: Measure, quantity: str, values: list[float]) -> float:
+    """Of a number that is read on each pair by itself."""
+    least, share = LEAST_SCATTER.get(Unit(entry.numbers[quantity]), (0.001, 0.02))
+    return max(least, share * max(map(abs, values), default=0.0))
 
 
 def number_of(reading: Measurement, quantity: str) -> float | None:

@@ -18,7 +18,7 @@ from assay.imaging.white_balance import Correction, correction_from_card
 from assay.paperwork import barcode
 from assay.register.affine import Alignment
 from assay.register.features import Features, features_of
-from library.known_views import keys_where
+from library.known_views import keys_where, views
 from library.models import OTHER_FOOT
 from pairs.actions.align_photo import keep_alignment, offered
 from pairs.actions.check_scale import hold_scale_against
@@ -69,9 +69,17 @@ def look_at(path: str, bar_mm: float) -> Look:
 
 def known_views(photos) -> list[KnownView]:
     """The views of a retail pair that a photograph can be recognised by."""
-    dark, near = keys_where(ultraviolet=True), keys_where(close_up=True)
+    kinds = views()
     return [
-        KnownView(str(one.pk), one.view, one.view in dark, bool(one.foot), offered(one), one.view in near)
+        KnownView(
+            str(one.pk),
+            one.view,
+            one.view in kinds and kinds[one.view].ultraviolet,
+            bool(one.foot),
+            offered(one),
+            close_up=one.view in kinds and kinds[one.view].close_up,
+            side=one.view in kinds and kinds[one.view].one_sided,
+        )
         for one in photos
     ]
 
@@ -174,18 +182,26 @@ def _sort(photo: Photo, guess: Guess, references: dict[tuple[str, str], Photo]) 
 
     Returns the reference photograph that the guess lays onto it, where the guess stands: mirrored, the other foot's.
     """
-    place = next((place for place, known in references.items() if str(known.pk) == guess.key), None)
+    places = {str(known.pk): place for place, known in references.items()}
+    place = places.get(guess.key)
     reference = references.get(place)
     photo.guess = {"how": guess.how, "matches": guess.alignment.matches if guess.alignment else 0}
+    if guess.between:
+        photo.guess["between"] = [_turned(places[key]) if other else places[key] for key, other in guess.between]
     if place and guess.how == "mirror":
         photo.guess["mirrored"] = not place[1]
-        place = (place[0], OTHER_FOOT[place[1]]) if place[1] else None
+        place = _turned(place) if place[1] else None
     if place:
         photo.guess |= {"view": place[0], "foot": place[1], "assumed": _foot_assumed(place, references)}
     if not photo.view and place:
         photo.view, photo.foot = place
         photo.sorted_by = Photo.SortedBy.MACHINE
     return reference if place and place == (photo.view, photo.foot) else None
+
+
+def _turned(place: tuple[str, str]) -> tuple[str, str]:
+    """The same view of the other foot."""
+    return place[0], OTHER_FOOT[place[1]]
 
 
 def _foot_assumed(place: tuple[str, str], references: dict) -> bool:

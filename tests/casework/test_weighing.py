@@ -129,10 +129,11 @@ class Weighing(TestCase):
         Checkpoint.objects.filter(key="smell").update(cap_against=40.0)
         expected = self.standing()[0].answer.verdict.value
         url = reverse("verdict", args=[self.case.number])
-        refused = self.client.post(url, {"verdict": "fake", "words": "A counterfeit.", "after": ""})
+        given = {"verdict": "fake", "words": "A counterfeit.", "after": "", "anyway": "Two of us smelled it."}
+        refused = self.client.post(url, given)
         self.assertContains(refused, "for brand owner", status_code=422)
         House.objects.update(says_counterfeit=True)
-        self.client.post(url, {"verdict": "fake", "words": "A counterfeit: the smell is of solvent.", "after": ""})
+        self.client.post(url, given | {"words": "A counterfeit: the smell is of solvent."})
         self.assertEqual(self.case.opinions.get().proposed, expected)
 
     def test_the_client_s_words_are_offered_and_never_put_over_what_was_typed(self):

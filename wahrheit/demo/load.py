@@ -11,6 +11,7 @@ from django.contrib.auth import get_user_model
 from django.contrib.auth.models import Permission
 from django.db import transaction
 
+from casework.actions import work_photo, work_retail_photo
 from casework.actions.analyse_case import analyse_case, needs_of
 from casework.actions.know_copy import know_copy
 from casework.actions.save_intake import save_intake
@@ -27,7 +28,6 @@ from pairs.actions.compare_feet import compare_feet
 from pairs.actions.mark_photo import carry_markings, mark_photo
 from pairs.actions.read_photo import read_photo
 from pairs.actions.receive_photo import receive_photo
-from pairs.actions.scale_photo import set_neutral
 from pairs.actions.take_paper import inscribe
 from pairs.actions.take_reading import SAID, measure_photo, say
 from pairs.instruments import THINGS
@@ -43,6 +43,7 @@ TILED = (*close_ups.TAKES, *insides.TAKES)
 
 
 MOST_WAITED_S = 120
+LAMP = {"lamp": insides.LAMP, "away_mm": insides.LAMP_MM}
 FIRST_CASE, FIRST_PLACE = "sloppy", ("side_out", "left")
 """What the counter opens with: this case, and of it and of every verified pair this view. The rest comes after."""
 
@@ -194,9 +195,6 @@ def _photos(pair: Pair, key: str, shots_dir: Path, user, jobs: list[Job]) -> lis
             stand = None if job.scene and job.scene.cards else job.camera.mm_per_px
             given = {"data": path.read_bytes(), "by": user, "name": path.name, "mm_per_px": stand}
             photo = receive_photo(pair=pair, **given, **place)
-        if job.view in keys_where(ultraviolet=True) and not photo.lamp:
-            photo.lamp, photo.lamp_mm = insides.LAMP, insides.LAMP_MM
-            photo.save(update_fields=["lamp", "lamp_mm"])
         photos.append(photo)
     return photos
 
@@ -238,8 +236,10 @@ def _known_pair(pair: Pair, model: Pair, key: str, shots_dir: Path, user, jobs: 
         if photo.state == Photo.State.READ:
             continue
         read_photo(photo=photo, references=known, needs=needs)
+        if photo.view in keys_where(ultraviolet=True):
+            work_retail_photo.set_retail_photo_lamp(photo=photo, user=user, **LAMP)
         if photo.view in TILED and pair.standing == Standing.RETAIL:
-            _by_the_tile(photo, key)
+            work_retail_photo.set_retail_photo_neutral(photo=photo, user=user, points=[_tile(photo, key)])
     _measure_retail(release, pair, model, {(one.view, one.foot): one for one in photos}, user)
     compare_feet(pair=pair)
 
@@ -275,10 +275,9 @@ def _measure_retail(release: Release, pair: Pair, model: Pair, photos: dict, use
             measure_photo(marking=marking, by=user, done=measured)
 
 
-def _by_the_tile(photo: Photo, key: str) -> None:
-    """Take the grey tile for neutral, as a person clicks it."""
-    set_neutral(photo=photo, at=close_ups.neutral_px(key, photo.view))
-    photo.save(update_fields=["light"])
+def _tile(photo: Photo, key: str) -> tuple[float, float]:
+    """Where a person clicks on the grey tile to take it for neutral."""
+    return close_ups.neutral_px(key, photo.view)
 
 
 def _token(key: str) -> UUID:
@@ -297,10 +296,14 @@ def _opened(key: str, release: Release, facts: dict, user) -> Case:
 def _case_photos(case: Case, key: str, shots_dir: Path, user, jobs: list[Job]) -> None:
     known, needs = photos_in_use(case.reference), needs_of(case.pair.release.checkpoints.exclude(measure=""))
     for photo in _photos(case.pair, key, shots_dir, user, jobs):
-        if photo.view in TILED and photo.state != Photo.State.READ:
-            # Before anything is measured, so that nothing is measured twice.
-            read_photo(photo=photo, references=known, needs=needs)
-            _by_the_tile(photo, key)
+        if photo.state == Photo.State.READ or photo.view not in (*TILED, *keys_where(ultraviolet=True)):
+            continue
+        # Before anything is measured, so that nothing is measured twice.
+        read_photo(photo=photo, references=known, needs=needs)
+        if photo.view in TILED:
+            work_photo.set_photo_neutral(case=case, photo=photo, user=user, points=[_tile(photo, key)])
+        else:
+            work_photo.set_photo_lamp(case=case, photo=photo, user=user, **LAMP)
     analyse_case(case=case, user=user)
 
 

@@ -6,6 +6,7 @@ import { setUpPacking } from "./packing.js";
 import { setUpStage } from "./stage.js";
 import "./drill.js";
 import "./order.js";
+import "./saving.js";
 import "./seen.js";
 import "./ultraviolet.js";
 
@@ -40,7 +41,7 @@ document.addEventListener("submit", (event) => {
     return;
   }
   // A second click while the first is on its way changes nothing.
-  if (event.target.method !== "dialog" && !event.target.hasAttribute("hx-post")) {
+  if (event.target.method !== "dialog" && !event.target.hasAttribute("hx-post") && !event.defaultPrevented) {
     event.target.querySelectorAll("button").forEach((button) => setTimeout(() => { button.disabled = true; }, 0));
   }
 });

@@ -104,8 +104,8 @@ export class Gauge {
   async ask() {
     const body = new URLSearchParams(this.values());
     const token = JSON.parse(document.body.getAttribute("hx-headers"))["X-CSRFToken"];
-    const answer = await fetch(`${this.work}gauge/`, { method: "POST", body, headers: { "X-CSRFToken": token } });
-    const { words, problem, drawn } = await answer.json();
+    const answer = await fetch(`${this.work}gauge/`, { method: "POST", body, headers: { "X-CSRFToken": token } }).catch(() => null);
+    const { words, problem, drawn } = answer ? await answer.json() : { problem: "No connection: nothing was measured. Place a point again." };
     this.result = words ?? "";
     this.problem = problem ?? "";
     this.drawn = drawn ?? [];

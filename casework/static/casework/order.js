@@ -1,5 +1,7 @@
 // Checks of a guide put in order: a line is dragged to another place of its list, or moved with Alt and the arrows.
 
+import { notSaved } from "./saving.js";
+
 const token = document.querySelector("#order [name=csrfmiddlewaretoken]");
 const said = document.querySelector("[data-order-said]");
 let held = null;
@@ -14,10 +16,10 @@ async function keep(list, item) {
   }).catch(() => null);
   const name = item.querySelector("b").textContent;
   if (answer?.ok) said.textContent = `${name}: moved.`;
-  else {
+  else if (answer) {
     said.textContent = `${name} could not be moved.`;
     window.location.reload(); // what the server has is shown
-  }
+  } else notSaved(() => keep(list, item));
 }
 
 for (const list of document.querySelectorAll("[data-order]")) {

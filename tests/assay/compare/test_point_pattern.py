@@ -13,7 +13,9 @@ ROUND = np.array([[-8, -8], [48, -8], [48, 28], [-8, 28]], float)
 
 def kept(points, turn=0.0, shift=(0.0, 0.0), marks=ROUND):
     spin = np.array([[np.cos(turn), -np.sin(turn)], [np.sin(turn), np.cos(turn)]])
-    return Descriptor("point_pattern", points @ spin.T + shift, marks @ spin.T + shift, "mm", np.ones((len(points), 1)))
+    return Descriptor(
+        "point_pattern", points @ spin.T + shift, marks @ spin.T + shift, "mm", values=np.ones((len(points), 1))
+    )
 
 
 class Patterns(SimpleTestCase):
