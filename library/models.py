@@ -210,6 +210,10 @@ class InUse(models.Manager):
         return super().get_queryset().filter(withdrawn=False)
 
 
+MOST_MINUTES, MOST_CAP = 60, 60
+"""A check takes no longer, and weighs no more decibans."""
+
+
 class Checkpoint(models.Model):
     """One thing to compare: measured on a photograph, read off print or packing, or answered."""
 
@@ -294,7 +298,7 @@ class Checkpoint(models.Model):
             problems["view"] = f"no_such_view: {self.view}"
         elif self.view and known_views.views()[self.view].feet != bool(self.foot):
             problems["foot"] = f"foot_of_view: {self.view}"
-        problems |= self._problems_of_measure()
+        problems |= self._problems_of_measure() | self._problems_of_numbers()
         for name, check in (("applies_when", applicability.checked), ("size_rule", _checked_rule)):
             try:
                 check(getattr(self, name))
@@ -302,6 +306,16 @@ class Checkpoint(models.Model):
                 problems[name] = f"{error.reason}: {error.numbers}"
         if problems:
             raise ValidationError(problems)
+
+    def _problems_of_numbers(self) -> dict[str, str]:
+        """What it weighs at most, and how long it takes."""
+        bounds = {"minutes": (0.05, MOST_MINUTES), "cap_for": (0, MOST_CAP), "cap_against": (0, MOST_CAP)}
+        values = {name: getattr(self, name) for name in bounds}
+        return {
+            name: f"out_of_range: {least:g} to {most:g}"
+            for name, (least, most) in bounds.items()
+            if values[name] is not None and not least <= values[name] <= most
+        }
 
     def _problems_of_measure(self) -> dict[str, str]:
         """What it judges must be a number that its measure gives, in that number's unit; its belief must be numbers."""

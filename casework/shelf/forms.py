@@ -14,7 +14,7 @@ from assay.paperwork.sizes import System
 from assay.paperwork.style_code import normalise
 from casework.shelf.conditions import CHOICES, chosen, clauses_of
 from casework.wording import of_error
-from library.models import GROUPS, Maker
+from library.models import GROUPS, MOST_CAP, MOST_MINUTES, Maker
 from pairs.models import Condition, Region
 
 REGIONS = ("eu", "us", "asia")
@@ -229,9 +229,9 @@ class CheckFactsForm(forms.Form):
     section = forms.CharField(max_length=60, error_messages={"required": "Say under which heading it stands."})
     group = forms.CharField(max_length=60, required=False)
     caution = forms.CharField(max_length=300, required=False)
-    minutes = forms.FloatField(min_value=0.05, max_value=60)
-    cap_for = forms.FloatField(min_value=0, max_value=60, required=False)
-    cap_against = forms.FloatField(min_value=0, max_value=60, required=False)
+    minutes = forms.FloatField(min_value=0.05, max_value=MOST_MINUTES)
+    cap_for = forms.FloatField(min_value=0, max_value=MOST_CAP, required=False)
+    cap_against = forms.FloatField(min_value=0, max_value=MOST_CAP, required=False)
     scatter = forms.FloatField(min_value=0.0001, max_value=1000, required=False)
     decisive = forms.BooleanField(required=False)
     mandatory = forms.BooleanField(required=False)

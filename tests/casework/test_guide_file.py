@@ -127,6 +127,26 @@ class GuideFile(TestCase):
         self.assertIn("larger", self.refused("bad_guide_file", huge))
         self.assertEqual(Pair.objects.filter(house=self.elsewhere["house"]).count(), 0)
 
+    def test_a_check_whose_numbers_the_judging_would_refuse_is_refused_at_the_door(self):
+        for wrong in (
+            {"cap_against": 1e308},
+            {"cap_for": -1},
+            {"minutes": 1e6},
+            {"minutes": 0},
+            {"prior": {"pairs": -1}},
+            {"prior": {"scatter": 1e999}},
+            {"measure": "seam", "quantity": "no_such_number"},
+        ):
+            with self.subTest(wrong):
+                other = {"style_code": "VQ-44127-C", "colourway": "Ferry Rust"}
+
+                def change(document, wrong=wrong, other=other):
+                    document["release"] |= other
+                    next(one for one in document["checks"] if one["key"] == "bar").update(wrong)
+
+                self.refused("bad_guide_file", self.changed(change))
+                self.assertFalse(Checkpoint.every.filter(release__style_code=other["style_code"]).exists())
+
     def test_whatever_is_put_in_its_place_the_importer_says_no_or_takes_it_in(self):
         """Values of the wrong kind at random places: never another error, never half a guide."""
         rng = random.Random(7)

@@ -103,6 +103,14 @@ class ReadingAPhotograph(TestCase):
         self.assertIn("scale_disagrees", other.scale["doubts"])
         self.assertGreater(plane(other).relative_uncertainty, 0.1)
         self.assertAlmostEqual(height_of_card(other), 500 * 10 / 9 * 0.1, delta=0.5)
+        # A height said of one of the two does not end it where it does not explain it.
+        known.scale |= {"above_mm": 8.0, "above_unknown_mm": 1.0}
+        hold_scale_against(other, known, same)
+        self.assertIn("scale_disagrees", other.scale["doubts"])
+        known.scale |= {"above_mm": 0, "above_unknown_mm": 0}
+        # However it was aligned: by hand as well.
+        hold_scale_against(other, known, Alignment(np.eye(2, 3), 3, 1.0, "landmarks"))
+        self.assertAlmostEqual(other.scale["too_long_by"], 500 / 450, places=3)
         other.scale["matrix"] = known.scale["matrix"]
         hold_scale_against(other, known, same)
         self.assertEqual((other.scale["doubts"], height_of_card(other)), ([], None))

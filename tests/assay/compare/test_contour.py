@@ -4,7 +4,8 @@ import numpy as np
 from django.test import SimpleTestCase
 from scipy.spatial.distance import directed_hausdorff
 
-from assay.compare.contour import register_contour
+from assay.compare.contour import KIND, compare, register_contour
+from assay.contracts import Descriptor
 from assay.errors import CannotAlign
 
 T = np.linspace(0, 2 * np.pi, 1500, endpoint=False)
@@ -53,6 +54,17 @@ class Laying(SimpleTestCase):
             self.assertAlmostEqual(abs(found.largest), true, delta=0.06 * true)
             self.assertEqual(np.sign(found.largest), np.sign(bump))
             self.assertLess(np.median(np.abs(found.distance)), 0.05)
+
+    def test_a_departure_is_as_unsure_as_the_scale_makes_both_ends(self):
+        """A contour that is 1 % too large stands out by 1 % of half its length at each end, whatever departs; it once
+        claimed 1 % of the departure."""
+        large, plain = (
+            Descriptor(KIND, curve, np.zeros((0, 2)), "mm", relative_uncertainty=off)
+            for curve, off in ((1.01 * boot(), 0.01), (boot(), 0.0))
+        )
+        parts = compare(plain, large).parts
+        self.assertGreater(parts["departure_mm"], 0.5)
+        self.assertLess(parts["departure_mm"], 2 * parts["departure_mm_uncertainty"])
 
     def test_things_of_another_kind_are_refused(self):
         with self.assertRaises(CannotAlign):

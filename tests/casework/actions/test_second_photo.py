@@ -5,6 +5,7 @@ from types import SimpleNamespace
 import numpy as np
 from django.test import SimpleTestCase
 
+from assay.measure.registry import MEASURES
 from casework.actions.second_photo import DOUBT, in_the_light_of
 from pairs.models import Reading
 
@@ -39,6 +40,12 @@ class HeldBeside(SimpleTestCase):
             found = in_the_light_of(self.LENGTH, length(10.0), length(mm))
             self.assertEqual(found.doubts, [DOUBT] * doubted)
         self.assertAlmostEqual(found.uncertainty, float(np.hypot(0.2, 0.45)))
+
+    def test_every_gauge_of_a_shape_is_held_beside_a_second_photograph(self):
+        """A list once named measures that no longer existed: heels and toes were never held beside another."""
+        gauges = {name for name in MEASURES if name.startswith("profile_")}
+        self.assertTrue(gauges)
+        self.assertEqual({name for name in gauges if not MEASURES[name].same_on_each_photo}, set())
 
     def test_what_the_other_photograph_cannot_tell_contradicts_nothing(self):
         none = Reading(value=None, refusal={"reason": "no_edge"})

@@ -22,6 +22,7 @@ from casework.actions.add_case_photo import add_case_photo
 from casework.actions.analyse_case import analyse_case
 from casework.actions.sign_opinion import sign_opinion
 from casework.grading import regrade
+from casework.models import Case
 from pairs.actions import take_reading
 from pairs.actions.mark_photo import carry_markings, mark_photo
 from pairs.actions.read_photo import read_photo
@@ -135,6 +136,29 @@ class WorkingOnPhotographs(WithPhotographs):
         ):
             with self.assertRaises(CannotAlign):
                 act()
+
+    def test_a_scale_is_held_against_retail_s_also_where_a_person_aligned_or_sorted(self):
+        """12 % longer at ±.5 % was once said by nobody, where a person and not the program had aligned it."""
+        Pair.objects.update(size_us="9.5")
+        for photo, step in ((self.reference, 0.1), (self.photo, 0.112)):
+            matrix = np.diag([1 / step, 1 / step, 1.0]).tolist()
+            scale = {"source": "card", "matrix": matrix, "relative": 0.003, "above_mm": 0, "above_unknown_mm": 0}
+            Photo.objects.filter(pk=photo.pk).update(scale=scale)
+        places = [[50.0, 40.0], [600.0, 60.0], [300.0, 300.0]]
+        by_hand = (
+            lambda given: work_photo.lay_by_landmarks(**given, ours=places, theirs=places),
+            lambda given: work_photo.sort_photo(**given, view="side_out", foot="left"),
+        )
+        for act in by_hand:
+            photo = Photo.objects.get(pk=self.photo.pk)
+            photo.scale = {name: value for name, value in photo.scale.items() if name not in ("doubts", "too_long_by")}
+            photo.save()
+            photo.alignments.all().delete()
+            photo.markings.all().delete()
+            act({"case": Case.objects.get(pk=self.case.pk), "photo": photo, "user": self.scene.mara})
+            analyse_case(case=Case.objects.get(pk=self.case.pk), user=self.scene.mara)
+            photo.refresh_from_db()
+            self.assertIn("scale_disagrees", photo.scale.get("doubts", []), photo.alignments.get().how)
 
     def test_marks_moved_while_another_scale_is_given_are_read_by_that_scale(self):
         real, given = take_reading.read_photo_at, {"points": [[0, 0], [500, 0]], "lengths_mm": [60]}
