@@ -57,6 +57,8 @@ COLLAR = 0.8
 """Where the zones before the heel's end, as shares of the length from the toe's tip."""
 U_CONTOURS_MM = 0.12
 """Standard uncertainty of a departure: two contours, each to a third of a pixel or so."""
+MOST_SCALES = 3.0
+"""So many standard uncertainties of the scale are put down to it at most."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -224,13 +226,10 @@ def compare(theirs: Descriptor, ours: Descriptor) -> Comparison:
     """
     if theirs.unit != "mm" or ours.unit != "mm":
         raise CannotJudge("no_scale")
-    found = register_contour(ours.points, theirs.points)
-    size, off = abs(found.largest), float(np.hypot(ours.relative_uncertainty, theirs.relative_uncertainty))
-    # Contours are laid on each other without a scale: one that is a share too large stands out at both ends by that
-    # share of half its length, whatever the departure is.
-    half = float(np.hypot(*np.ptp(theirs.points, axis=0))) / 2
-    untold = float(np.hypot(ours.departure_share, theirs.departure_share))
-    u = float(np.sqrt(U_CONTOURS_MM**2 + (half * off) ** 2 + (size * untold) ** 2))
+    off = float(np.hypot(ours.relative_uncertainty, theirs.relative_uncertainty))
+    found = beyond_scale(register_contour(ours.points, theirs.points), off)
+    size, untold = abs(found.largest), float(np.hypot(ours.departure_share, theirs.departure_share))
+    u = float(np.hypot(U_CONTOURS_MM, size * untold))
     parts = {
         "p95_mm": found.p95,
         "p95_mm_uncertainty": u,
@@ -241,6 +240,38 @@ def compare(theirs: Descriptor, ours: Descriptor) -> Comparison:
     if ours.facing:
         parts |= zones(found, ours.facing)
     return Comparison(MappingProxyType(parts), tuple(_ribbon(found)))
+
+
+def beyond_scale(found: ContourDeviation, off: float) -> ContourDeviation:
+    """The departures, less what a scale of relative standard uncertainty ``off`` explains of them.
+
+    A contour that is a share too large stands out at both ends by that share of half its length. The share that fits
+    best, as far as it is likely, is taken off, with the turn and the shift that go with it; what departs on its own is
+    given up in that fit (Geman & McClure 1987) and stays.
+    """
+    if not off:
+        return found
+    way = np.roll(found.along, -2, axis=0) - np.roll(found.along, 2, axis=0)
+    normal = np.column_stack([way[:, 1], -way[:, 0]]) / (np.hypot(*way.T)[:, None] + 1e-9)
+    arm = found.along - found.along.mean(0)
+    grows = (arm * normal).sum(1)
+    design = np.column_stack([normal, normal[:, 1] * arm[:, 0] - normal[:, 0] * arm[:, 1], grows])
+    rest, scale = found.distance, None
+    for _ in range(ROUNDS):
+        scatter = max(LEAST_SCATTER_MM, 1.4826 * float(np.median(np.abs(rest))))
+        scale = 4 * float(np.abs(rest).max()) if scale is None else max(2 * scatter, 0.75 * scale)
+        weight = 1 / (1 + (rest / scale) ** 2) ** 2
+        heavy = design * weight[:, None]
+        hold = np.diag([1e-9, 1e-9, weight.sum() * ROUND_MM**2, (scatter / off) ** 2])
+        fitted = np.linalg.solve(heavy.T @ design + hold, heavy.T @ found.distance)
+        if abs(fitted[3]) > MOST_SCALES * off:
+            fitted[3] = np.sign(fitted[3]) * MOST_SCALES * off
+            left = heavy[:, :3].T @ (found.distance - fitted[3] * grows)
+            fitted[:3] = np.linalg.solve(heavy[:, :3].T @ design[:, :3] + hold[:3, :3], left)
+        rest = found.distance - design @ fitted
+        if scale <= 2 * scatter:
+            break
+    return replace(found, distance=rest)
 
 
 def mirrored(descriptor: Descriptor) -> Descriptor:

@@ -33,6 +33,7 @@ def recomputed(finding: dict) -> str:
         reading["judged_value"],
         prior,
         uncertainty=reading["judged_uncertainty"],
+        retail_uncertainty=[row.get("uncertainty", 0.0) for row in finding["retail"]],
         decisive=finding["decisive"],
         confirmed=finding["confirmed_by"] is not None,
     ).grade.value

@@ -55,16 +55,27 @@ class Laying(SimpleTestCase):
             self.assertEqual(np.sign(found.largest), np.sign(bump))
             self.assertLess(np.median(np.abs(found.distance)), 0.05)
 
-    def test_a_departure_is_as_unsure_as_the_scale_makes_both_ends(self):
-        """A contour that is 1 % too large stands out by 1 % of half its length at each end, whatever departs; it once
+    def test_what_the_scale_explains_is_no_departure_and_hides_none(self):
+        """A contour 1 % too large stands out by 1 % of half its length at each end, whatever else departs; it once
         claimed 1 % of the departure."""
-        large, plain = (
-            Descriptor(KIND, curve, np.zeros((0, 2)), "mm", relative_uncertainty=off)
-            for curve, off in ((1.01 * boot(), 0.01), (boot(), 0.0))
-        )
-        parts = compare(plain, large).parts
-        self.assertGreater(parts["departure_mm"], 0.5)
-        self.assertLess(parts["departure_mm"], 2 * parts["departure_mm_uncertainty"])
+
+        def parts(curve, off):
+            ours, theirs = (
+                Descriptor(KIND, points, np.zeros((0, 2)), "mm", relative_uncertainty=unsure)
+                for points, unsure in ((curve, off), (boot(), 0.0))
+            )
+            return compare(theirs, ours).parts
+
+        self.assertGreater(parts(1.01 * boot(), 0.0)["departure_mm"], 0.5)
+        for off in (0.005, 0.01, 0.02):
+            self.assertLess(parts(1.01 * boot(), off)["departure_mm"], 0.2)
+        for grown in (0.985, 1.0, 1.01):
+            for bump in (2.0, -1.5):
+                found = parts(grown * moved(boot(bump), 0.03, (2, 1)), 0.01)
+                self.assertAlmostEqual(found["outward_mm"], bump, delta=0.3)
+                self.assertGreater(found["departure_mm"], 5 * found["departure_mm_uncertainty"])
+        # What the scale does not explain stays: 5 % at ±1 %.
+        self.assertGreater(parts(1.05 * boot(), 0.01)["departure_mm"], 1)
 
     def test_things_of_another_kind_are_refused(self):
         with self.assertRaises(CannotAlign):
