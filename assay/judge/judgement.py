@@ -12,11 +12,10 @@ from functools import lru_cache
 from assay.errors import CannotJudge
 from assay.judge import spread
 from assay.judge.grade import Grade, grade
+from assay.judge.spread import UNSURE_COUNT
 
 # Standard uncertainty, in counts, of a count off a photograph that should be taken again: it accuses nobody unseen.
 UNFIT_COUNT = 0.5
-# Standard uncertainty, in counts, from which a count that nobody has looked at raises no flag.
-UNSURE_COUNT = 0.3
 # Standard uncertainty, in counts, beyond which a count that nobody has looked at says nothing.
 UNTELLING_COUNT = 1.0
 # A number whose standard uncertainty is so many times retail's own scale says nothing: it would hide what copies

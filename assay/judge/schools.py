@@ -134,7 +134,11 @@ def total_weight(items: Sequence[Item]) -> float:
 
 def _accuses(items: Sequence[Item]) -> bool:
     """Whether more than one unconfirmed reading speaks against the pair."""
-    return len(flagged_groups(items)) >= FEWEST_SIGNS or any(item.confirmed for item in _flags(items))
+    return len(flagged_groups(items)) >= FEWEST_SIGNS or _is_confirmed(items)
+
+
+def _is_confirmed(items: Sequence[Item]) -> bool:
+    return any(item.confirmed for item in _flags(items))
 
 
 def coverage(items: Sequence[Item]) -> float:
@@ -170,7 +174,7 @@ def red_flag_tally(items: Sequence[Item], policy: Policy) -> Answer:
 def weighs_everything(items: Sequence[Item], policy: Policy) -> Answer:
     """All that was found, in decibans, against two thresholds.
 
-    A confirmed sure sign still decides. Fake by weight needs a least coverage, and two independent signs or one that a
+    A confirmed sure sign still decides. Fake by weight needs a least coverage and two independent signs, or one that a
     person has confirmed. As many flags as make a fake elsewhere bar legit, and so does one that waits for an eye; legit
     needs coverage and its musts.
     """
@@ -195,10 +199,10 @@ def weighs_everything(items: Sequence[Item], policy: Policy) -> Answer:
 
 
 def _fake_by_weight(name: str, items: Sequence[Item]) -> Answer:
-    """Fake, where more than one unconfirmed reading and more than a first look stand behind the weight."""
+    """Fake, where a person has confirmed a flag, or several signs and more than a first look stand behind the weight."""
     if not _accuses(items):
         return _answer(name, Verdict.UNDECIDED, "fake_needs_an_eye", items)
-    if coverage(items) < FAKE_COVERAGE:
+    if coverage(items) < FAKE_COVERAGE and not _is_confirmed(items):
         return _answer(name, Verdict.UNDECIDED, "fake_needs_coverage", items)
     return _answer(name, Verdict.FAKE, "weighs_for_fake", items)
 

@@ -7,6 +7,7 @@ import math
 from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from types import MappingProxyType
 
 import numpy as np
 from scipy.special import stdtr, stdtrit
@@ -125,6 +126,9 @@ class Counted:
         return min(1.0, math.fsum(p for p in self.probabilities.values() if p <= bar))
 
 
+UNSURE_COUNT = 0.3
+"""Standard uncertainty from which a count that nobody has looked at raises no flag: it may be misread, and alike on
+every pair of a release."""
 STEP = 0.1
 """From a count that retail pairs hardly show to the next one further out, its probability falls by this. Assumed."""
 
@@ -136,7 +140,8 @@ def counts(
 
     The prior is worth ``prior_pairs`` pairs: it puts ``off_by_one`` on each neighbour of the commonest count, a
     tenth of that on each second neighbour, and so on, and the rest on the commonest count itself. A retail count that
-    is unsure (``uncertainties``, one each) counts for its neighbours as well, by its rate of misreading.
+    is unsure (``uncertainties``, one each) counts for its neighbours as well, by its rate of misreading: in full from
+    ``UNSURE_COUNT`` on, where all pairs may be misread alike, otherwise as far as the neighbour is believed in.
     Predictive of outcome k = (prior_pairs * prior(k) + times k was seen) / (prior_pairs + n): the posterior mean of a
     Dirichlet-multinomial (Gelman et al., Bayesian Data Analysis, 3rd ed., section 3.4).
 
@@ -148,16 +153,15 @@ def counts(
     """
     if not values:
         raise CannotJudge("no_retail_pairs")
-    seen = _soft_counts(values, uncertainties)
-    expected = _likeliest(seen)
-    reach = max(abs(value - expected) for value in seen) + 3
+    expected = _likeliest(_soft_counts(values, uncertainties))
+    reach = max(abs(value - expected) for value in values) + 4
     prior = {
         k: off_by_one * STEP ** (abs(k - expected) - 1)
         for k in range(expected - reach, expected + reach + 1)
         if k not in (expected,) and k >= 0
     }
     prior[expected] = 1 - sum(prior.values())
-    return _dirichlet(seen, prior, expected, prior_pairs=prior_pairs)
+    return _dirichlet(_soft_counts(values, uncertainties, prior), prior, expected, prior_pairs=prior_pairs)
 
 
 def misreading_rate(uncertainty: float) -> float:
@@ -169,14 +173,19 @@ def misreading_rate(uncertainty: float) -> float:
     return min(0.5, uncertainty**2)
 
 
-def _soft_counts(values: Sequence[int], uncertainties: Sequence[float]) -> dict[int, float]:
-    """How often each count was seen, an unsure one shared with its neighbours."""
+def _soft_counts(
+    values: Sequence[int], uncertainties: Sequence[float], belief: Mapping[int, float] = MappingProxyType({})
+) -> dict[int, float]:
+    """How often each count was seen, an unsure one shared with its neighbours; ``belief``: how likely counts are."""
     seen: dict[int, float] = {}
     for value, unsure in zip(values, uncertainties or [0.0] * len(values), strict=True):
-        off = misreading_rate(unsure)
-        for count, share in ((value, 1 - off), (value - 1, off / 2), (value + 1, off / 2)):
-            if share and count >= 0:
-                seen[count] = seen.get(count, 0.0) + share
+        off, own, kept = misreading_rate(unsure) / 2, belief.get(value, 0.0), 1.0
+        for count in (value - 1, value + 1):
+            likely = 1.0 if unsure >= UNSURE_COUNT or not own else min(1.0, belief.get(count, 0.0) / own)
+            if off and likely and count >= 0:
+                seen[count] = seen.get(count, 0.0) + off * likely
+                kept -= off * likely
+        seen[value] = seen.get(value, 0.0) + kept
     return seen
 
 

@@ -40,6 +40,7 @@ class SmallShop(DemoInBrowser):
         self.new_case()
         show.set_input_files("[data-pick]", [SHOTS / f"{GENUINE}-{name}.jpg" for name in SHOWN])
         self._sort_what_it_asks(show)
+        show.evaluate("document.activeElement.blur()")
         self.keys("v")
         show.wait_for_selector(".verdict h1:text-is('Undecided')")
         self.assertIn("The evidence so far doesn’t settle it", show.inner_text(".verdict"))

@@ -121,7 +121,7 @@ class NewHouse(StaticLiveServerTestCase):
     def put_checks_on_the_guide(self):
         show = self.show
         for foot, name in (("left", "Eyelets, left"), ("right", "Eyelets, right")):
-            show.click(f"li.shot:has-text('{foot} shoe, side, outer') a")
+            show.click(f"li.shot:has-text('{foot} shoe, side, outer') a:has-text('Draw a check')")
             show.wait_for_selector(".drawing-desk")
             show.select_option("#choice", "holes:")
             for x, y in demo.drawn(f"eyelets-{foot}", "side_out", foot):

@@ -60,13 +60,15 @@ document.addEventListener("htmx:configRequest", (event) => {
   for (const name of Object.keys(now)) {
     if (name !== "csrfmiddlewaretoken" && JSON.stringify(now[name]) === JSON.stringify(factsSent[name])) delete event.detail.parameters[name];
   }
-  factsChanged = Object.keys(now).filter((name) => name in event.detail.parameters);
+  factsChanged = Object.keys(now).filter((name) => event.detail.parameters[name] !== undefined);
   factsSent = now;
 });
-// What was refused is sent again with the next one, so that its word stays.
-document.addEventListener("htmx:afterSwap", () => {
-  if (document.querySelector("#applies .problem")) factsChanged.forEach((name) => delete factsSent[name]);
-});
+// What was refused, or did not arrive, is sent again with the next one.
+const sendAgain = () => factsChanged.forEach((name) => delete factsSent[name]);
+document.addEventListener("htmx:afterSwap", () => { if (document.querySelector("#applies .problem")) sendAgain(); });
+for (const name of ["htmx:sendError", "htmx:timeout", "htmx:responseError"]) {
+  document.addEventListener(name, (event) => { if (event.target.id === "facts") sendAgain(); });
+}
 const keepFacts = () => { const form = document.getElementById("facts"); if (form) factsSent = factsOf(form); };
 
 // Words that the list under "?" explains say so when pointed at.

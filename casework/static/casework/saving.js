@@ -32,7 +32,9 @@ line?.querySelector("button").addEventListener("click", () => { const retry = ag
 // Parts of a page, by htmx.
 const sends = (event) => event.detail.requestConfig?.verb === "post";
 const resend = ({ elt, requestConfig: sent }) => () => {
-  if (elt.matches("form") && elt.isConnected) elt.requestSubmit();
+  const kind = sent.triggeringEvent?.type;
+  if (elt.isConnected && kind === "submit") elt.requestSubmit();
+  else if (elt.isConnected && kind) elt.dispatchEvent(new Event(kind, { bubbles: true }));
   else window.htmx.ajax("POST", sent.path, { target: sent.target, swap: "outerHTML", values: Object.fromEntries(sent.formData) });
 };
 document.addEventListener("htmx:beforeSend", (event) => { if (sends(event)) underWay(); });
