@@ -199,7 +199,7 @@ def weighs_everything(items: Sequence[Item], policy: Policy) -> Answer:
 
 
 def _fake_by_weight(name: str, items: Sequence[Item]) -> Answer:
-    """Fake, where a person has confirmed a flag, or several signs and more than a first look stand behind the weight."""
+    """Fake, where a person has confirmed a flag, or where several signs and more than a first look stand behind it."""
     if not _accuses(items):
         return _answer(name, Verdict.UNDECIDED, "fake_needs_an_eye", items)
     if coverage(items) < FAKE_COVERAGE and not _is_confirmed(items):
