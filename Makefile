@@ -10,7 +10,7 @@ export MALLOC_TRIM_THRESHOLD_ ?= 1073741824
 # Matrices here are small: threads that wait for each other cost more than they bring.
 export OMP_NUM_THREADS ?= 1
 
-.PHONY: help demo serve test lint bench study abuse doors-mutants screenshots
+.PHONY: help demo demo-pack serve test lint bench study abuse doors-mutants screenshots
 
 help:            ## this list
 	@grep -hE '^[a-z-]+: .*##|^[a-z-]+:  .*##' Makefile | sed 's/:.*##/ -/'
@@ -20,8 +20,12 @@ $(VENV)/.installed: requirements.lock
 	$(PY) -m pip install --quiet --disable-pip-version-check --requirement requirements.lock
 	touch $@
 
-demo: $(VENV)/.installed  ## install, load the demo scenario, serve on 127.0.0.1:PORT
+demo: $(VENV)/.installed  ## install, unpack the demo, serve on 127.0.0.1:PORT
 	PY=$(PY) PORT=$(PORT) HOST=$(HOST) sh bin/demo
+
+demo-pack: $(VENV)/.installed  ## draw the demo's photographs and measure them anew (half an hour of computing)
+	WAHRHEIT_DATA=data/demo-pack $(PY) manage.py migrate --verbosity 0
+	WAHRHEIT_DATA=data/demo-pack $(PY) manage.py demo_pack
 
 serve: $(VENV)/.installed  ## for good: behind a proxy that speaks HTTPS, see docs/running.md
 	PY=$(PY) PORT=$(PORT) HOST=$(HOST) sh bin/serve

@@ -37,8 +37,6 @@ DEBUG = env.bool("WAHRHEIT_DEBUG", default=False)
 ALLOWED_HOSTS = env.list("WAHRHEIT_HOSTS", default=["127.0.0.1", "localhost", "[::1]"])
 # The demo offers its unsorted photographs for download.
 DEMO = env.bool("DEMO", default=False)
-# What the counter says of work behind the pages: a function that gives words, done and of, or None.
-BEHIND_PAGES = "wahrheit.demo.progress.line" if DEMO else None
 BEHIND_HTTPS = env.bool("WAHRHEIT_HTTPS", default=False)
 
 # Workers that measure, each a process of its own; a case's photographs are shared out among them.
@@ -60,6 +58,7 @@ INSTALLED_APPS = [
     "django_tasks",
     "django_tasks_db",
     "wahrheit",
+    "demo",
     "library",
     "pairs",
     "casework",
@@ -104,6 +103,7 @@ TEMPLATES = [
                 "django.template.context_processors.request",
                 "django.contrib.auth.context_processors.auth",
                 "django.contrib.messages.context_processors.messages",
+                *(["demo.context.tour"] if DEMO else []),
             ]
         },
     }

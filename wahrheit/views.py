@@ -39,7 +39,7 @@ def health(_request):
 @require_GET
 def demo_photos(request):
     """A pair's photographs that nobody has sorted, as they came from the camera. Only where the demo runs."""
-    shots = sorted((settings.DATA_DIR / "demo-photos").glob("spare-*.jpg")) if settings.DEMO else []
+    shots = sorted((settings.BASE_DIR / "demo/pack/photographs").glob("spare-*.jpg")) if settings.DEMO else []
     if not shots:
         raise Http404("no demo")
     target = io.BytesIO()

@@ -2,9 +2,7 @@
 
 from uuid import uuid4
 
-from django.conf import settings
 from django.shortcuts import redirect, render
-from django.utils.module_loading import import_string
 from django.views.decorators.http import require_GET, require_POST
 
 from assay.errors import AssayError
@@ -24,7 +22,6 @@ def counter(request):
     house = house_of(request.user)
     asked = request.GET.get("q", "").strip()[:100]
     page = {**queries.counter(house, asked, request.user), "asked": asked, "house": house, "token": uuid4()}
-    page["behind"] = import_string(settings.BEHIND_PAGES)() if settings.BEHIND_PAGES else None
     return render(request, "casework/counter/list.html", page)
 
 

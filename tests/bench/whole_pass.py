@@ -41,16 +41,14 @@ def _run() -> None:
     import django
 
     django.setup()
-    from django.conf import settings
     from django.core.management import call_command
 
-    from wahrheit.demo.load import load
+    from demo import pack
 
-    shots = settings.BASE_DIR / "data" / "demo-photos"
+    pack.unpack()
     call_command("migrate", verbosity=0)
-    load(shots, lambda line: None)
     pages.main()
-    _measure(shots)
+    _measure(pack.PHOTOGRAPHS)
 
 
 def _measure(shots: Path) -> None:

@@ -6,15 +6,16 @@ import shutil
 
 from django.conf import settings
 from django.contrib.staticfiles.testing import StaticLiveServerTestCase
+from django.db import connection
 
 from casework.models import Case
+from demo import pack
+from demo import scenario as demo
 from tests.chromium import page, sign_in
-from wahrheit.demo import scenario as demo
-from wahrheit.demo.load import load
 
 # Playwright runs an event loop of its own; Django's check against one is not meant for this.
 os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"
-SHOTS = settings.DATA_DIR / "demo-photos"
+SHOTS = pack.PHOTOGRAPHS
 FLAGS_AS_LOADED: dict[int, set[str]] = {}
 atexit.register(shutil.rmtree, settings.MEDIA_ROOT, ignore_errors=True)
 
@@ -25,8 +26,8 @@ class DemoInBrowser(StaticLiveServerTestCase):
     @classmethod
     def setUpClass(cls):
         super().setUpClass()
-        load(SHOTS, lambda line: None)
         if not FLAGS_AS_LOADED:
+            pack.unpack_into(connection)
             for case in Case.objects.filter(signed_at=None):
                 flags = case.findings.filter(grade="departs").values_list("checkpoint__key", flat=True)
                 FLAGS_AS_LOADED[case.number] = set(flags)

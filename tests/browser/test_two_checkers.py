@@ -11,12 +11,12 @@ from django.contrib.staticfiles.testing import StaticLiveServerTestCase
 from django.test import tag
 
 from casework.models import Case
+from demo.shots import JOBS, path_of
 from library.models import Checkpoint, Maker, Release, ShoeModel
 from pairs.actions.take_reading import SAID, say
 from pairs.models import Pair, Standing
 from tests.browser.test_yet_another_house import SIDES, WORD, owner
 from tests.chromium import page, sign_in
-from wahrheit.demo.shots import JOBS, path_of
 
 
 def scene():

@@ -2,19 +2,21 @@
 
 import contextlib
 import json
+from dataclasses import replace
 
 import jsonschema
 from django.test import tag
 from PIL import Image
 from playwright.sync_api import TimeoutError as PlaywrightTimeout
 
+from assay.judge.schools import Verdict, weighs_everything
 from assay.judge.weight import telling
 from casework.findings import findings_of, standing
 from casework.models import Case
 from casework.weighing import plan_of
+from demo.scenario import HOUSE
 from tests.browser.demo import FLAGS_AS_LOADED, SHOTS, DemoInBrowser
 from tests.reports.test_case_document import SCHEMA
-from wahrheit.demo.scenario import HOUSE
 
 
 @tag("browser")
@@ -202,7 +204,8 @@ class WholeWay(DemoInBrowser):
         self.assertEqual(show.complaints, [])
 
     def test_the_demo_s_pairs_end_as_they_should(self):
-        """Nothing of the genuine pair departs; counts, shape and marks catch the good copy; the crude one is signed."""
+        """Nothing of the genuine pair departs; counts, shape and marks catch the good copy once somebody has confirmed
+        its flags; the crude one is signed."""
         shoe = {"vents-right", "heel-bar-right", "heel-waist", "side-outline-left", "side-outline-right"}
         shoe |= {"vents-feet", "heel-bar-feet"}
         shoe |= {"emblem-parts", "ring-gap", "seam-thread-shade"}
@@ -215,8 +218,12 @@ class WholeWay(DemoInBrowser):
             found = findings_of(case)
             stands[case.number] = (standing(case, found), found, case)
         verdicts = {number: stand.answer.verdict.value for number, (stand, *_) in stands.items()}
-        self.assertEqual(verdicts, {402: "undecided", 403: "fake", 404: "undecided"})
-        good = stands[403][0].balance
+        self.assertEqual(verdicts, {402: "undecided", 403: "undecided", 404: "undecided"})
+        stand = stands[403][0]
+        self.assertEqual(stand.answer.reason, "flags_to_confirm")
+        seen = [replace(one, pending=False, confirmed=True) if one.pending else one for one in stand.sheet]
+        self.assertEqual(weighs_everything(seen, stand.policy).verdict, Verdict.FAKE)
+        good = stand.if_confirmed
         self.assertGreater(good.batches["Bowline"], 0.9)
         self.assertIn("heel-bar-right", telling(good, "Bowline"))
         stand, found, case = stands[404]

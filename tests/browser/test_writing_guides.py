@@ -9,8 +9,8 @@ import numpy as np
 from django.test import tag
 
 from casework.models import Case, Finding
+from demo import scenario as demo
 from tests.browser.demo import DemoInBrowser
-from wahrheit.demo import scenario as demo
 
 
 @tag("browser")

@@ -7,12 +7,12 @@ from django.test import tag
 
 from casework.models import Case, HousePolicy
 from casework.roles import give_role
+from demo import scenario as demo
+from demo.shots import JOBS, path_of
 from library.models import Release
 from pairs.models import House, Pair, Standing
 from tests.browser.demo import SHOTS
 from tests.chromium import page, sign_in
-from wahrheit.demo import scenario as demo
-from wahrheit.demo.shots import JOBS, path_of
 
 WORD = "quay-lantern-47"
 SIDES = [SHOTS / f"O1-side-out-{foot}.jpg" for foot in ("left", "right")]
@@ -202,6 +202,8 @@ class NewHouse(StaticLiveServerTestCase):
         show.wait_for_selector(".verdict")
         show.check(f"[name=verdict][value={verdict}]", force=True)
         show.fill("#words", words)
+        if show.is_visible("#anyway"):
+            show.fill("#anyway", "What the hands told is not on any list.")
         show.click("button.go:has-text('Sign')")
         show.wait_for_selector(".opinion")
 

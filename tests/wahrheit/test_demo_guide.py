@@ -8,8 +8,8 @@ from django.template.loader import render_to_string
 from django.test import TestCase
 
 from assay.catalogue import catalogue
+from demo import scenario
 from library.models import View
-from wahrheit.demo import scenario
 
 TABLE = Path(settings.BASE_DIR) / "docs" / "coverage.md"
 # What must be said, and at which checks: the words that carry it.

@@ -24,7 +24,7 @@ NOT_AT_START = {
     "scipy.signal",
     "scipy.stats",
     "skimage.data",
-    "wahrheit.demo",
+    "demo.scenario",
 }
 
 

@@ -1,112 +1,108 @@
-"""Photographs find their view."""
+"""Photographs find their view: the demo's, one pair's known, another's in other lights and leanings to sort."""
 
+from contextlib import suppress
 from dataclasses import replace
 from functools import cache
 from unittest import TestCase
 
 import numpy as np
 
+from assay.errors import CannotMeasure
+from assay.imaging.card import find_card
 from assay.imaging.foreground import find_foreground
 from assay.imaging.opening import decode
 from assay.imaging.pyramid import pyramid_of
 from assay.imaging.view import KnownView, is_ultraviolet, sort_view
 from assay.register.features import Features, features_of
-from assay.simulator.camera import Camera
-from assay.simulator.court_shoe import CourtShoe, photograph
-from assay.simulator.court_views import from_above, from_behind, from_below
-from assay.simulator.runner import Runner, runner_from_side
-from assay.simulator.shading import UV_LAMP, Lamp, lamp_colour
+from demo.pack import PHOTOGRAPHS
 
-VIEWS = {"side": photograph, "top": from_above, "rear": from_behind, "sole": from_below}
+KNOWN = {
+    "side left": "R1-side-out-left",
+    "side right": "R1-side-out-right",
+    "top left": "R1-top-left",
+    "top right": "R1-top-right",
+    "rear left": "R1-rear-left",
+    "sole left": "R1-sole-left",
+    "uv left": "R1-uv-side-left",
+}
+SPARE = {
+    "side right": "spare-IMG_2042",
+    "rear left": "spare-IMG_2044",
+    "side left": "spare-IMG_2045",
+    "sole left": "spare-IMG_2046",
+    "top left": "spare-IMG_2047",
+    "uv left": "spare-IMG_2048",
+}
+NOTHING = np.zeros((0, 2), np.float32), np.zeros((0, 32), np.uint8)
 
 
 @cache
-def seen(view, seed, foot="left", turn=0.0, lamp=None):
-    take = VIEWS.get(view, runner_from_side)
-    shoe = CourtShoe(seed=seed, foot=foot) if view in VIEWS else Runner(seed=seed, foot=foot)
-    shot = take(shoe, Camera(mm_per_px=0.24 if view != "rear" else 0.14, turn_deg=turn), lamp)
-    pyramid = pyramid_of(decode(shot.jpeg))
-    return pyramid, features_of(pyramid, find_foreground(pyramid))
+def seen(name):
+    """The photograph, and its features; as a mirror shows them, if asked."""
+    pyramid = pyramid_of(decode((PHOTOGRAPHS / f"{name}.jpg").read_bytes()))
+    corners = None
+    with suppress(CannotMeasure):
+        corners = find_card(pyramid).corners_px
+    foreground = find_foreground(pyramid, corners)
+    return pyramid, cache(lambda *, mirror=False: features_of(pyramid, foreground, mirror=mirror))
 
 
 @cache
 def known():
-    kinds = [(view, foot) for view in VIEWS for foot in ("left", "right") if view in ("side", "top") or foot == "left"]
-    views = [KnownView(f"{view} {foot}", view, False, True, seen(view, 1, foot)[1]) for view, foot in kinds]
-    return [*views, KnownView("uv left", "uv", True, True, seen("side", 1, lamp=UV_LAMP)[1])]
+    return [KnownView(name, name.split()[0], name == "uv left", True, seen(file)[1]()) for name, file in KNOWN.items()]
+
+
+def bare(features):
+    return Features(*NOTHING, features.outline, features.size)
 
 
 class Sorting(TestCase):
     def test_each_view_and_foot_of_another_pair_in_another_light_is_recognised(self):
-        evening = Lamp(tint=lamp_colour(3500))
-        for view, foot in (
-            ("side", "left"),
-            ("side", "right"),
-            ("top", "left"),
-            ("top", "right"),
-            ("rear", "left"),
-            ("sole", "left"),
-        ):
-            pyramid, features = seen(view, 2, foot, 3.0, evening)
-            guess = sort_view(pyramid, features, known())
-            self.assertEqual((guess.key, guess.how), (f"{view} {foot}", "features"))
+        for name, file in SPARE.items():
+            pyramid, features = seen(file)
+            guess = sort_view(pyramid, features(), known())
+            self.assertEqual((guess.key, guess.how), (name, "features"))
 
     def test_ultraviolet_photographs_are_told_by_their_colour(self):
-        pyramid, features = seen("side", 2, lamp=UV_LAMP)
-        self.assertTrue(is_ultraviolet(pyramid))
-        self.assertEqual(sort_view(pyramid, features, known()).key, "uv left")
-        self.assertFalse(is_ultraviolet(seen("side", 2, "left", 3.0, Lamp(tint=lamp_colour(3500)))[0]))
+        self.assertTrue(is_ultraviolet(seen(SPARE["uv left"])[0]))
+        self.assertFalse(is_ultraviolet(seen(SPARE["side left"])[0]))
 
     def test_the_other_foot_of_a_view_known_of_one_alone_is_told_by_its_mirror_image(self):
-        shot = photograph(CourtShoe(seed=2, foot="right"), Camera(mm_per_px=0.24, turn_deg=2))
-        pyramid = pyramid_of(decode(shot.jpeg))
-        foreground = find_foreground(pyramid)
+        pyramid, features = seen("R2-side-out-right")
         left_alone = [view for view in known() if view.key.endswith("left")]
-        guess = sort_view(
-            pyramid, features_of(pyramid, foreground), left_alone, lambda: features_of(pyramid, foreground, mirror=True)
-        )
+        guess = sort_view(pyramid, features(), left_alone, lambda: features(mirror=True))
         self.assertEqual((guess.key, guess.how), ("side left", "mirror"))
         self.assertLess(np.linalg.det(guess.alignment.matrix[:, :2]), 0)
 
     def test_an_inner_side_is_never_taken_for_the_other_shoe_s_outer_side(self):
         """It once was, with 186 matches against 185, and its rows were counted there."""
-
-        @cache
-        def side(seed, foot, *, inner=False, turn=0.0):
-            shoe = CourtShoe(seed=seed, foot=foot, inner=inner)
-            pyramid = pyramid_of(decode(photograph(shoe, Camera(mm_per_px=0.24, turn_deg=turn)).jpeg))
-            foreground = find_foreground(pyramid)
-            return pyramid, lambda *, mirror=False: features_of(pyramid, foreground, mirror=mirror)
-
-        named = [("out left", "left", False), ("out right", "right", False), ("in left", "left", True)]
+        files = {"out left": "R1-side-out-left", "out right": "R1-side-out-right", "in left": "R1-side-in-left"}
         views = [
-            KnownView(name, name.split()[0], False, True, side(1, foot, inner=inner)[1](), side=True)
-            for name, foot, inner in named
+            KnownView(name, name.split()[0], False, True, seen(file)[1](), side=True) for name, file in files.items()
         ]
-        pyramid, features = side(2, "left", inner=True, turn=2)
-        guess = sort_view(pyramid, features(), views, lambda: features(mirror=True))
-        self.assertEqual(guess.key or guess.between[0][0], "in left")
-        # Of a shoe's two sides, only what tells them apart can tell: the emblem and the vents wiped out, it asks.
-        bare = [replace(view, features=views[1].features) if view.key == "in left" else view for view in views]
-        guess = sort_view(side(2, "right")[0], side(2, "right")[1](), bare)
+        for file, expected in (("R2-side-in-left", "in left"), ("B1-side-out-right", "out right")):
+            pyramid, features = seen(file)
+            guess = sort_view(pyramid, features(), views, lambda features=features: features(mirror=True))
+            self.assertEqual(guess.key or guess.between[0][0], expected)
+        # What tells the two sides apart wiped out, it asks; and takes a person's word.
+        alike = [replace(view, features=views[1].features) if view.key == "in left" else view for view in views]
+        pyramid, features = seen("R2-side-out-right")
+        guess = sort_view(pyramid, features(), alike)
         self.assertIsNone(guess.key)
         self.assertEqual({key for key, _ in guess.between}, {"out right", "in left"})
-        said = sort_view(side(2, "right")[0], side(2, "right")[1](), bare, said="in left")
-        self.assertEqual(said.key, "in left")
+        self.assertEqual(sort_view(pyramid, features(), alike, said="in left").key, "in left")
 
     def test_another_maker_s_shoe_and_an_empty_stand_are_left_to_a_person(self):
-        pyramid, features = seen("runner", 1)
-        self.assertIsNone(sort_view(pyramid, features, known()).key)
+        pyramid, features = seen("O1-side-out-left")
+        self.assertIsNone(sort_view(pyramid, features(), known()).key)
         empty = pyramid_of(np.full((900, 1200, 3), 110, np.uint8))
         self.assertIsNone(sort_view(empty, features_of(empty, find_foreground(empty)), known()).key)
 
     def test_where_features_fail_the_outline_decides_and_never_for_the_mirror_image(self):
-        bare = lambda f: Features(np.zeros((0, 2), np.float32), np.zeros((0, 32), np.uint8), f.outline, f.size)  # noqa: E731
         views = [
-            KnownView("side", "side", False, True, bare(seen("side", 1)[1])),
-            KnownView("rear", "rear", False, True, bare(seen("rear", 1)[1])),
+            KnownView(name, name, False, True, bare(seen(f"R1-{name}-left")[1]())) for name in ("side-out", "rear")
         ]
-        pyramid, features = seen("side", 2, "left", 3.0)
-        self.assertEqual(sort_view(pyramid, bare(features), views).key, "side")
-        pyramid, features = seen("side", 2, "right", 3.0)
-        self.assertIsNone(sort_view(pyramid, bare(features), views).key)
+        pyramid, features = seen("R2-side-out-left")
+        self.assertEqual(sort_view(pyramid, bare(features()), views).key, "side-out")
+        pyramid, features = seen("R2-side-out-right")
+        self.assertIsNone(sort_view(pyramid, bare(features()), views).key)

@@ -8,11 +8,11 @@ from assay.measure.registry import MEASURES
 from casework.actions.start_case import start_case
 from casework.grading import regrade
 from casework.wording import sentence
+from demo import scenario as demo
+from demo.load import load_people_and_library
 from library.models import Checkpoint, Release
 from pairs.actions.take_reading import refuse
 from pairs.models import House, Marking, Pair, Photo, Standing
-from wahrheit.demo import scenario as demo
-from wahrheit.demo.load import load_people_and_library
 
 NUMBERS = {"px_per_stitch": 2.0, "needed": 2.5}
 

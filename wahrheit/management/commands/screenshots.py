@@ -6,7 +6,8 @@ import os
 from django.conf import settings
 from django.core.management.base import BaseCommand
 
-from wahrheit.demo import scenario as demo
+from demo import scenario as demo
+from demo.pack import PHOTOGRAPHS
 
 VIEWS = {
     "counter": "/",
@@ -39,6 +40,7 @@ class Command(BaseCommand):
         folder = settings.BASE_DIR / "docs" / "screenshots"
         with chromium.page() as show:
             chromium.sign_in(show, address, "mara", demo.PASSWORD)
+            show.evaluate("localStorage.setItem('wahrheit-demo-tour', 99)")
             for name, path in VIEWS.items():
                 show.goto(address + path)
                 show.wait_for_load_state("networkidle")
@@ -79,7 +81,7 @@ class Command(BaseCommand):
         show.select_option("#condition", "deadstock")
         show.fill("#size_us", "9.5")
         show.keyboard.press("Tab")
-        spare = sorted((settings.DATA_DIR / "demo-photos").glob("spare-*.jpg"))
+        spare = sorted(PHOTOGRAPHS.glob("spare-*.jpg"))
         show.set_input_files("[data-pick]", spare)
         # Whose size tag it is cannot be seen.
         show.wait_for_selector(".shot.filled >> nth=6", timeout=120_000)

@@ -1,0 +1,303 @@
+"""Put the scenario into the database, through the same actions that people's clicks run."""
+
+import json
+from collections.abc import Callable
+from pathlib import Path
+from time import monotonic, sleep
+from uuid import NAMESPACE_URL, UUID, uuid5
+
+from django.conf import settings
+from django.contrib.auth import get_user_model
+from django.contrib.auth.models import Permission
+from django.db import transaction
+
+from casework.actions import work_photo, work_retail_photo
+from casework.actions.analyse_case import analyse_case, needs_of
+from casework.actions.know_copy import know_copy
+from casework.actions.save_intake import save_intake
+from casework.actions.sign_opinion import sign_opinion
+from casework.actions.start_case import start_case
+from casework.actions.work_checkpoint import answer, confirm
+from casework.actions.work_checkpoint import inscribe as inscribe_case
+from casework.grading import regrade
+from casework.models import Case, HousePolicy
+from demo import boxes, close_ups, insides, papers
+from demo import scenario as demo
+from demo.shots import JOBS, Job, path_of, take_all
+from demo.year import load_year
+from library.known_views import keys_where
+from library.models import Batch, Checkpoint, Maker, Release, ShoeModel, SizeChart, View
+from pairs.actions.align_photo import align_photo
+from pairs.actions.compare_feet import compare_feet
+from pairs.actions.mark_photo import carry_markings, mark_photo
+from pairs.actions.read_photo import read_photo
+from pairs.actions.receive_photo import receive_photo
+from pairs.actions.take_paper import inscribe
+from pairs.actions.take_reading import SAID, measure_photo, say
+from pairs.instruments import THINGS
+from pairs.models import House, Marking, Pair, Photo, Standing
+from pairs.queries import photos_in_use
+
+MARA_MAY = ("change_maker", "add_checkpoint", "add_housepolicy")
+TILED = (*close_ups.TAKES, *insides.TAKES)
+"""Views with a grey tile in the corner."""
+
+
+MOST_WAITED_S = 120
+LAMP = {"lamp": insides.LAMP, "away_mm": insides.LAMP_MM}
+
+
+def load(shots_dir: Path, tell: Callable[[str], None]) -> None:
+    """Load what is not there yet, all of it. ``shots_dir``: where the simulated photographs are kept."""
+    take_all(shots_dir, tell, [(key, job) for key, jobs in JOBS.items() for job in jobs])
+    users = load_people_and_library()
+    house, mara = House.objects.get(name=demo.HOUSE), users["mara"]
+    court = Release.objects.get(style_code=demo.RELEASES[0][3])
+    for code, labels in demo.PAIRS_OF.items():
+        for label in labels:
+            tell(f"measuring retail pair {label}")
+            _retail_pair(house, Release.objects.get(style_code=code), label, shots_dir, mara)
+    # Copies first: a case is signed by what it weighs against them.
+    for label in demo.COPIES:
+        tell(f"measuring copy {label}")
+        _known_copy(house, court, label, shots_dir, mara)
+    keys = [key for key, *_ in _cases()]
+    for key, facts, _ in _cases():
+        _opened(key, court, facts, mara)
+    _lay_things_out(house, keys)
+    for key in keys:
+        tell(f"measuring the {key} pair")
+        _case(court, key, shots_dir, mara)
+    load_year(house, court, list(users.values()), house.pairs.get(label=next(iter(demo.RETAIL_PAIRS))))
+
+
+def _all_read(pair: Pair, jobs: list[Job]) -> bool:
+    read = pair.photos.filter(state=Photo.State.READ).values_list("view", "foot")
+    return {(job.view, job.foot) for job in jobs} <= set(read)
+
+
+def _cases() -> list[tuple[str, dict, dict]]:
+    """Key, facts and what is answered of every case."""
+    cases = [(key, facts, said) for key, _, _, facts, said in demo.CASES]
+    return cases + [(key, {**facts, **boxes.ON_TABLE}, {}) for key, facts in boxes.PAPER_CASES]
+
+
+def load_people_and_library() -> dict:
+    """Who works there and what is known, without a single photograph; users by name."""
+    users = _people()
+    with transaction.atomic():
+        _library()
+    return users
+
+
+def _lay_things_out(house: House, keys: list[str]) -> None:
+    """What the simulated caliper and tag reader will find: with the demo's cases, and with the next one opened."""
+    labels = {key: Case.objects.get(token=_token(key)).pair.label for key in keys}
+    labels["spare"] = f"S{house.cases.latest('number').number + 1:04d}"
+    things = {label: boxes.THINGS[key] for key, label in labels.items() if key in boxes.THINGS}
+    kept = Path(settings.DATA_DIR) / THINGS
+    known = json.loads(kept.read_text()) if kept.exists() else {}
+    kept.write_text(json.dumps(known | things))
+
+
+def _people() -> dict:
+    users = {}
+    house, _ = House.objects.get_or_create(name=demo.HOUSE)
+    for name, first in demo.CHECKERS.items():
+        user, new = get_user_model().objects.get_or_create(username=name, defaults={"first_name": first})
+        if new:
+            user.set_password(demo.PASSWORD)
+            user.save()
+        house.members.add(user)
+        users[name] = user
+    # Mara owns the house and writes the guides: she may change what is known of a maker, and how the house decides.
+    users["mara"].user_permissions.add(*Permission.objects.filter(codename__in=MARA_MAY))
+    HousePolicy.objects.get_or_create(house=house, number=1, defaults={"made_by": users["mara"]})
+    return users
+
+
+def _library() -> None:
+    for given in close_ups.VIEWS:
+        View.objects.get_or_create(key=given["key"], defaults=given)
+    for name, mask in demo.MAKERS.items():
+        maker, _ = Maker.objects.get_or_create(name=name, defaults={"style_code_mask": mask, **papers.MAKERS[name]})
+        for group, csv in papers.CHARTS[name]:
+            SizeChart.objects.get_or_create(maker=maker, group=group, defaults={"csv": csv})
+    for maker, model, colourway, code, year, generation, price in demo.RELEASES:
+        shoe_model, _ = ShoeModel.objects.get_or_create(maker=Maker.objects.get(name=maker), name=model)
+        release, new = Release.objects.get_or_create(
+            style_code=code,
+            defaults={
+                "shoe_model": shoe_model,
+                "house": House.objects.get(name=demo.HOUSE),
+                "colourway": colourway,
+                "year": year,
+                "generation": generation,
+                "sizes_us": demo.SIZES_US,
+                "retail_price": price,
+                **papers.RELEASES[code],
+            },
+        )
+        if new:
+            made = {}
+            for given in demo.CHECKPOINTS_OF.get(code, ()):
+                feet = {foot: made.get(given.get(foot)) for foot in ("left", "right")}
+                fields = {"shared": given["section"] in demo.SHARED, **given, **feet}
+                checkpoint = made[given["key"]] = Checkpoint(release=release, **fields)
+                checkpoint.clean()
+                checkpoint.save()
+    release = Release.objects.get(style_code=demo.RELEASES[0][3])
+    for name, habits in demo.BATCHES.items():
+        Batch.objects.get_or_create(release=release, name=name, defaults={"habits": habits})
+
+
+def _photos(pair: Pair, key: str, shots_dir: Path, user) -> list[Photo]:
+    """The pair's photographs, taken in as a person would who says what each shows; those that are there stay."""
+    there = {(photo.view, photo.foot): photo for photo in pair.photos.all()}
+    photos = []
+    for job in JOBS[key]:
+        place, path = {"view": job.view, "foot": job.foot}, path_of(shots_dir, key, job)
+        photo = there.get((job.view, job.foot))
+        if photo is None:
+            stand = None if job.scene and job.scene.cards else job.camera.mm_per_px
+            given = {"data": path.read_bytes(), "by": user, "name": path.name, "mm_per_px": stand}
+            photo = receive_photo(pair=pair, **given, **place)
+        photos.append(photo)
+    return photos
+
+
+def _retail_pair(house: House, release: Release, label: str, shots_dir: Path, user) -> None:
+    """A verified pair with all its photographs."""
+    given = {"size_us": "9.5", "region": demo.REGIONS[label], "condition": "deadstock"}
+    given |= {"release": release, "standing": Standing.RETAIL}
+    pair, _ = Pair.objects.get_or_create(house=house, label=label, defaults=given)
+    model = Pair.objects.get(house=house, label=demo.PAIRS_OF[release.style_code][0])
+    _known_pair(pair, model, label, shots_dir, user)
+    _say_of(pair, demo.SAID_OF_RETAIL.get(label, {}), user)
+    if label in boxes.BOX_SIDES and not pair.inscriptions.exists():
+        inscribe(pair=pair, places={"box.outer": boxes.BOX_SIDES[label]}, by=user)
+
+
+def _known_copy(house: House, release: Release, label: str, shots_dir: Path, user) -> None:
+    """A copy of a known batch: the checks carried over from the first retail pair, measured, laid on retail's."""
+    batch, _, said = demo.COPIES[label]
+    given = {"size_us": "9.5", "condition": "deadstock", "release": release, "standing": Standing.COPY}
+    given["batch"] = release.batches.get(name=batch)
+    pair, _ = Pair.objects.get_or_create(house=house, label=label, defaults=given)
+    model = Pair.objects.get(house=house, label=demo.PAIRS_OF[release.style_code][0])
+    _known_pair(pair, model, label, shots_dir, user)
+    _say_of(pair, said, user)
+    know_copy(pair=pair)
+
+
+def _known_pair(pair: Pair, model: Pair, key: str, shots_dir: Path, user) -> None:
+    """Its photographs read, checks drawn or carried over, measured; what was done before is left."""
+    release, known = pair.release, {} if model == pair else photos_in_use(model)
+    needs = needs_of(release.checkpoints.exclude(measure=""))
+    photos = _photos(pair, key, shots_dir, user)
+    for photo in photos:
+        if photo.state == Photo.State.READ:
+            continue
+        read_photo(photo=photo, references=known, needs=needs)
+        if photo.view in keys_where(ultraviolet=True):
+            work_retail_photo.set_retail_photo_lamp(photo=photo, user=user, **LAMP)
+        if photo.view in TILED and pair.standing == Standing.RETAIL:
+            work_retail_photo.set_retail_photo_neutral(photo=photo, user=user, points=[_tile(photo, key)])
+    _measure_retail(release, pair, model, {(one.view, one.foot): one for one in photos}, user)
+    compare_feet(pair=pair)
+
+
+def _say_of(pair: Pair, said: dict, user) -> None:
+    known = set(pair.readings.filter(method=SAID).values_list("checkpoint__key", flat=True))
+    for key, value in said.items():
+        if key not in known:
+            say(checkpoint=pair.release.checkpoints.get(key=key), pair=pair, value=value, method=SAID, by=user)
+
+
+def _measure_retail(release: Release, pair: Pair, model: Pair, photos: dict, user) -> None:
+    """Draw the checks on the first pair, carry them over to the others, measure."""
+    laid: dict = {}
+    measured: dict = {}
+    marked = {(one.photo_id, one.checkpoint_id): one for one in Marking.objects.filter(photo__pair=pair)}
+    read = set(pair.readings.values_list("photo", "checkpoint"))
+    for checkpoint in release.checkpoints.exclude(view=""):
+        photo = photos.get((checkpoint.view, checkpoint.foot))
+        if photo is None or (photo.pk, checkpoint.pk) in read:
+            continue
+        if marking := marked.get((photo.pk, checkpoint.pk)):
+            marking.checkpoint, marking.photo = checkpoint, photo
+        elif model == pair:
+            points = demo.drawn(checkpoint.key, checkpoint.view, checkpoint.foot)
+            marking = mark_photo(checkpoint=checkpoint, photo=photo, points=points, origin=Marking.Origin.DRAWN)
+        else:
+            drawn = Marking.objects.select_related("photo").get(checkpoint=checkpoint, photo__pair=model)
+            if photo.pk not in laid:
+                laid[photo.pk] = align_photo(reference=drawn.photo, photo=photo)
+            (marking,) = carry_markings(drawn=[drawn], photo=photo, alignment=laid[photo.pk])
+        if checkpoint.measure:
+            measure_photo(marking=marking, by=user, done=measured)
+
+
+def _tile(photo: Photo, key: str) -> tuple[float, float]:
+    """Where a person clicks on the grey tile to take it for neutral."""
+    return close_ups.neutral_px(key, photo.view)
+
+
+def _token(key: str) -> UUID:
+    return uuid5(NAMESPACE_URL, f"demo/{key}")
+
+
+def _opened(key: str, release: Release, facts: dict, user) -> Case:
+    """The case, opened once, with its facts."""
+    there = Case.objects.filter(token=_token(key)).first()
+    if there is None:
+        there = start_case(user=user, typed_code=release.style_code, token=_token(key))
+        save_intake(case=there, user=user, facts=facts)
+    return there
+
+
+def _case_photos(case: Case, key: str, shots_dir: Path, user) -> None:
+    known, needs = photos_in_use(case.reference), needs_of(case.pair.release.checkpoints.exclude(measure=""))
+    for photo in _photos(case.pair, key, shots_dir, user):
+        if photo.state == Photo.State.READ or photo.view not in (*TILED, *keys_where(ultraviolet=True)):
+            continue
+        # Before anything is measured, so that nothing is measured twice.
+        read_photo(photo=photo, references=known, needs=needs)
+        if photo.view in TILED:
+            work_photo.set_photo_neutral(case=case, photo=photo, user=user, points=[_tile(photo, key)])
+        else:
+            work_photo.set_photo_lamp(case=case, photo=photo, user=user, **LAMP)
+    analyse_case(case=case, user=user)
+
+
+def _case(release: Release, key: str, shots_dir: Path, user) -> None:
+    """All of a case that is still open: photographs, answers, what stands in print; signed where the scenario says."""
+    facts, said = next((facts, said) for one, facts, said in _cases() if one == key)
+    case = _opened(key, release, facts, user)
+    known = set(case.pair.readings.values_list("checkpoint__key", flat=True))
+    done = _all_read(case.pair, JOBS[key]) and known.issuperset(said) and key not in demo.SIGNED
+    if case.signed_at or case.discarded_at or done:
+        return
+    _case_photos(case, key, shots_dir, user)
+    for name, value in said.items():
+        if name not in known:
+            answer(case=case, checkpoint=release.checkpoints.get(key=name), user=user, choice=value)
+    read = boxes.READ.get(key, {})
+    written = set(case.pair.inscriptions.exclude(source="scanned").values_list("place", flat=True))
+    places = {place: text if isinstance(text, str) else json.dumps(text) for place, text in read.items()}
+    if missing := {place: text for place, text in places.items() if place not in written}:
+        inscribe_case(case=case, user=user, places=missing)
+    regrade(case)
+    if key in demo.SIGNED:
+        for finding in case.findings.filter(grade="departs").select_related("checkpoint"):
+            confirm(case=case, checkpoint=finding.checkpoint, user=user)
+        verdict, words = demo.SIGNED[key]
+        _wait_for_workers(case)
+        sign_opinion(case=case, user=user, verdict=verdict, words=words, after=None)
+
+
+def _wait_for_workers(case: Case) -> None:
+    """Until no worker measures it any more: it may have taken up what was only just sent."""
+    until = monotonic() + MOST_WAITED_S
+    while monotonic() < until and Case.objects.filter(pk=case.pk, to_analyse__gt=0).exists():
+        sleep(1)

@@ -1,0 +1,28 @@
+"""Render and measure the demo anew and write it as the pack that is shipped; cut off, it goes on where it was."""
+
+import shutil
+
+from django.conf import settings
+from django.core.management.base import BaseCommand
+
+from demo import pack
+from demo.load import load
+
+
+class Command(BaseCommand):
+    help = "Needs a data folder of its own: make demo-pack gives it one."
+
+    def handle(self, *args, **options):
+        shots, stamp = settings.DATA_DIR / "demo-photos", settings.DATA_DIR / "recipe"
+        recipe = pack.digest_of(pack.DRAWN_BY)
+        if not stamp.exists() or stamp.read_text() != recipe:
+            shutil.rmtree(shots, ignore_errors=True)
+            if pack.manifest().get("recipe") == recipe:
+                shutil.copytree(pack.PHOTOGRAPHS, shots)
+            stamp.write_text(recipe)
+        load(shots, self._say)
+        pack.write(shots, self._say)
+
+    def _say(self, line: str) -> None:
+        self.stdout.write(f"  {line}")
+        self.stdout.flush()

@@ -1,0 +1,12 @@
+"""Put the demo that is shipped into an empty data folder."""
+
+from django.core.management.base import BaseCommand
+
+from demo import pack
+
+
+class Command(BaseCommand):
+    help = "Safe to call again: a data folder that has a database stays as it is."
+
+    def handle(self, *args, **options):
+        self.stdout.write("  the demo is unpacked" if pack.unpack() else "  the data folder stays as it is")
