@@ -16,8 +16,14 @@ help:            ## this list
 	@grep -hE '^[a-z-]+: .*##|^[a-z-]+:  .*##' Makefile | sed 's/:.*##/ -/'
 
 $(VENV)/.installed: requirements.lock
+	@echo "Installing what it needs into $(VENV): about a minute, once."
 	python3 -m venv $(VENV)
-	$(PY) -m pip install --quiet --disable-pip-version-check --requirement requirements.lock
+	$(PY) -m pip install --quiet --disable-pip-version-check --only-binary :all: --no-binary bagit --requirement requirements.lock
+	touch $@
+
+# What only tests, benches and the farm of other machines need.
+$(VENV)/.developing: requirements-dev.lock $(VENV)/.installed
+	$(PY) -m pip install --quiet --disable-pip-version-check --only-binary :all: --no-binary bagit --requirement requirements-dev.lock
 	touch $@
 
 demo: $(VENV)/.installed  ## install, unpack the demo, serve on 127.0.0.1:PORT
@@ -30,29 +36,29 @@ demo-pack: $(VENV)/.installed  ## draw the demo's photographs and measure them a
 serve: $(VENV)/.installed  ## for good: behind a proxy that speaks HTTPS, see docs/running.md
 	PY=$(PY) PORT=$(PORT) HOST=$(HOST) sh bin/serve
 
-test: $(VENV)/.installed  ## every test, the browser's included
+test: $(VENV)/.developing  ## every test, the browser's included
 	sh bin/need-chromium
 	PY=$(PY) ONLY="$(ONLY)" sh bin/test
 
-lint: $(VENV)/.installed  ## style, imports, forgotten migrations
+lint: $(VENV)/.developing  ## style, imports, forgotten migrations
 	$(VENV)/bin/ruff check .
 	$(VENV)/bin/ruff format --check .
 	$(PY) manage.py makemigrations --check --dry-run
 
-bench: $(VENV)/.installed  ## accuracy and speed of the measures, as a table
+bench: $(VENV)/.developing  ## accuracy and speed of the measures, as a table
 	$(PY) -m tests.bench
 
-study: $(VENV)/.installed  ## how well the schools decide on populations drawn in numbers, as a table
+study: $(VENV)/.developing  ## how well the schools decide on populations drawn in numbers, as a table
 	$(PY) -m tests.study
 
-abuse: $(VENV)/.installed  ## hostile files, malformed posts, workers killed, hundreds of each
+abuse: $(VENV)/.developing  ## hostile files, malformed posts, workers killed, hundreds of each
 	ABUSE_FILES=600 ABUSE_POSTS=40 $(PY) manage.py test --noinput tests.test_abuse
 	$(PY) -m tests.abuse.kills 100
 	$(PY) -m tests.abuse.crowd 60
 
-doors-mutants: $(VENV)/.installed  ## every rights check taken out in turn: does a test notice?
+doors-mutants: $(VENV)/.developing  ## every rights check taken out in turn: does a test notice?
 	$(PY) -m tests.doors_mutants
 
-screenshots: $(VENV)/.installed  ## refresh docs/screenshots from the demo that `make demo` serves
+screenshots: $(VENV)/.developing  ## refresh docs/screenshots from the demo that `make demo` serves
 	sh bin/need-chromium
 	$(PY) manage.py screenshots

@@ -17,7 +17,7 @@ from pathlib import Path
 from tempfile import TemporaryDirectory
 
 from django.conf import settings
-from django.db.migrations.recorder import MigrationRecorder
+from django.db.migrations.loader import MigrationLoader
 from django.utils import timezone
 
 from assay.imaging.opening import receive
@@ -68,7 +68,7 @@ def made_by() -> dict:
         "recipe": digest_of(DRAWN_BY),
         "loader": digest_of(LOADED_BY),
         "measures": {name: entry.version for name, entry in sorted(MEASURES.items())},
-        "migrations": sorted(map(".".join, MigrationRecorder.Migration.objects.values_list("app", "name"))),
+        "migrations": sorted(map(".".join, MigrationLoader(None).disk_migrations)),
     }
 
 

@@ -123,6 +123,7 @@ DATABASES = {
         "TEST": {"NAME": DATA_DIR / "test.sqlite3"},
     }
 }
+TEST_RUNNER = "tests.runner.Runner"
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 TASKS = {
     "default": {
