@@ -11,7 +11,6 @@ from django.contrib.staticfiles.testing import StaticLiveServerTestCase
 from django.test import tag
 
 from casework.models import Case
-from demo.shots import JOBS, path_of
 from library.models import Checkpoint, Maker, Release, ShoeModel
 from pairs.actions.take_reading import SAID, say
 from pairs.models import Pair, Standing
@@ -52,11 +51,6 @@ class TwoCheckers(StaticLiveServerTestCase):
         """The ledger cannot be emptied."""
 
     def setUp(self):
-        for job in JOBS["O1"]:
-            path = path_of(SIDES[0].parent, "O1", job)
-            path.parent.mkdir(parents=True, exist_ok=True)
-            if path in SIDES and not path.exists():
-                path.write_bytes(job.jpeg())
         self.house = scene()
 
     def latest(self) -> Case:

@@ -5,6 +5,7 @@ import json
 from dataclasses import replace
 
 import jsonschema
+from django.conf import settings
 from django.test import tag
 from PIL import Image
 from playwright.sync_api import TimeoutError as PlaywrightTimeout
@@ -158,7 +159,7 @@ class WholeWay(DemoInBrowser):
         """A turned cut-out of the heel has too little in common: the reference's marks are offered and dragged."""
         show = self.browser
         self.new_case()
-        heel = SHOTS.parent / "heel.jpg"
+        heel = settings.DATA_DIR / "heel.jpg"
         with Image.open(SHOTS / "R2-side-out-left.jpg") as whole:
             whole.crop((2050, 480, 2420, 800)).rotate(180).resize((740, 640)).save(heel, quality=95)
         self.addCleanup(heel.unlink)

@@ -8,7 +8,6 @@ from django.test import tag
 from casework.models import Case, HousePolicy
 from casework.roles import give_role
 from demo import scenario as demo
-from demo.shots import JOBS, path_of
 from library.models import Release
 from pairs.models import House, Pair, Standing
 from tests.browser.demo import SHOTS
@@ -31,15 +30,6 @@ def owner(name: str, house: str):
 @tag("browser")
 class NewHouse(StaticLiveServerTestCase):
     """It needs nothing of the demo but two photographs; its ledger cannot be emptied afterwards."""
-
-    @classmethod
-    def setUpClass(cls):
-        super().setUpClass()
-        SHOTS.mkdir(parents=True, exist_ok=True)
-        for job in JOBS["O1"]:
-            path = path_of(SHOTS, "O1", job)
-            if path in SIDES and not path.exists():
-                path.write_bytes(job.jpeg())
 
     def _fixture_teardown(self):
         pass
