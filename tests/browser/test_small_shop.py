@@ -49,7 +49,8 @@ class SmallShop(DemoInBrowser):
         show.goto(f"{self.live_server_url}/cases/{case.number}/bench/")
         self.assertNotIn("Nothing left can turn it", show.inner_text(".balance"))
         # A tray that is being read steps back for a word on what a photograph shows.
-        self.assertEqual([one for one in show.complaints if not one.startswith(("htmx:afterReq", "htmx:sendAbort"))], [])
+        told = [one for one in show.complaints if not one.startswith(("htmx:afterRequest", "htmx:sendAbort"))]
+        self.assertEqual(told, [])
 
     def _sort_what_it_asks(self, show):
         """Say of each photograph that nobody could sort what it shows, by its one key, until all twelve are read."""
