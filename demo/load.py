@@ -21,7 +21,7 @@ from casework.actions.work_checkpoint import answer, confirm
 from casework.actions.work_checkpoint import inscribe as inscribe_case
 from casework.grading import regrade
 from casework.models import Case, HousePolicy
-from demo import boxes, close_ups, insides, papers
+from demo import close_ups, insides
 from demo import scenario as demo
 from demo.shots import JOBS, Job, path_of, take_all
 from demo.year import load_year
@@ -52,34 +52,26 @@ def load(shots_dir: Path, tell: Callable[[str], None]) -> None:
     take_all(shots_dir, tell, [(key, job) for key, jobs in JOBS.items() for job in jobs])
     users = load_people_and_library()
     house, mara = House.objects.get(name=demo.HOUSE), users["mara"]
-    court = Release.objects.get(style_code=demo.RELEASES[0][3])
-    for code, labels in demo.PAIRS_OF.items():
-        for label in labels:
-            tell(f"measuring retail pair {label}")
-            _retail_pair(house, Release.objects.get(style_code=code), label, shots_dir, mara)
+    court = Release.objects.get(style_code=demo.COURT)
+    for said in demo.RETAIL:
+        tell(f"measuring retail pair {said['label']}")
+        _retail_pair(house, said, shots_dir, mara)
     # Copies first: a case is signed by what it weighs against them.
-    for label in demo.COPIES:
-        tell(f"measuring copy {label}")
-        _known_copy(house, court, label, shots_dir, mara)
-    keys = [key for key, *_ in _cases()]
-    for key, facts, _ in _cases():
-        _opened(key, court, facts, mara)
-    _lay_things_out(house, keys)
-    for key in keys:
-        tell(f"measuring the {key} pair")
-        _case(court, key, shots_dir, mara)
-    load_year(house, court, list(users.values()), house.pairs.get(label=next(iter(demo.RETAIL_PAIRS))))
+    for said in demo.COPIES:
+        tell(f"measuring copy {said['label']}")
+        _known_copy(house, court, said, shots_dir, mara)
+    for said in demo.CASES:
+        _opened(said, court, mara)
+    _lay_things_out(house)
+    for said in demo.CASES:
+        tell(f"measuring the {said['key']} pair")
+        _case(court, said, shots_dir, mara)
+    load_year(house, court, list(users.values()), house.pairs.get(label=demo.first_pair_of(demo.COURT)))
 
 
 def _all_read(pair: Pair, jobs: list[Job]) -> bool:
     read = pair.photos.filter(state=Photo.State.READ).values_list("view", "foot")
     return {(job.view, job.foot) for job in jobs} <= set(read)
-
-
-def _cases() -> list[tuple[str, dict, dict]]:
-    """Key, facts and what is answered of every case."""
-    cases = [(key, facts, said) for key, _, _, facts, said in demo.CASES]
-    return cases + [(key, {**facts, **boxes.ON_TABLE}, {}) for key, facts in boxes.PAPER_CASES]
 
 
 def load_people_and_library() -> dict:
@@ -90,11 +82,11 @@ def load_people_and_library() -> dict:
     return users
 
 
-def _lay_things_out(house: House, keys: list[str]) -> None:
+def _lay_things_out(house: House) -> None:
     """What the simulated caliper and tag reader will find: with the demo's cases, and with the next one opened."""
-    labels = {key: Case.objects.get(token=_token(key)).pair.label for key in keys}
+    labels = {said["key"]: Case.objects.get(token=_token(said["key"])).pair.label for said in demo.CASES}
     labels["spare"] = f"S{house.cases.latest('number').number + 1:04d}"
-    things = {label: boxes.THINGS[key] for key, label in labels.items() if key in boxes.THINGS}
+    things = {label: demo.ON_THE_TABLE[key] for key, label in labels.items() if key in demo.ON_THE_TABLE}
     kept = Path(settings.DATA_DIR) / THINGS
     known = json.loads(kept.read_text()) if kept.exists() else {}
     kept.write_text(json.dumps(known | things))
@@ -117,45 +109,43 @@ def _people() -> dict:
 
 
 def _library() -> None:
-    for given in close_ups.VIEWS:
+    for given in demo.LIBRARY["views"]:
         View.objects.get_or_create(key=given["key"], defaults=given)
-    for name, mask in demo.MAKERS.items():
-        maker, _ = Maker.objects.get_or_create(name=name, defaults={"style_code_mask": mask, **papers.MAKERS[name]})
-        for group, csv in papers.CHARTS[name]:
-            SizeChart.objects.get_or_create(maker=maker, group=group, defaults={"csv": csv})
-    for maker, model, colourway, code, year, generation, price in demo.RELEASES:
-        shoe_model, _ = ShoeModel.objects.get_or_create(maker=Maker.objects.get(name=maker), name=model)
-        release, new = Release.objects.get_or_create(
-            style_code=code,
-            defaults={
-                "shoe_model": shoe_model,
-                "house": House.objects.get(name=demo.HOUSE),
-                "colourway": colourway,
-                "year": year,
-                "generation": generation,
-                "sizes_us": demo.SIZES_US,
-                "retail_price": price,
-                **papers.RELEASES[code],
-            },
-        )
+    for given in demo.LIBRARY["makers"]:
+        own = {name: value for name, value in given.items() if name not in ("name", "charts")}
+        maker, _ = Maker.objects.get_or_create(name=given["name"], defaults=own)
+        for chart in given["charts"]:
+            csv = "".join(f"{line}\n" for line in chart["csv"])
+            SizeChart.objects.get_or_create(maker=maker, group=chart["group"], defaults={"csv": csv})
+    house = House.objects.get(name=demo.HOUSE)
+    for given in demo.LIBRARY["releases"]:
+        maker = Maker.objects.get(name=given["maker"])
+        shoe_model, _ = ShoeModel.objects.get_or_create(maker=maker, name=given["model"])
+        own = {name: value for name, value in given.items() if name not in ("maker", "model", "style_code")}
+        own |= {"shoe_model": shoe_model, "house": house}
+        release, new = Release.objects.get_or_create(style_code=given["style_code"], defaults=own)
         if new:
-            made = {}
-            for given in demo.CHECKPOINTS_OF.get(code, ()):
-                feet = {foot: made.get(given.get(foot)) for foot in ("left", "right")}
-                fields = {"shared": given["section"] in demo.SHARED, **given, **feet}
-                checkpoint = made[given["key"]] = Checkpoint(release=release, **fields)
-                checkpoint.clean()
-                checkpoint.save()
-    release = Release.objects.get(style_code=demo.RELEASES[0][3])
-    for name, habits in demo.BATCHES.items():
-        Batch.objects.get_or_create(release=release, name=name, defaults={"habits": habits})
+            _guide(release)
+    court = Release.objects.get(style_code=demo.COURT)
+    for name, habits in demo.LIBRARY["batches"].items():
+        Batch.objects.get_or_create(release=court, name=name, defaults={"habits": habits})
+
+
+def _guide(release: Release) -> None:
+    made: dict[str, Checkpoint] = {}
+    for given in demo.GUIDES.get(release.style_code, ()):
+        feet = {foot: made.get(given.get(foot)) for foot in ("left", "right")}
+        fields = {name: value for name, value in given.items() if name != "marks"} | feet
+        checkpoint = made[given["key"]] = Checkpoint(release=release, **fields)
+        checkpoint.clean()
+        checkpoint.save()
 
 
 def _photos(pair: Pair, key: str, shots_dir: Path, user) -> list[Photo]:
     """The pair's photographs, taken in as a person would who says what each shows; those that are there stay."""
     there = {(photo.view, photo.foot): photo for photo in pair.photos.all()}
     photos = []
-    for job in JOBS[key]:
+    for job in JOBS.get(key, []):
         place, path = {"view": job.view, "foot": job.foot}, path_of(shots_dir, key, job)
         photo = there.get((job.view, job.foot))
         if photo is None:
@@ -166,35 +156,34 @@ def _photos(pair: Pair, key: str, shots_dir: Path, user) -> list[Photo]:
     return photos
 
 
-def _retail_pair(house: House, release: Release, label: str, shots_dir: Path, user) -> None:
+def _retail_pair(house: House, told: dict, shots_dir: Path, user) -> None:
     """A verified pair with all its photographs."""
-    given = {"size_us": "9.5", "region": demo.REGIONS[label], "condition": "deadstock"}
-    given |= {"release": release, "standing": Standing.RETAIL}
-    pair, _ = Pair.objects.get_or_create(house=house, label=label, defaults=given)
-    model = Pair.objects.get(house=house, label=demo.PAIRS_OF[release.style_code][0])
-    _known_pair(pair, model, label, shots_dir, user)
-    _say_of(pair, demo.SAID_OF_RETAIL.get(label, {}), user)
-    if label in boxes.BOX_SIDES and not pair.inscriptions.exists():
-        inscribe(pair=pair, places={"box.outer": boxes.BOX_SIDES[label]}, by=user)
+    given = {"size_us": "9.5", "region": told["region"], "condition": "deadstock", "standing": Standing.RETAIL}
+    given["release"] = Release.objects.get(style_code=told["release"])
+    pair, _ = Pair.objects.get_or_create(house=house, label=told["label"], defaults=given)
+    _known_pair(pair, shots_dir, user)
+    _say_of(pair, told["said"], user)
+    if "box" in told and not pair.inscriptions.exists():
+        inscribe(pair=pair, places={"box.outer": told["box"]}, by=user)
 
 
-def _known_copy(house: House, release: Release, label: str, shots_dir: Path, user) -> None:
+def _known_copy(house: House, release: Release, told: dict, shots_dir: Path, user) -> None:
     """A copy of a known batch: the checks carried over from the first retail pair, measured, laid on retail's."""
-    batch, _, said = demo.COPIES[label]
     given = {"size_us": "9.5", "condition": "deadstock", "release": release, "standing": Standing.COPY}
-    given["batch"] = release.batches.get(name=batch)
-    pair, _ = Pair.objects.get_or_create(house=house, label=label, defaults=given)
-    model = Pair.objects.get(house=house, label=demo.PAIRS_OF[release.style_code][0])
-    _known_pair(pair, model, label, shots_dir, user)
-    _say_of(pair, said, user)
+    given["batch"] = release.batches.get(name=told["batch"])
+    pair, _ = Pair.objects.get_or_create(house=house, label=told["label"], defaults=given)
+    _known_pair(pair, shots_dir, user)
+    _say_of(pair, told["said"], user)
     know_copy(pair=pair)
 
 
-def _known_pair(pair: Pair, model: Pair, key: str, shots_dir: Path, user) -> None:
+def _known_pair(pair: Pair, shots_dir: Path, user) -> None:
     """Its photographs read, checks drawn or carried over, measured; what was done before is left."""
-    release, known = pair.release, {} if model == pair else photos_in_use(model)
+    release = pair.release
+    model = Pair.objects.get(house=pair.house, label=demo.first_pair_of(release.style_code))
+    known = {} if model == pair else photos_in_use(model)
     needs = needs_of(release.checkpoints.exclude(measure=""))
-    photos = _photos(pair, key, shots_dir, user)
+    photos = _photos(pair, pair.label, shots_dir, user)
     for photo in photos:
         if photo.state == Photo.State.READ:
             continue
@@ -202,7 +191,7 @@ def _known_pair(pair: Pair, model: Pair, key: str, shots_dir: Path, user) -> Non
         if photo.view in keys_where(ultraviolet=True):
             work_retail_photo.set_retail_photo_lamp(photo=photo, user=user, **LAMP)
         if photo.view in TILED and pair.standing == Standing.RETAIL:
-            work_retail_photo.set_retail_photo_neutral(photo=photo, user=user, points=[_tile(photo, key)])
+            work_retail_photo.set_retail_photo_neutral(photo=photo, user=user, points=[_tile(photo, pair.label)])
     _measure_retail(release, pair, model, {(one.view, one.foot): one for one in photos}, user)
     compare_feet(pair=pair)
 
@@ -227,7 +216,7 @@ def _measure_retail(release: Release, pair: Pair, model: Pair, photos: dict, use
         if marking := marked.get((photo.pk, checkpoint.pk)):
             marking.checkpoint, marking.photo = checkpoint, photo
         elif model == pair:
-            points = demo.drawn(checkpoint.key, checkpoint.view, checkpoint.foot)
+            points = demo.drawn(checkpoint.key)
             marking = mark_photo(checkpoint=checkpoint, photo=photo, points=points, origin=Marking.Origin.DRAWN)
         else:
             drawn = Marking.objects.select_related("photo").get(checkpoint=checkpoint, photo__pair=model)
@@ -247,12 +236,12 @@ def _token(key: str) -> UUID:
     return uuid5(NAMESPACE_URL, f"demo/{key}")
 
 
-def _opened(key: str, release: Release, facts: dict, user) -> Case:
+def _opened(told: dict, release: Release, user) -> Case:
     """The case, opened once, with its facts."""
-    there = Case.objects.filter(token=_token(key)).first()
+    there = Case.objects.filter(token=_token(told["key"])).first()
     if there is None:
-        there = start_case(user=user, typed_code=release.style_code, token=_token(key))
-        save_intake(case=there, user=user, facts=facts)
+        there = start_case(user=user, typed_code=release.style_code, token=_token(told["key"]))
+        save_intake(case=there, user=user, facts=told["facts"])
     return there
 
 
@@ -270,30 +259,28 @@ def _case_photos(case: Case, key: str, shots_dir: Path, user) -> None:
     analyse_case(case=case, user=user)
 
 
-def _case(release: Release, key: str, shots_dir: Path, user) -> None:
+def _case(release: Release, told: dict, shots_dir: Path, user) -> None:
     """All of a case that is still open: photographs, answers, what stands in print; signed where the scenario says."""
-    facts, said = next((facts, said) for one, facts, said in _cases() if one == key)
-    case = _opened(key, release, facts, user)
+    key, said, signed = told["key"], told["said"], told.get("signed")
+    case = _opened(told, release, user)
     known = set(case.pair.readings.values_list("checkpoint__key", flat=True))
-    done = _all_read(case.pair, JOBS[key]) and known.issuperset(said) and key not in demo.SIGNED
+    done = _all_read(case.pair, JOBS.get(key, [])) and known.issuperset(said) and not signed
     if case.signed_at or case.discarded_at or done:
         return
     _case_photos(case, key, shots_dir, user)
     for name, value in said.items():
         if name not in known:
             answer(case=case, checkpoint=release.checkpoints.get(key=name), user=user, choice=value)
-    read = boxes.READ.get(key, {})
     written = set(case.pair.inscriptions.exclude(source="scanned").values_list("place", flat=True))
-    places = {place: text if isinstance(text, str) else json.dumps(text) for place, text in read.items()}
+    places = {place: text if isinstance(text, str) else json.dumps(text) for place, text in told["read"].items()}
     if missing := {place: text for place, text in places.items() if place not in written}:
         inscribe_case(case=case, user=user, places=missing)
     regrade(case)
-    if key in demo.SIGNED:
+    if signed:
         for finding in case.findings.filter(grade="departs").select_related("checkpoint"):
             confirm(case=case, checkpoint=finding.checkpoint, user=user)
-        verdict, words = demo.SIGNED[key]
         _wait_for_workers(case)
-        sign_opinion(case=case, user=user, verdict=verdict, words=words, after=None)
+        sign_opinion(case=case, user=user, **signed, after=None)
 
 
 def _wait_for_workers(case: Case) -> None:

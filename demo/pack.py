@@ -32,11 +32,11 @@ PHOTOGRAPHS = PACK / "photographs"
 RECORDS, MEDIA, MANIFEST = "records.sqlite3.xz", "media.zip", "manifest.json"
 DRAWN_BY = (
     "assay/simulator/*.py",
-    *(f"demo/{name}.py" for name in ("boxes", "close_ups", "insides", "shots", "scenario")),
+    *(f"demo/{name}.py" for name in ("boxes", "close_ups", "insides", "recipes", "shots")),
 )
 """The code that says how a photograph comes out."""
-LOADED_BY = ("demo/load.py", "demo/year.py", "demo/papers.py")
-"""The code that says what is made of them."""
+LOADED_BY = ("demo/load.py", "demo/year.py", "demo/data/*.json")
+"""The code and the data that say what is made of them."""
 UNSHIPPED = ("axes_", "django_session", "django_tasks_", "otp_")
 """Tables that say who signed in and what was queued."""
 
@@ -45,7 +45,7 @@ def digest_of(patterns: Iterable[str]) -> str:
     """Of code, however it is laid out or commented."""
     found = sha256()
     for path in sorted(path for pattern in patterns for path in settings.BASE_DIR.glob(pattern)):
-        found.update(_code_of(path).encode())
+        found.update((_code_of(path) if path.suffix == ".py" else path.read_text()).encode())
     return found.hexdigest()
 
 

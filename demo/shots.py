@@ -14,9 +14,8 @@ from assay.simulator.runner import Runner, runner_from_side
 from assay.simulator.scene import CardPlace, Scene
 from assay.simulator.shading import UV_LAMP, Lamp, lamp_colour
 from assay.simulator.ultraviolet import UnderUv
-from demo import boxes, close_ups, insides
-from demo import scenario as demo
-from demo.scenario import BENCH_AT, LABEL_END_AT, LID_AT, LID_MM_PER_PX, MM_PER_PX, REAR_AT, REAR_MM_PER_PX
+from demo import boxes, close_ups, insides, recipes
+from demo.recipes import BENCH_AT, LABEL_END_AT, LID_AT, LID_MM_PER_PX, MM_PER_PX, REAR_AT, REAR_MM_PER_PX
 
 # The bench: shoe right of the middle, card upright at the left, in the plane of the shoe's side.
 BENCH_FRAME = (460.0, 345.0)
@@ -127,16 +126,18 @@ def _insides(key: str, shoe: CourtShoe) -> list[Job]:
 
 
 def _jobs() -> dict[str, list[Job]]:
-    first = next(iter(demo.RETAIL_PAIRS))
+    first = next(iter(recipes.RETAIL_PAIRS))
     jobs = {
         label: _reference(shoes) if label == first else [*_sides(shoes, camera), _heel(shoes, 0.8, (2, -1))]
-        for label, (shoes, camera, _) in demo.RETAIL_PAIRS.items()
+        for label, (shoes, camera) in recipes.RETAIL_PAIRS.items()
     }
-    jobs |= {key: [*_sides(shoes, camera), _heel(shoes, -1.2, (-2, 1))] for key, shoes, camera, _, _ in demo.CASES}
-    for label, (_, shoes, _) in demo.COPIES.items():
+    jobs |= {
+        key: [*_sides(shoes, camera), _heel(shoes, -1.2, (-2, 1))] for key, (shoes, camera) in recipes.CASES.items()
+    }
+    for label, shoes in recipes.COPIES.items():
         coarse = Camera(mm_per_px=insides.STEP[insides.INNER])
         jobs[label] = [*_sides(shoes, coarse), _heel(shoes, 0.5, (1, 1))]
-    jobs[demo.HERON_PAIR] = []
+    jobs["H1"] = []
     for n, (key, box) in enumerate(boxes.BOXES.items()):
         if key != first:
             jobs.setdefault(key, []).extend(_box(box, 1.2 - 0.5 * (n % 5), lid=key not in ("R2", "R3", "O1", "H1")))
@@ -150,16 +151,16 @@ def _jobs() -> dict[str, list[Job]]:
             feet = ("left", "right") if key in boxes.BOTH_TAGS else ("left",)
             both = zip(feet, tags, strict=False)
             jobs[key] += [Job("size_tag", foot, size_tag, tag, near) for foot, tag in both]
-    left = {label: shoes["left"] for label, (shoes, *_) in demo.RETAIL_PAIRS.items()}
-    left |= {key: shoes["left"] for key, shoes, *_ in demo.CASES}
+    left = {label: shoes["left"] for label, (shoes, *_) in recipes.RETAIL_PAIRS.items()}
+    left |= {key: shoes["left"] for key, (shoes, _) in recipes.CASES.items()}
     for key, shoe in left.items():
         jobs[key].extend(_insides(key, shoe))
     runners = {foot: Runner(foot=foot, seed=71) for foot in ("left", "right")}
-    jobs[demo.RUNNER_PAIR] += [
+    jobs["O1"] += [
         Job("side_out", foot, runner_from_side, shoe, Camera(mm_per_px=MM_PER_PX), bench())
         for foot, shoe in runners.items()
     ]
-    jobs["spare"] = _spare(demo.SPARE)
+    jobs["spare"] = _spare(recipes.SPARE)
     return jobs
 
 

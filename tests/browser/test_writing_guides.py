@@ -25,7 +25,7 @@ class Guides(DemoInBrowser):
         self.assertIn("half a stitch before the first", show.inner_text("#how"))
         self.keys("Enter")
         show.wait_for_selector("#tried .problem:has-text('click on the photograph')")
-        for x, y in demo.drawn("heel-bar-left", "side_out", "left"):
+        for x, y in demo.drawn("heel-bar-left"):
             show.mouse.click(*self.on_screen(x, y))
         show.mouse.click(*self.on_screen(900, 300))
         self.keys("Backspace", "Enter")
@@ -64,7 +64,7 @@ class Guides(DemoInBrowser):
         show = self.browser
         show.click(".drawn-here li:has-text('Heel bar pitch') a")
         show.wait_for_selector(".put circle")
-        before, after = demo.drawn("heel-bar-left", "side_out", "left")[-2:][::-1]
+        before, after = demo.drawn("heel-bar-left")[-2:][::-1]
         show.mouse.move(*self.on_screen(*before))
         show.mouse.down()
         show.mouse.move(*self.on_screen(*(np.array(before) + 3 * np.array(after)) / 4), steps=4)

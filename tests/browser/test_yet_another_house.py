@@ -7,6 +7,7 @@ from django.test import tag
 
 from casework.models import Case, HousePolicy
 from casework.roles import give_role
+from demo import recipes
 from demo import scenario as demo
 from library.models import Release
 from pairs.models import House, Pair, Standing
@@ -97,7 +98,7 @@ class NewHouse(StaticLiveServerTestCase):
         show.select_option("[name=condition]", "deadstock")
         show.click("text=Go on to its photographs")
         show.wait_for_selector("[data-pick]")
-        show.fill("[name=mm_per_px]", str(demo.MM_PER_PX)) if show.is_visible("[name=mm_per_px]") else None
+        show.fill("[name=mm_per_px]", str(recipes.MM_PER_PX)) if show.is_visible("[name=mm_per_px]") else None
         show.set_input_files("[data-pick]", SIDES)
         for _ in SIDES:
             # Nothing is known to sort by: a word each.
@@ -114,7 +115,7 @@ class NewHouse(StaticLiveServerTestCase):
             show.click(f"li.shot:has-text('{foot} shoe, side, outer') a:has-text('Draw a check')")
             show.wait_for_selector(".drawing-desk")
             show.select_option("#choice", "holes:")
-            for x, y in demo.drawn(f"eyelets-{foot}", "side_out", foot):
+            for x, y in demo.drawn(f"eyelets-{foot}"):
                 show.mouse.click(*self.on_screen(x, y))
             self.keys("Enter")
             show.wait_for_selector("#tried table", timeout=30_000)

@@ -21,7 +21,7 @@ class Refusals(TestCase):
     @classmethod
     def setUpTestData(cls):
         cls.mara = load_people_and_library()["mara"]
-        release = Release.objects.get(style_code=demo.RELEASES[0][3])
+        release = Release.objects.get(style_code=demo.COURT)
         house = House.objects.get(name=demo.HOUSE)
         retail = Pair.objects.create(house=house, release=release, standing=Standing.RETAIL, label="R1")
         cls.case = start_case(user=cls.mara, typed_code=release.style_code, token="0" * 32)

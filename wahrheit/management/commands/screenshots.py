@@ -65,7 +65,7 @@ class Command(BaseCommand):
             "([x, y]) => { const m = document.querySelector('.pic.desk').getScreenCTM();"
             " const p = new DOMPoint(x, y).matrixTransform(m); return [p.x, p.y]; }"
         )
-        for point in demo.drawn("heel-bar-left", "side_out", "left"):
+        for point in demo.drawn("heel-bar-left"):
             show.mouse.click(*show.evaluate(onto, point))
         show.keyboard.press("Enter")
         show.wait_for_selector("#tried table")
