@@ -50,6 +50,7 @@ class NewHouse(StaticLiveServerTestCase):
         self.show.goto(self.live_server_url)
         if self.show.is_visible("text=sign out"):
             self.show.click("text=sign out")
+            self.show.wait_for_selector("#id_username")
         sign_in(self.show, self.live_server_url, name, WORD)
 
     def fill(self, **said):
