@@ -180,8 +180,7 @@ def _fit(tree: cKDTree, reference: np.ndarray, normal: np.ndarray, start: tuple)
         scale = scatter * 3 if scale is None else max(2 * scatter, 0.75 * scale)
         weight = 1 / (1 + (distance / scale) ** 2) ** 2
         middle = spots.mean(0)
-        arm = spots - middle
-        design = np.column_stack([normal, normal[:, 1] * arm[:, 0] - normal[:, 0] * arm[:, 1]])
+        design = _moves(spots - middle, normal)
         heavy = design * weight[:, None]
         hold = np.diag([1e-9, 1e-9, weight.sum() * ROUND_MM**2])
         step = np.linalg.solve(heavy.T @ design + hold, heavy.T @ -distance)
@@ -190,6 +189,11 @@ def _fit(tree: cKDTree, reference: np.ndarray, normal: np.ndarray, start: tuple)
         if np.abs(step[:2]).max() < SETTLED_MM and abs(step[2]) < SETTLED_MM / ARM_MM:
             break
     return _Fitted(turn, shift, 1.4826 * float(np.quantile(np.abs(distance), 0.5)))
+
+
+def _moves(arm: np.ndarray, normal: np.ndarray) -> np.ndarray:
+    """(N, 3) how far places at ``arm`` from the middle move outwards by a shift in x, one in y, and a turn."""
+    return np.column_stack([normal, normal[:, 1] * arm[:, 0] - normal[:, 0] * arm[:, 1]])
 
 
 def _distances(tree: cKDTree, reference: np.ndarray, normal: np.ndarray, turn: np.ndarray, shift: np.ndarray) -> tuple:
@@ -251,11 +255,9 @@ def beyond_scale(found: ContourDeviation, off: float) -> ContourDeviation:
     """
     if not off:
         return found
-    way = np.roll(found.along, -2, axis=0) - np.roll(found.along, 2, axis=0)
-    normal = np.column_stack([way[:, 1], -way[:, 0]]) / (np.hypot(*way.T)[:, None] + 1e-9)
-    arm = found.along - found.along.mean(0)
+    normal, arm = outward(found.along), found.along - found.along.mean(0)
     grows = (arm * normal).sum(1)
-    design = np.column_stack([normal, normal[:, 1] * arm[:, 0] - normal[:, 0] * arm[:, 1], grows])
+    design = np.column_stack([_moves(arm, normal), grows])
     rest, scale = found.distance, None
     for _ in range(ROUNDS):
         scatter = max(LEAST_SCATTER_MM, 1.4826 * float(np.median(np.abs(rest))))

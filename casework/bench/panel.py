@@ -170,7 +170,7 @@ def _asks(finding) -> str:
 
 def _asks_of_flag(finding) -> str:
     if is_pending(finding):
-        return "It departs, where the program put the mark. Is the mark in its place? It counts once you confirm it."
+        return "The program placed this mark. Check that it is in the right place. The flag counts once you confirm it."
     if finding.checkpoint.decisive:
         return "Retail never does this. Look again; if it is so, say so: that alone rules the pair out."
     return "One red flag. Look again before it is held against somebody."
