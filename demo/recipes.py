@@ -82,6 +82,8 @@ COPIES = {
     "K1": shoes(seed=46, **SHEEPSHANK),
     "K2": shoes(seed=47, waist_mm=0.5, **SHEEPSHANK),
 }
+# Genuine, and photographed from three sides only.
+COSTLY = shoes(seed=61, looseness=1.2, waist_mm=0.3), camera(-0.5, (1, 1), exposure=1.02)
 SPARE = shoes(seed=51, looseness=1.4, lace_holes={"left": 7, "right": 8})
 CASES = {
     "crude": (CRUDE, camera(1.1, (1, 2), exposure=1.06)),

@@ -14,6 +14,7 @@ COURT = next(iter(GUIDES))
 """Style code of the release that the cases are of."""
 CHECKPOINTS = GUIDES[COURT]
 RETAIL, COPIES, CASES = _PAIRS["retail"], _PAIRS["copies"], _CASES["cases"]
+POLICY = _HOUSE["policy"]
 ON_THE_TABLE = _CASES["on_the_table"]
 """What the simulated caliper and tag reader find, by case."""
 

@@ -160,6 +160,8 @@ def _jobs() -> dict[str, list[Job]]:
         Job("side_out", foot, runner_from_side, shoe, Camera(mm_per_px=MM_PER_PX), bench())
         for foot, shoe in runners.items()
     ]
+    shoes, camera = recipes.COSTLY
+    jobs["costly"] = [*_sides(shoes, camera), _heel(shoes, 0.4, (1, 0))]
     jobs["spare"] = _spare(recipes.SPARE)
     return jobs
 

@@ -100,7 +100,7 @@ class EveryMeasure(SimpleTestCase):
         rng = np.random.default_rng(12)
         plain = [np.full((60, 80, 3), tone, np.uint8) for tone in (0, 120, 255)]
         for measure, sample, marks in self.each():
-            for n in range(24):
+            for n in range(12):
                 rgb = sample.picture.rgb if n % 4 else plain[n // 4 % 3]
                 size = np.array(rgb.shape[1::-1])
                 # Now the sample's own marks drawn small or astray, now any places at all.
