@@ -15,24 +15,23 @@ from pathlib import Path
 import cv2
 import numpy as np
 
-from assay.contracts import Marks, Measurement, Picture, StrokeKind
+from assay.contracts import Marks, Measurement, StrokeKind
 from assay.errors import AssayError, CannotMeasure
-from assay.imaging.card import BAR_MM, find_card
+from assay.imaging.card import BAR_MM
 from assay.imaging.fitness import judge_fitness
-from assay.imaging.foreground import find_foreground
-from assay.imaging.opening import decode, receive
-from assay.imaging.plane import Plane, camera_model_of, scaled
-from assay.imaging.pyramid import Pyramid, pyramid_of
-from assay.imaging.white_balance import Correction, correction_from_card
+from assay.imaging.opening import Received, decode, receive
+from assay.imaging.plane import CameraModel, camera_model_of, scaled
 from assay.judge.grade import Grade
 from assay.judge.judgement import Kind, Prior, judge
 from assay.judge.planner import plan
 from assay.judge.schools import SCHOOLS, Item, Policy, house_verdict
 from assay.judge.verbal import in_words
 from assay.judge.weight import from_data, weigh
-from assay.measure.carried import measured_on
 from assay.measure.registry import MEASURES
-from assay.paperwork import barcode
+from assay.pipeline.measure import PhotoFacts, Session, Task
+from assay.pipeline.open import OpenedPhoto, open_photo
+from assay.pipeline.scale import scale_photo
+from assay.pipeline.sort import codes_of
 from assay.units import must_be_one_unit
 
 REFUSED = 2
@@ -88,50 +87,66 @@ def _parser() -> argparse.ArgumentParser:
 
 
 def _measure(given: argparse.Namespace) -> dict:
-    received, pyramid = _opened(given.photo)
+    received, rgb = _decoded(given.photo)
     entry = MEASURES[given.measure]
-    drawn = Marks(entry.marks, _points(given.points))
-    surface, light = _scene(pyramid, given.mm_per_px, given.bar_mm)
-    picture = Picture(pyramid.rgb, surface and surface.mm_per_px(drawn.points[0]), doubts=received.doubts)
-    found = measured_on(entry, picture, surface, light if entry.true_light else None, drawn)
+    task = Task("asked", given.measure, Marks(entry.marks, _points(given.points)))
+    if given.mm_per_px is not None:
+        facts = PhotoFacts(given.mm_per_px, received.doubts, surface=scaled(given.mm_per_px, 0.0, "stand"))
+    else:
+        facts = _facts_by_card(rgb, received, given.bar_mm)
+    found = Session(rgb, facts).measure(task)
     if given.draw:
-        _draw(pyramid.rgb, found, given.draw)
+        _draw(rgb, found, given.draw)
     return _measured(found)
 
 
+def _facts_by_card(rgb: np.ndarray, received: Received, bar_mm: float) -> PhotoFacts:
+    """Scale and light by the card in the picture; in pixels where there is none."""
+    opened, camera = open_photo(rgb, bar_mm=bar_mm), camera_model_of(received.size, received.focal_35mm)
+    seen = scale_photo(opened, camera, bar_mm=bar_mm, stand_mm_per_px=None)
+    light = seen.light.correction(received.size)
+    return PhotoFacts(seen.mm_per_px, received.doubts, seen.scale.card_px, seen.scale.plane(), light)
+
+
 def _read(given: argparse.Namespace) -> dict:
-    received, pyramid = _opened(given.photo)
-    size = pyramid.size
-    card: dict = {}
-    corners = surface = None
-    try:
-        found = find_card(pyramid, bar_mm=given.bar_mm)
-    except CannotMeasure as refusal:
-        card = {"refusal": refusal.reason}
-    else:
-        surface, corners = found.plane, found.corners_px
-        card = {
-            "corners_px": np.round(corners, 1).tolist(),
-            "matrix_mm_to_px": surface.matrix.tolist(),
-            "mm_per_px": surface.mm_per_px(((size[0] - 1) / 2, (size[1] - 1) / 2)),
-            "relative_uncertainty": surface.relative_uncertainty,
-            "tilt_deg": surface.tilt_deg(camera_model_of(size, received.focal_35mm)),
-            "doubts": list(found.doubts),
-        }
-    thing = find_foreground(pyramid, corners)
-    fit = judge_fitness(pyramid, thing, mm_per_px=card.get("mm_per_px"), tilt_deg=card.get("tilt_deg"))
+    received, rgb = _decoded(given.photo)
+    opened, camera = open_photo(rgb, bar_mm=given.bar_mm), camera_model_of(received.size, received.focal_35mm)
+    seen = scale_photo(opened, camera, bar_mm=given.bar_mm, stand_mm_per_px=None)
+    thing = opened.foreground
+    fit = judge_fitness(opened.pyramid, thing, mm_per_px=seen.mm_per_px, tilt_deg=seen.scale.tilt_deg)
     return {
-        "size_px": list(size),
+        "size_px": list(received.size),
         "sha256": received.sha256,
         "taken_at": received.taken_at and received.taken_at.isoformat(),
         "focal_35mm": received.focal_35mm,
-        "card": card,
-        "light": _light(pyramid, surface, given.bar_mm),
+        "card": _card(opened, seen.mm_per_px, camera),
+        "light": _light(opened),
         "thing": {"found": thing.found, "box_px": [round(n) for n in thing.box], "cut_off": thing.cut_off},
         "fitness": {"verdict": fit.fitness.value, "doubts": [*received.doubts, *fit.doubts], "retake": list(fit.retake)}
         | {"numbers": dict(fit.numbers)},
-        "codes": [asdict(code) for code in barcode.find(pyramid)],
+        "codes": [asdict(code) for code in codes_of(rgb)],
     }
+
+
+def _card(opened: OpenedPhoto, mm_per_px: float | None, camera: CameraModel) -> dict:
+    found = opened.card
+    if isinstance(found, CannotMeasure):
+        return {"refusal": found.reason}
+    return {
+        "corners_px": np.round(found.corners_px, 1).tolist(),
+        "matrix_mm_to_px": found.plane.matrix.tolist(),
+        "mm_per_px": mm_per_px,
+        "relative_uncertainty": found.plane.relative_uncertainty,
+        "tilt_deg": found.plane.tilt_deg(camera),
+        "doubts": list(found.doubts),
+    }
+
+
+def _light(opened: OpenedPhoto) -> dict:
+    found = opened.light
+    if isinstance(found, AssayError):
+        return {"refusal": found.reason}
+    return {"residual_de00": found.residual_de00, "uneven_ratio": found.uneven, "doubts": list(found.doubts)}
 
 
 def _judge(given: argparse.Namespace) -> dict:
@@ -243,33 +258,9 @@ def _units(finding: dict) -> tuple[str, ...]:
     return (finding.get("unit", ""), finding["reading"]["unit"]) if numbers else ()
 
 
-def _opened(path: Path) -> tuple:
+def _decoded(path: Path) -> tuple[Received, np.ndarray]:
     received = receive(path.read_bytes())
-    return received, pyramid_of(decode(received.stored))
-
-
-def _scene(pyramid: Pyramid, mm_per_px: float | None, bar_mm: float) -> tuple[Plane | None, Correction | None]:
-    """The surface by the size of a pixel or by the card, and the light; None where neither is known."""
-    if mm_per_px is not None:
-        return scaled(mm_per_px, 0.0, "stand"), None
-    try:
-        surface = find_card(pyramid, bar_mm=bar_mm).plane
-    except CannotMeasure:
-        return None, None
-    try:
-        return surface, correction_from_card(pyramid.rgb, surface, bar_mm / BAR_MM)
-    except CannotMeasure:
-        return surface, None
-
-
-def _light(pyramid: Pyramid, surface: Plane | None, bar_mm: float) -> dict:
-    if surface is None:
-        return {"refusal": "no_card"}
-    try:
-        found = correction_from_card(pyramid.rgb, surface, bar_mm / BAR_MM)
-    except CannotMeasure as refusal:
-        return {"refusal": refusal.reason}
-    return {"residual_de00": found.residual_de00, "uneven_ratio": found.uneven, "doubts": list(found.doubts)}
+    return received, decode(received.stored)
 
 
 def _points(text: str) -> tuple:

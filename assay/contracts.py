@@ -8,6 +8,7 @@ from types import MappingProxyType
 import numpy as np
 
 from assay.errors import CannotMeasure
+from assay.memory import Memory
 
 Point = tuple[float, float]
 # Places nearer than this are one, px: a click takes a pixel.
@@ -41,11 +42,18 @@ class Picture:
     """Reason codes found when the picture was opened: ``blurred``, ``clipped`` …"""
     card: tuple[Point, ...] = ()
     """Corners, px, of a bench or bank card that lies in the picture: neither ground nor thing."""
+    memory: Memory = field(default_factory=Memory, init=False, compare=False, repr=False)
+    """What was found in it before. A changed picture starts with none."""
 
     @property
     def size(self) -> tuple[int, int]:
         """Width and height in pixels."""
         return self.rgb.shape[1], self.rgb.shape[0]
+
+    def sharing(self, memory: Memory) -> "Picture":
+        """The picture with what was found before in one of the same pixels."""
+        object.__setattr__(self, "memory", memory)
+        return self
 
 
 class MarkKind(StrEnum):

@@ -62,7 +62,7 @@ def standing(case: Case, findings: list) -> Standing:
     schools = []
     for school in SCHOOLS:
         said = school(sheet, policy)
-        name, rule = wording.SCHOOLS[said.school]
+        name, rule = wording.rule_words(said.school)
         schools.append(
             {
                 "name": name,

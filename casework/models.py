@@ -11,7 +11,7 @@ from django.db import models
 from django.db.models import F, Q
 
 from assay.judge.grade import Grade
-from assay.judge.schools import RULES, Ultraviolet, Verdict
+from assay.judge.schools import Ultraviolet, Verdict
 from library.models import Checkpoint
 from pairs.models import House, Pair, Photo, Reading
 
@@ -40,9 +40,7 @@ class HousePolicy(models.Model):
     second_from = models.DecimalField(
         max_digits=8, decimal_places=2, null=True, blank=True, help_text="Asked price from which two must look"
     )
-    school = models.CharField(
-        max_length=20, choices=[(one, one.replace("_", " ")) for one in RULES], default="weighs_everything"
-    )
+    school = models.CharField(max_length=40, default="weighs_everything", help_text="Key of the decision rule")
     legit_from = models.FloatField(default=13.0, help_text="Decibans; legit from here on")
     fake_from = models.FloatField(default=-20.0, help_text="Decibans; fake from here down")
     made_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
@@ -63,6 +61,11 @@ class HousePolicy(models.Model):
 
     def __str__(self):
         return f"{self.house} policy {self.number}"
+
+    @property
+    def rule_name(self) -> str:
+        """The decision rule in words."""
+        return self.school.replace("_", " ")
 
 
 class Arrival(models.TextChoices):

@@ -93,7 +93,7 @@ def reads_its_own_marks(checkpoint) -> bool:
 
 def from_unfit_photo(reading: Reading) -> bool:
     """Whether the machine read it off a photograph that should be taken again; what a person put right is theirs."""
-    unfit = reading.photo is not None and bool(reading.photo.fitness.get("retake"))
+    unfit = reading.photo is not None and bool(reading.photo.fitness.retake)
     return unfit and CORRECTED_BY_HAND not in reading.doubts
 
 

@@ -2,6 +2,7 @@
 
 from string import Formatter
 
+from assay.pipeline.facts import PhotoFitness
 from casework.guides.wording import WORDS
 from casework.reasons import REASONS
 
@@ -79,7 +80,7 @@ DOUBTS = {
 for _words in WORDS.values():
     DOUBTS |= _words.doubts
 
-SCHOOLS = {
+RULES = {
     "sure_sign": ("One sure sign", "fake as soon as one confirmed sign rules the pair out"),
     "red_flag_tally": ("Red-flag tally", "fake from {red_flags} independent red flags on"),
     "weighs_everything": (
@@ -87,6 +88,12 @@ SCHOOLS = {
         "legit from {legit_from:+.0f} decibans, fake from {fake_from:+.0f}",
     ),
 }
+
+
+def rule_words(key: str) -> tuple[str, str]:
+    """A decision rule's name, and what it asks; one without words of its own is called by its key."""
+    return RULES.get(key, (key.replace("_", " ").capitalize(), ""))
+
 
 ANSWER_REASONS = {
     "ruled_out": "A confirmed sign rules the pair out.",
@@ -252,15 +259,12 @@ def _date_orders(letters: str) -> str:
     return " or ".join(orders) or "no order of day, month and year"
 
 
-def fitness_words(fitness: dict) -> str:
+def fitness_words(fitness: PhotoFitness) -> str:
     """What a photograph is fit for, and what to change."""
-    if not fitness:
+    if fitness.verdict is None:
         return ""
-    codes = (*fitness.get("retake", ()), *fitness.get("doubts", ()))
-    reasons = [PHOTO_DOUBTS[code] for code in codes if code in PHOTO_DOUBTS]
-    if "verdict" not in fitness:
-        return ""
-    return " ".join((FITNESS[fitness["verdict"]], "; ".join(reasons))).strip()
+    reasons = [PHOTO_DOUBTS[code] for code in fitness.reasons if code in PHOTO_DOUBTS]
+    return " ".join((FITNESS[fitness.verdict], "; ".join(reasons))).strip()
 
 
 SCALES = {
@@ -274,20 +278,20 @@ SCALES = {
 
 def scale_words(photo) -> str:
     """How large a pixel is, how sure, and where that comes from; or why it is not known."""
-    if photo.mm_per_px and "matrix" in photo.scale:
-        return f"{photo.mm_per_px:.3f} mm/px {SCALES[photo.scale['source']]}."
-    reason = photo.scale.get("refusal")
+    if photo.mm_per_px and photo.scale.is_known:
+        return f"{photo.mm_per_px:.3f} mm/px {SCALES[photo.scale.source]}."
+    reason = photo.scale.refusal
     return f"No scale: {sentence(reason, {'markers': 'some'})}." if reason else "No scale."
 
 
 def light_words(photo) -> str:
     """Whether colour can be trusted, and by how much."""
-    if "neutral_px" in photo.light:
+    if photo.light.neutral_px:
         return "Colour true against the neutral part that was clicked; lightness as the camera exposed it."
-    if "matrix" in photo.light:
-        uneven = round(100 * photo.light["uneven"])
-        return f"Colour true to ΔE {photo.light['residual_de00']:.1f} by the card’s patches; light {uneven} % uneven."
-    reason = photo.light.get("refusal")
+    if photo.light.is_true:
+        uneven = round(100 * photo.light.uneven)
+        return f"Colour true to ΔE {photo.light.residual_de00:.1f} by the card’s patches; light {uneven} % uneven."
+    reason = photo.light.refusal
     return f"Colour not true: {sentence(reason, {'markers': 'some'})}." if reason else ""
 
 

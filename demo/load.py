@@ -12,6 +12,7 @@ from django.db import transaction
 
 from casework.actions import work_photo, work_retail_photo
 from casework.actions.analyse_case import analyse_case, needs_of
+from casework.actions.analyse_pair import analyse_pair, models_of
 from casework.actions.issue_certificate import issue_certificate
 from casework.actions.know_copy import know_copy
 from casework.actions.save_intake import save_intake
@@ -27,15 +28,13 @@ from demo.shots import JOBS, Job, path_of, take_all
 from demo.year import load_year
 from library.known_views import keys_where
 from library.models import Batch, Checkpoint, Maker, Release, ShoeModel, SizeChart, View
-from pairs.actions.align_photo import align_photo
-from pairs.actions.compare_feet import compare_feet
-from pairs.actions.mark_photo import carry_markings, mark_photo
-from pairs.actions.read_photo import read_photo
+from pairs.actions.mark_photo import mark_photo
 from pairs.actions.receive_photo import receive_photo
 from pairs.actions.take_paper import inscribe
-from pairs.actions.take_reading import SAID, measure_photo, say
+from pairs.actions.take_reading import SAID, say
 from pairs.instruments import THINGS
 from pairs.models import House, Marking, Pair, Photo, Standing
+from pairs.pipeline import read_photo
 from pairs.queries import photos_in_use
 
 MARA_MAY = ("change_maker", "add_checkpoint", "add_housepolicy")
@@ -178,12 +177,9 @@ def _known_copy(house: House, release: Release, told: dict, shots_dir: Path, use
 
 def _known_pair(pair: Pair, shots_dir: Path, user) -> None:
     """Its photographs read, checks drawn or carried over, measured; what was done before is left."""
-    release = pair.release
-    model = Pair.objects.get(house=pair.house, label=demo.first_pair_of(release.style_code))
-    known = {} if model == pair else photos_in_use(model)
-    needs = needs_of(release.checkpoints.exclude(measure=""))
-    photos = _photos(pair, pair.label, shots_dir, user)
-    for photo in photos:
+    first = Pair.objects.get(house=pair.house, label=demo.first_pair_of(pair.release.style_code))
+    known, needs = models_of(pair), needs_of(pair.release.checkpoints.exclude(measure=""))
+    for photo in _photos(pair, pair.label, shots_dir, user):
         if photo.state == Photo.State.READ:
             continue
         read_photo(photo=photo, references=known, needs=needs)
@@ -191,8 +187,19 @@ def _known_pair(pair: Pair, shots_dir: Path, user) -> None:
             work_retail_photo.set_retail_photo_lamp(photo=photo, user=user, **LAMP)
         if photo.view in TILED and pair.standing == Standing.RETAIL:
             work_retail_photo.set_retail_photo_neutral(photo=photo, user=user, points=[_tile(photo, pair.label)])
-    _measure_retail(release, pair, model, {(one.view, one.foot): one for one in photos}, user)
-    compare_feet(pair=pair)
+    if pair == first:
+        _draw(pair)
+    analyse_pair(pair=pair, user=user)
+
+
+def _draw(pair: Pair) -> None:
+    """Where a guide writer drew each check on the first pair."""
+    photos = photos_in_use(pair)
+    for checkpoint in pair.release.checkpoints.exclude(view=""):
+        photo = photos.get((checkpoint.view, checkpoint.foot))
+        if photo and not photo.markings.filter(checkpoint=checkpoint).exists():
+            points = demo.drawn(checkpoint.key)
+            mark_photo(checkpoint=checkpoint, photo=photo, points=points, origin=Marking.Origin.DRAWN)
 
 
 def _say_of(pair: Pair, said: dict, user) -> None:
@@ -200,30 +207,6 @@ def _say_of(pair: Pair, said: dict, user) -> None:
     for key, value in said.items():
         if key not in known:
             say(checkpoint=pair.release.checkpoints.get(key=key), pair=pair, value=value, method=SAID, by=user)
-
-
-def _measure_retail(release: Release, pair: Pair, model: Pair, photos: dict, user) -> None:
-    """Draw the checks on the first pair, carry them over to the others, measure."""
-    laid: dict = {}
-    measured: dict = {}
-    marked = {(one.photo_id, one.checkpoint_id): one for one in Marking.objects.filter(photo__pair=pair)}
-    read = set(pair.readings.values_list("photo", "checkpoint"))
-    for checkpoint in release.checkpoints.exclude(view=""):
-        photo = photos.get((checkpoint.view, checkpoint.foot))
-        if photo is None or (photo.pk, checkpoint.pk) in read:
-            continue
-        if marking := marked.get((photo.pk, checkpoint.pk)):
-            marking.checkpoint, marking.photo = checkpoint, photo
-        elif model == pair:
-            points = demo.drawn(checkpoint.key)
-            marking = mark_photo(checkpoint=checkpoint, photo=photo, points=points, origin=Marking.Origin.DRAWN)
-        else:
-            drawn = Marking.objects.select_related("photo").get(checkpoint=checkpoint, photo__pair=model)
-            if photo.pk not in laid:
-                laid[photo.pk] = align_photo(reference=drawn.photo, photo=photo)
-            (marking,) = carry_markings(drawn=[drawn], photo=photo, alignment=laid[photo.pk])
-        if checkpoint.measure:
-            measure_photo(marking=marking, by=user, done=measured)
 
 
 def _tile(photo: Photo, key: str) -> tuple[float, float]:

@@ -156,13 +156,7 @@ def example_name(example, _filename):
 
 
 class View(models.Model):
-    """A kind of photograph: what it shows, how it is taken, how a reference is laid onto it. Data, not code."""
-
-    class LaidOn(models.TextChoices):
-        FEATURES = "features", "what is found again on both"
-        OUTLINE = "outline", "its outline"
-        CORNERS = "corners", "four corners that a person clicks"
-        LANDMARKS = "landmarks", "three places that a person clicks"
+    """A kind of photograph: what it shows, how it is taken. Data, not code."""
 
     key = models.SlugField(primary_key=True, max_length=40)
     release = models.ForeignKey(
@@ -187,7 +181,6 @@ class View(models.Model):
     card_gap_mm = models.FloatField(default=4.0, help_text="How far the card may lie from what is measured, standard")
     how = models.CharField(max_length=300, blank=True, help_text="What to show, and how")
     sketch = models.CharField(max_length=20, default="side")
-    laid_on = models.CharField(max_length=10, choices=LaidOn, default=LaidOn.FEATURES)
     caution = models.CharField(max_length=300, blank=True)
 
     class Meta:

@@ -7,8 +7,10 @@ from django.conf import settings
 from django.db import models
 from django.db.models import Q
 
+from assay.pipeline.facts import PhotoFitness, PhotoLight, Scale, Sorting
 from library import known_views
 from library.models import Batch, Checkpoint, Foot, Release
+from pairs.fields import StoredField
 
 
 class House(models.Model):
@@ -150,13 +152,13 @@ class Photo(models.Model):
         null=True, blank=True, help_text="Focal length in 35 mm terms, as the camera wrote it"
     )
     mm_per_px = models.FloatField(null=True, blank=True, help_text="In the middle of the picture")
-    fitness = models.JSONField(default=dict, help_text="Verdict, doubts, reasons to retake, numbers; empty: not judged")
-    scale = models.JSONField(default=dict, help_text="The object's plane: source, matrix (mm to px), relative, height")
-    light = models.JSONField(default=dict, help_text="Curves, matrix, residual; or why colour is not true")
+    fitness = StoredField(PhotoFitness, help_text="Verdict, doubts, reasons to retake, numbers; empty: not judged")
+    scale = StoredField(Scale, help_text="The object's plane: source, matrix (mm to px), relative, height")
+    light = StoredField(PhotoLight, help_text="Curves, matrix, residual; or why colour is not true")
     lamp = models.CharField(max_length=4, choices=Lamp, blank=True, help_text="Under UV: which lamp; empty: not known")
     lamp_mm = models.PositiveSmallIntegerField(null=True, blank=True, help_text="Under UV: how far away it was held")
     codes = models.JSONField(default=list, help_text="Barcodes seen in it: text, kind, corners, gtin14, upright")
-    guess = models.JSONField(default=dict, help_text="What it seems to show, and where the thing is")
+    guess = StoredField(Sorting, help_text="What it seems to show, and where the thing is")
     added_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
     added_at = models.DateTimeField(auto_now_add=True)
 

@@ -1,7 +1,6 @@
 """From what is stored to what the core works on, and back."""
 
 import io
-from dataclasses import replace
 from functools import lru_cache
 from mmap import ACCESS_READ, mmap
 
@@ -9,12 +8,13 @@ import cv2
 import numpy as np
 from django.core.files.base import ContentFile
 
-from assay.contracts import Light, MarkKind, Marks, Picture, Stroke
+from assay.contracts import MarkKind, Marks, Stroke
 from assay.errors import CannotOpen
 from assay.imaging.opening import decode
-from assay.imaging.plane import CameraModel, Corners, Plane, camera_model_of
-from assay.imaging.white_balance import Correction, Falloff
+from assay.imaging.plane import CameraModel, Plane, camera_model_of
+from assay.imaging.white_balance import Correction
 from assay.measure.registry import MEASURES
+from assay.pipeline.measure import PhotoFacts
 from assay.register.features import Features
 from library.known_views import views
 from library.models import Foot
@@ -37,20 +37,10 @@ def pixels(path: str) -> np.ndarray:
             return decode(data)
 
 
-# Scales that come from a card in the picture; another known rectangle may be the thing itself, or lie round it.
-CARDS = frozenset({"card", "id1"})
-
-
-def picture(photo: Photo) -> Picture:
-    """The photograph as the core takes it."""
-    return Picture(pixels(photo.full.path), **picture_facts(photo))
-
-
-def picture_facts(photo: Photo) -> dict:
-    """What the core knows of a photograph besides its pixels."""
-    doubts = (*photo.fitness.get("retake", ()), *photo.fitness.get("doubts", ()), *photo.scale.get("doubts", ()))
-    card = photo.scale.get("corners", ()) if photo.scale.get("source") in CARDS else ()
-    return {"mm_per_px": photo.mm_per_px, "doubts": doubts, "card": tuple(map(tuple, card))}
+def facts(photo: Photo) -> PhotoFacts:
+    """What a measure must know of a photograph besides its pixels."""
+    doubts = (*photo.fitness.reasons, *(photo.scale.doubts or ()))
+    return PhotoFacts(photo.mm_per_px, doubts, photo.scale.card_px, plane(photo), correction(photo))
 
 
 def camera(photo: Photo) -> CameraModel:
@@ -68,7 +58,7 @@ HELD_TO_MM = 3.0
 
 def card_off_mm(photo: Photo) -> float:
     """How far what gives the scale may lie from the measured surface, mm, standard, where nobody has said."""
-    source = photo.scale.get("source")
+    source = photo.scale.source
     gap = views()[photo.view].card_gap_mm if photo.view in views() else CARD_GAP_MM
     least = {"id1": LAID_ON_MM, "rectangle": LAID_ON_MM, "two_points": HELD_TO_MM, "card": 0.0}
     return max(gap, least[source]) if source in least else 0.0
@@ -76,66 +66,22 @@ def card_off_mm(photo: Photo) -> float:
 
 def surface(photo: Photo) -> Plane | None:
     """The surface that is measured: the scale's own, moved by what is known of its height; None without a scale."""
-    kept = photo.scale
-    if "matrix" not in kept:
-        return None
-    own = Plane(np.array(kept["matrix"]), kept["relative"], kept["source"], _corners(kept))
-    above, unknown = kept.get("above_mm", 0.0), kept.get("above_unknown_mm", card_off_mm(photo))
-    return own.raised(above, camera(photo), unknown_mm=unknown) if above or unknown else own
+    return photo.scale.surface(camera(photo), card_off_mm(photo))
 
 
 def plane(photo: Photo) -> Plane | None:
-    """The same, as unsure as it is where it makes the shoe another size than retail's: nobody knows yet which is
-    right."""
-    own, disagrees = surface(photo), abs(float(np.log(photo.scale.get("too_long_by", 1.0))))
-    if own is None or not disagrees:
-        return own
-    return replace(own, relative_uncertainty=float(np.hypot(own.relative_uncertainty, disagrees)))
-
-
-def _corners(kept: dict) -> Corners | None:
-    """Four corners that were clicked, if the scale rests on them alone."""
-    if "corner_mm" not in kept:
-        return None
-    return Corners(np.array(kept["corner_mm"], float), np.array(kept["corners"], float), kept["corner_off_px"])
+    """The same, as unsure as it is where it makes the shoe another size than retail's."""
+    return photo.scale.measuring_surface(camera(photo), card_off_mm(photo))
 
 
 def height_of_card(photo: Photo) -> float | None:
     """How far the measured side lies above the card, mm, if that is why the scale disagrees with retail's."""
-    if "too_long_by" not in photo.scale:
-        return None
-    own = Plane(np.array(photo.scale["matrix"]), photo.scale["relative"], photo.scale["source"])
-    return own.height_for(photo.scale["too_long_by"], camera(photo)) + photo.scale.get("above_mm", 0.0)
+    return photo.scale.height_that_agrees(camera(photo))
 
 
 def correction(photo: Photo) -> Correction | None:
     """How its colours become true; None where they do not."""
-    kept = photo.light
-    if "matrix" not in kept:
-        return None
-    return Correction(
-        np.array(kept["curves"]),
-        np.array(kept["matrix"]),
-        kept["residual_de00"],
-        kept["uneven"],
-        tuple(kept["doubts"]),
-        Falloff((photo.width, photo.height), tuple(kept["fall"]), tuple(kept["middle_px"])) if kept["fall"] else None,
-        Light(kept.get("light", Light.CARD)),
-    )
-
-
-def light_kept(found: Correction) -> dict:
-    """A correction as it is stored."""
-    return {
-        "curves": np.round(found.curves, 5).tolist(),
-        "matrix": np.round(found.matrix, 5).tolist(),
-        "residual_de00": found.residual_de00,
-        "uneven": found.uneven,
-        "doubts": list(found.doubts),
-        "fall": [round(number, 5) for number in found.falloff.terms] if found.falloff else [],
-        "middle_px": [round(number, 1) for number in found.falloff.middle_px] if found.falloff else [],
-        "light": found.light.value,
-    }
+    return photo.light.correction((photo.width, photo.height))
 
 
 def features(photo: Photo) -> Features | None:

@@ -28,7 +28,7 @@ def photos_in_use(pair: Pair) -> dict[tuple[str, str], Photo]:
 
 
 def _standing(photo: Photo) -> tuple:
-    return not photo.preferred, FITTEST.get(photo.fitness.get("verdict"), len(FITTEST)), -photo.pk
+    return not photo.preferred, FITTEST.get(photo.fitness.verdict, len(FITTEST)), -photo.pk
 
 
 def in_use(photo: Photo) -> bool:

@@ -71,7 +71,7 @@ def as_pdf(certificate: Certificate, address: str) -> bytes:
     photo, left = _photo(case.pair), len(rows) - len(done)
     counted = f"{len(done)} checks were compared with verified retail pairs, {left} were not: see the annex."
     photographs = " It was judged from photographs; nobody held the pair." if not case.in_hand else ""
-    assumed = f"Compared with {_most_pairs(done)} under the rule “{opinion.policy.get_school_display()}”.{photographs}"
+    assumed = f"Compared with {_most_pairs(done)} under the rule “{opinion.policy.rule_name}”.{photographs}"
     anyway = [say(f"Signed although {against_words(opinion.against)}. Reason: {opinion.anyway}", bold)]
     anyway = [*anyway, Spacer(1, 3 * mm)] if opinion.anyway else []
     story = [

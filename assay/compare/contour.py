@@ -5,8 +5,7 @@ line (Chen & Medioni 1992) with weights that give up on what departs (Geman & Mc
 hide up to a quarter of a local change by leaning the whole towards it.
 """
 
-from collections.abc import Iterable, Iterator
-from contextlib import suppress
+from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from types import MappingProxyType
 from typing import NamedTuple
@@ -90,15 +89,6 @@ class ContourDeviation:
 def register_contour(ours: np.ndarray, theirs: np.ndarray) -> ContourDeviation:
     """Lay our closed contour (N, 2) on theirs (M, 2), both in mm. Raises CannotAlign ``rims_too_unlike``."""
     return _registered(_sought(ours), theirs)
-
-
-def register_on_each(ours: np.ndarray, contours: Iterable[np.ndarray]) -> list[ContourDeviation]:
-    """Our contour laid on several, those left out that are too unlike."""
-    sought, laid = _sought(ours), []
-    for theirs in contours:
-        with suppress(CannotAlign):
-            laid.append(_registered(sought, theirs))
-    return laid
 
 
 class _Sought(NamedTuple):

@@ -31,7 +31,6 @@ from assay.contour.gaps import refound
 from assay.contracts import Marks, Picture
 from assay.errors import CannotMeasure
 from assay.imaging.foreground import find_foregrounds
-from assay.imaging.identity_cache import IdentityCache
 from assay.imaging.pyramid import pyramid_of
 from assay.numeric.viterbi import best_path
 
@@ -78,7 +77,6 @@ GUESSED_UNSAID = 0.02
 # its size, a length may be then (standard uncertainty): soles and tongues that were cut off were a tenth and more.
 OF_THE_CONTOUR = ("rim_partly_guessed", "more_may_belong")
 OFF_SHARE = 0.1
-_cache = IdentityCache(kept=2)
 
 
 @dataclass(frozen=True, slots=True)
@@ -118,7 +116,7 @@ def find_contour(picture: Picture, within_px: np.ndarray | None = None) -> Conto
     ``cut_by_frame``.
     """
     key = b"" if within_px is None else np.asarray(within_px, float).tobytes()
-    return _cache.of(picture.rgb, key, lambda: _with_what_lies_beyond(picture, within_px))
+    return picture.memory.of(("contour", key), lambda: _with_what_lies_beyond(picture, within_px))
 
 
 def _with_what_lies_beyond(picture: Picture, within_px: np.ndarray | None) -> Contour:

@@ -5,11 +5,8 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 
-from assay.imaging.identity_cache import IdentityCache
-
 # A level that is shrunk to less than this, of one, is softened first.
 SOFTENED_TO = 0.7
-_cache = IdentityCache(kept=2)
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,17 +50,13 @@ def grey_piece(
 def pyramid_of(rgb: np.ndarray) -> Pyramid:
     """Levels by area averaging, each from the one before."""
     half = half_of(rgb)
-    quarter = _halved(half)
-    return Pyramid(rgb, half, quarter, _halved(quarter))
+    quarter = half_of(half)
+    return Pyramid(rgb, half, quarter, half_of(quarter))
 
 
 def half_of(rgb: np.ndarray) -> np.ndarray:
-    """The picture at half its size; the last few are remembered."""
-    return _cache.of(rgb, b"", lambda: _halved(rgb))
-
-
-def _halved(level: np.ndarray) -> np.ndarray:
-    return cv2.resize(level, None, fx=0.5, fy=0.5, interpolation=cv2.INTER_AREA)
+    """The picture (H, W, 3) at half its size, by area averaging."""
+    return cv2.resize(rgb, None, fx=0.5, fy=0.5, interpolation=cv2.INTER_AREA)
 
 
 def level_of(pyramid: Pyramid, longest: int) -> tuple[np.ndarray, float]:

@@ -15,10 +15,10 @@ import cv2
 import numpy as np
 
 from assay.contracts import Descriptor, Marks, Measurement, Picture, Point, Stroke
-from assay.imaging.identity_cache import IdentityCache
 from assay.imaging.plane import Plane, through
 from assay.imaging.pyramid import half_of
 from assay.imaging.white_balance import Correction
+from assay.memory import Memory
 from assay.units import Quantity, Unit
 
 # Room around the marks, mm: measures look a little beyond what was drawn.
@@ -26,7 +26,6 @@ ROOM_MM = 9.0
 MOST_PX = 2600
 # So much coarser than the picture, and it is cut from half of it.
 HALVED_FROM = 1.5
-_cache = IdentityCache(kept=2)
 
 
 def measure_region(  # noqa: PLR0913 - a picture, where, and how
@@ -59,10 +58,12 @@ def measure_region(  # noqa: PLR0913 - a picture, where, and how
     onto = plane.matrix @ np.array([[step, 0, low[0]], [0, step, low[1]], [0, 0, 1]])
     size = tuple(int(n) for n in np.ceil((high - low) / step) + 1)
     name = onto.tobytes() + bytes(str(size), "ascii")
-    part = _cache.of(picture.rgb, name, lambda: _cut(picture.rgb, onto, size, coarser=step / own))
+    part, memory = picture.memory.of(("region", name), lambda: (_cut(picture, onto, size, step / own), Memory()))
     back = np.linalg.inv(onto)
     lit = in_true_light(replace(picture, rgb=part), light, onto)
     region = replace(lit, mm_per_px=step, card=tuple(_points(through(back, picture.card))))
+    if light is None:
+        region = region.sharing(memory)
     given = [Marks(marks.kind, tuple(_points(through(back, drawn))))]
     if points is not None:
         given.append(_points(through(back, np.asarray(points, float))))
@@ -99,13 +100,14 @@ def _in_mm(found: Descriptor, step: float, low: np.ndarray, relative: float) -> 
     return replace(found, **places, unit="mm", relative_uncertainty=off)
 
 
-def _cut(rgb: np.ndarray, onto: np.ndarray, size: tuple[int, int], *, coarser: float) -> np.ndarray:
+def _cut(picture: Picture, onto: np.ndarray, size: tuple[int, int], coarser: float) -> np.ndarray:
     """The region (h, w, 3), straightened, its pixels so much ``coarser`` than the picture's.
 
     Sampled linearly: by cubic interpolation nothing was read better, down to 0.2 mm a pixel.
     """
+    rgb = picture.rgb
     if coarser >= HALVED_FROM:
-        rgb = half_of(rgb)
+        rgb = picture.memory.of("half", lambda: half_of(picture.rgb))
         onto = np.array([[0.5, 0, -0.25], [0, 0.5, -0.25], [0, 0, 1]]) @ onto
     x0, y0, x1, y1 = _source(onto, size, np.array(rgb.shape[1::-1]))
     piece = rgb[y0:y1, x0:x1]

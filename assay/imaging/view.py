@@ -4,7 +4,7 @@ Method: ultraviolet light first (almost everything violet); then the alignment w
 agreeing features win, if clearly; then the outlines. A guess says how sure it is; an unsure one is left to a person.
 """
 
-from collections.abc import Callable
+from collections.abc import Callable, Hashable
 from contextlib import suppress
 from dataclasses import dataclass
 
@@ -41,7 +41,7 @@ SIDE_CLEARLY = 2.0
 class KnownView:
     """A view that is known, from a retail pair."""
 
-    key: str
+    key: Hashable
     """Whatever the caller calls it."""
     kind: str
     """What left and right have in common: the same for both."""
@@ -59,13 +59,13 @@ class KnownView:
 class Guess:
     """What a photograph seems to show."""
 
-    key: str | None
+    key: Hashable | None
     """None: not sure enough."""
     how: str
     """``features``, ``mirror`` (the other foot of the view ``key`` names), ``outline``, ``appearance``, ``nothing``."""
     alignment: Alignment | None
     ultraviolet: bool
-    between: tuple[tuple[str, bool], ...] = ()
+    between: tuple[tuple[Hashable, bool], ...] = ()
     """Where two views or more explain it almost equally: their keys, best first; True: the other foot of that view."""
 
 
@@ -93,7 +93,7 @@ def sort_view(
     features: Features,
     known: list[KnownView],
     mirrored_too: Callable[[], Features] | None = None,
-    said: str = "",
+    said: Hashable | None = None,
 ) -> Guess:
     """The known view that the photograph shows.
 
@@ -129,7 +129,7 @@ def _which_side(
     features: Features,
     sides: list[KnownView],
     mirrored_too: Callable[[], Features] | None,
-    said: str,
+    said: Hashable | None,
     *,
     ultraviolet: bool,
 ) -> Guess:

@@ -6,7 +6,6 @@ import cv2
 import numpy as np
 
 from assay.imaging.foreground import Foreground
-from assay.imaging.identity_cache import IdentityCache
 from assay.imaging.pyramid import Pyramid
 from assay.register.appearance import SMALL_SIDE, small_of
 
@@ -15,8 +14,6 @@ WORKING_SIDE = 640
 # The strongest features are found again most often: of 900 a smaller share was, and unrelated views agreed on more.
 FEATURES = 500
 OUTLINE_POINTS = 240
-# As it is and as a mirror shows it, a thing is looked at alike.
-_cache = IdentityCache(kept=2)
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,8 +36,7 @@ def features_of(pyramid: Pyramid, foreground: Foreground, *, mirror: bool = Fals
 
     Mirrored features fit the other foot's photographs: ``by_features`` then wants ``mirror`` as well.
     """
-    seen = _cache.of(pyramid.rgb, str(foreground.box).encode(), lambda: _looked_at(pyramid, foreground))
-    grey, mask, scale, corner = seen
+    grey, mask, scale, corner = _looked_at(pyramid, foreground)
     finder = cv2.ORB_create(nfeatures=FEATURES, fastThreshold=8, edgeThreshold=16)
     if mirror:
         grey, mask = np.ascontiguousarray(grey[:, ::-1]), np.ascontiguousarray(mask[:, ::-1])

@@ -8,8 +8,6 @@ like anything, and a map that gathers them all there seems agreed on.
 import numpy as np
 from scipy.spatial import cKDTree
 
-from assay.imaging.identity_cache import IdentityCache
-
 # Lowe's ratio.
 RATIO = 0.85
 # Of how many features one is looked at, and by every how manieth bit, to tell which pictures are worth matching.
@@ -18,8 +16,6 @@ FEWER_BITS = 2
 # Bits of a feature; one of so few other bits where it is looked for is the same.
 BITS = 256
 SAME = 64
-# A retail pair's views and the photograph in hand; a megabyte each.
-_cache = IdentityCache(kept=24)
 
 
 def agreement(ours: np.ndarray, theirs: np.ndarray) -> np.ndarray:
@@ -72,7 +68,7 @@ def prefilter_score(known: list[np.ndarray], theirs: np.ndarray) -> list[int]:
 
 def _bipolar(descriptors: np.ndarray) -> np.ndarray:
     """Bits as +1 and −1: the product of two is 256 less twice their Hamming distance."""
-    return _cache.of(descriptors, b"", lambda: np.unpackbits(descriptors, axis=1).astype(np.float32) * 2 - 1)
+    return np.unpackbits(descriptors, axis=1).astype(np.float32) * 2 - 1
 
 
 def _nearest(agreeing: np.ndarray, bits: int = BITS) -> tuple[np.ndarray, np.ndarray]:

@@ -7,9 +7,9 @@ from casework.ledger import note_of_house
 from library.known_views import views
 from library.models import Foot
 from library.writers import MAY_CHECK, must
-from pairs.actions.read_photo import read_photo
 from pairs.actions.receive_photo import receive_photo
 from pairs.models import Pair, Photo
+from pairs.pipeline import read_photo
 from pairs.queries import photos_in_use, retail_pairs
 
 

@@ -5,66 +5,42 @@ makes a run of its own over it, a photograph is claimed by one of them, and the 
 """
 
 from collections import defaultdict
-from collections.abc import Iterator, Mapping
-from contextlib import suppress
-from datetime import timedelta
+from collections.abc import Mapping
 from time import monotonic
 from types import MappingProxyType
 
-from django.conf import settings
 from django.contrib.auth import get_user_model
 from django.db import transaction
-from django.db.models import F
-from django.utils import timezone
 from django_tasks import task
 
 from assay.errors import AssayError, CannotAlign
 from assay.imaging.fitness import Needs
 from assay.measure.registry import MEASURES
-from assay.register.affine import Alignment
+from casework import queue
 from casework.actions.second_photo import BESIDE, read_second_photos, to_read_twice
 from casework.grading import Ground, ground_of, regrade, regrade_these
 from casework.ledger import note
 from casework.models import Case
 from casework.retail import ahead_of_keeping
 from library import known_views
-from pairs.actions.align_photo import align_photo
-from pairs.actions.mark_photo import carry_markings
-from pairs.actions.read_photo import read_photo
 from pairs.actions.refresh_retail import by_hand, refresh_retail
 from pairs.actions.take_paper import inscribe
-from pairs.actions.take_reading import read_photo_at, refused
+from pairs.actions.take_reading import refused
 from pairs.comparisons import keep
 from pairs.models import Inscription, Marking, Photo, Reading
+from pairs.pipeline import AlignedReference, carry_markings, measure_markings, read_photo
 from pairs.queries import beside, in_use, markings_on, photos_in_use
 
-# A run that has not moved for this long was stopped from outside and may be started again.
-STALLED_AFTER = timedelta(minutes=3)
-# What was read is kept, and shown, at least so often, s; and whenever a photograph is done with.
 REPORTED_EVERY_S = 0.7
+"""What was read is kept, and shown, at least so often, s; and whenever a photograph is done with."""
 
 
 def request_analysis(*, case: Case, user) -> None:
     """Queue runs: as many as there are workers, and photographs for them. What a run that was cut off was reading is
     read anew."""
-    given_up = stalled(case)
-    if given_up:
-        case.pair.photos.filter(state=Photo.State.READING).update(state=Photo.State.ARRIVED)
-    arrived = _arrived(case).count()
-    waiting = arrived + len(_to_measure(case, photos_in_use(case.reference))[0])
-    if not waiting:
-        if given_up:
-            Case.objects.filter(pk=case.pk).update(runs=0, to_analyse=0, analysis_began=None)
-        return
-    with transaction.atomic():
-        kept = Case.objects.filter(pk=case.pk)
-        going = 0 if given_up else kept.values_list("runs", flat=True).get()
-        more = min(max(0, settings.WORKERS - going), arrived) if arrived else 1
-        # Only runs show that they are alive: one that was given up must not seem so for what arrives meanwhile.
-        anew = {} if going else {"analysed": 0, "analysis_began": timezone.now()}
-        kept.update(to_analyse=(F("analysed") if going else 0) + waiting, runs=going + more, **anew)
-        for _ in range(more):
-            transaction.on_commit(lambda: analyse_in_background.enqueue(case.pk, user.pk))
+    queue.give_up_stalled(case)
+    to_measure = len(_to_measure(case, photos_in_use(case.reference))[0])
+    queue.start_runs(case, to_measure, lambda: analyse_in_background.enqueue(case.pk, user.pk))
 
 
 @task()
@@ -77,7 +53,7 @@ def analyse_in_background(case_id: int, user_id: int) -> None:
     try:
         analyse_case(case=case, user=get_user_model().objects.get(pk=user_id))
     except BaseException:
-        Case.objects.filter(pk=case.pk, runs__gt=0).update(runs=F("runs") - 1)
+        queue.drop_run(case)
         raise
 
 
@@ -87,27 +63,22 @@ def analyse_case(*, case: Case, user) -> None:
     ground, references = ground_of(case), photos_in_use(case.reference)
     needs, shown, ended = needs_of(filter(_measured, ground.checkpoints)), _shown(references, ground), False
     while not ended:
-        for photo in _claimed(case):
-            laid = read_photo(photo=photo, references=references, needs=needs)
+        for photo in queue.claimed(case):
+            aligned = read_photo(photo=photo, references=references, needs=needs)
             if photo.view in code_places():
                 inscribe_codes(case, user)
-            _carry_to_show(photo, references, shown, laid)
-            _measure(case, user, ground, references, only=photo, laid=laid)
-        if _left_to_others(case):
+            _carry_to_show(photo, references, shown, aligned)
+            _measure(case, user, ground, references, only=photo, aligned=aligned)
+        if queue.left_to_others(case):
             return
         _measure(case, user, ground, references)
         _read_twice(case, user, ground, references)
         # Of a label set aside since it was read the numbers no longer stand.
         inscribe_codes(case, user)
-        ended = _ended(case)
+        ended = queue.ended(case)
     with transaction.atomic():
         regrade(case)
         note(case, user, "measured")
-
-
-def stalled(case: Case) -> bool:
-    """Whether a run was begun and has been given up by the machine."""
-    return bool(case.to_analyse and case.analysis_began and timezone.now() - case.analysis_began > STALLED_AFTER)
 
 
 def needs_of(checkpoints) -> dict[str, Needs]:
@@ -121,45 +92,38 @@ def needs_of(checkpoints) -> dict[str, Needs]:
     return {view: Needs(close_up=True) for view in close} | asked
 
 
-def _left_to_others(case: Case) -> bool:
-    """Leave a case that other runs are still at; the last one stays."""
-    return bool(Case.objects.filter(pk=case.pk, runs__gt=1).update(runs=F("runs") - 1))
-
-
-@transaction.atomic
-def _ended(case: Case) -> bool:
-    """End the last run, unless a photograph arrived meanwhile."""
-    if _arrived(case).exists():
-        return False
-    Case.objects.filter(pk=case.pk).update(runs=0, to_analyse=0, analysis_began=None)
-    return True
-
-
 def _measure(
-    case: Case, user, ground: Ground, references: dict, only: Photo | None = None, laid: tuple | None = None
+    case: Case,
+    user,
+    ground: Ground,
+    references: dict,
+    only: Photo | None = None,
+    aligned: AlignedReference | None = None,
 ) -> None:
-    measured: dict = {}
     waiting, known = _to_measure(case, references, ground.checkpoints if only else None, only)
     if only:
-        _report_progress(case, done=1, more=len(waiting))
+        queue.report(case, done=1, more=len(waiting))
     else:
-        Case.objects.filter(pk=case.pk).update(to_analyse=F("analysed") + len(waiting), analysis_began=timezone.now())
+        queue.report_total(case, len(waiting))
     if not waiting:
         return
     if not {checkpoint.pk for checkpoint, *_ in waiting} <= set(ground.retail):
         ground = ground_of(case)  # a check was drawn since
-    markings, read, beside, told = _markings(waiting, laid), [], {}, monotonic()
+    markings = _markings(waiting, aligned)
+    # One photograph after the other: each is decoded once.
+    waiting.sort(key=lambda one: one[1].pk)
+    to_measure = {one.pk: markings[one.pk] for one, *_ in waiting if isinstance(markings[one.pk], Marking)}
+    measured, read, beside, told = measure_markings(to_measure.values(), user), [], {}, monotonic()
     for left, (checkpoint, photo, _) in zip(range(len(waiting) - 1, -1, -1), waiting, strict=True):
-        marking = markings[checkpoint.pk]
-        if isinstance(marking, AssayError):
-            read.append(refused(checkpoint=checkpoint, pair=case.pair, photo=photo, refusal=marking, by=user))
+        if checkpoint.pk in to_measure:
+            read.append(next(measured))
         else:
-            marking.checkpoint, marking.photo = checkpoint, photo
-            read.append(read_photo_at(marking=marking, by=user, done=measured))
+            refusal = markings[checkpoint.pk]
+            read.append(refused(checkpoint=checkpoint, pair=case.pair, photo=photo, refusal=refusal, by=user))
         beside[id(read[-1])] = ahead_of_keeping(checkpoint, ground.retail[checkpoint.pk], read[-1])
         if not left or monotonic() - told > REPORTED_EVERY_S:
             _keep(case, ground, read, beside, since=known)
-            _report_progress(case, done=len(read))
+            queue.report(case, done=len(read))
             read, told = [], monotonic()
 
 
@@ -168,10 +132,10 @@ def _read_twice(case: Case, user, ground: Ground, references: dict) -> None:
     waiting = to_read_twice(case, ground, photos_in_use(case.pair))
     if not waiting:
         return
-    _report_progress(case, done=0, more=len(waiting))
+    queue.report(case, done=0, more=len(waiting))
     asked = [(one, photo, beside(references, one.view, one.foot)) for one, _, photo in waiting]
     for done in read_second_photos(case, user, ground, waiting, _markings(asked, None)):
-        _report_progress(case, done=done)
+        queue.report(case, done=done)
 
 
 @transaction.atomic
@@ -193,12 +157,6 @@ def _keep(
     regrade_these(case, ground, {reading.checkpoint_id: reading for reading in kept})
 
 
-def _report_progress(case: Case, *, done: int, more: int = 0) -> None:
-    """Show how far the run is: what is done with, and what else was found to do."""
-    told = {"analysed": F("analysed") + done, "to_analyse": F("to_analyse") + more, "analysis_began": timezone.now()}
-    Case.objects.filter(pk=case.pk).update(**told)
-
-
 def _shown(references: dict, ground: Ground) -> dict[int, list[Marking]]:
     """By reference photograph the marks of checks that nothing measures: they say where to look. One query."""
     looked_at, shown = {checkpoint.pk: checkpoint for checkpoint in ground.checkpoints}, defaultdict(list)
@@ -209,19 +167,13 @@ def _shown(references: dict, ground: Ground) -> dict[int, list[Marking]]:
     return shown
 
 
-def _carry_to_show(photo: Photo, references: dict, shown: dict[int, list[Marking]], laid: tuple | None) -> None:
+def _carry_to_show(
+    photo: Photo, references: dict, shown: dict[int, list[Marking]], aligned: AlignedReference | None
+) -> None:
     """Where to look on a photograph. Where it cannot be said, all is shown."""
     reference = references.get((photo.view, photo.foot))
-    if reference is None or photo.state != Photo.State.READ:
-        return
-    with suppress(CannotAlign):
-        if drawn := shown.get(reference.pk):
-            carry_markings(drawn=drawn, photo=photo, alignment=_aligned(reference, photo, laid))
-
-
-def _aligned(reference: Photo, photo: Photo, laid: tuple | None) -> Alignment:
-    """How a reference lies on the photograph: as it was laid onto it on reading, else as is known or found now."""
-    return laid[1] if laid and laid[0] == reference else align_photo(reference=reference, photo=photo)
+    if reference is not None and photo.state == Photo.State.READ and reference.pk in shown:
+        carry_markings(drawn=shown[reference.pk], reference=reference, photo=photo, aligned=aligned)
 
 
 def code_places() -> dict[str, str]:
@@ -237,17 +189,6 @@ def inscribe_codes(case: Case, user) -> None:
         if numbers and numbers != case.pair.inscriptions.filter(place=place).values_list("text", flat=True).first():
             source = Inscription.Source.SCANNED
             inscribe(pair=case.pair, places={place: numbers}, by=user, source=source, photo=label)
-
-
-def _claimed(case: Case) -> Iterator[Photo]:
-    """Photographs to read, one after the other, each taken so that no other run reads it too."""
-    while photo := _arrived(case).order_by("-id").first():
-        if _arrived(case).filter(pk=photo.pk).update(state=Photo.State.READING):
-            yield photo
-
-
-def _arrived(case: Case):
-    return case.pair.photos.filter(state=Photo.State.ARRIVED)
 
 
 def _to_measure(
@@ -302,7 +243,7 @@ def _to_read(checkpoint, reading: dict | None, photo: Photo, *, marked: bool) ->
     return bool(outdated and not by_hand(reading))
 
 
-def _markings(waiting: list[tuple], laid: tuple | None) -> dict[int, Marking | AssayError]:
+def _markings(waiting: list[tuple], aligned: AlignedReference | None) -> dict[int, Marking | AssayError]:
     """By checkpoint its marks on the photograph, as put by hand before or carried over; else why there are none."""
     known = markings_on({photo for _, *photos in waiting for photo in photos if photo})
     found, to_carry = {}, defaultdict(list)
@@ -316,9 +257,9 @@ def _markings(waiting: list[tuple], laid: tuple | None) -> dict[int, Marking | A
             drawn.checkpoint = checkpoint  # known: not to be asked for
             to_carry[reference, photo].append(drawn)
     for (reference, photo), drawn in to_carry.items():
-        try:
-            carried = carry_markings(drawn=drawn, photo=photo, alignment=_aligned(reference, photo, laid))
-        except CannotAlign as refusal:
-            carried = [refusal] * len(drawn)
+        carried = carry_markings(drawn=drawn, reference=reference, photo=photo, aligned=aligned)
         found |= {one.checkpoint_id: marking for one, marking in zip(drawn, carried, strict=True)}
+    for checkpoint, photo, _ in waiting:
+        if isinstance(found[checkpoint.pk], Marking):
+            found[checkpoint.pk].checkpoint, found[checkpoint.pk].photo = checkpoint, photo
     return found

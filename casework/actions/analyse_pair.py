@@ -1,22 +1,18 @@
 """Read and measure a verified pair's or a known copy's photographs, in the background."""
 
-from contextlib import suppress
+from collections import defaultdict
 
 from django.contrib.auth import get_user_model
 from django.db import transaction
 from django_tasks import task
 
-from assay.errors import AssayError, CannotAlign
 from casework.actions.analyse_case import needs_of
 from casework.actions.know_copy import know_copy
 from library import known_views
-from pairs.actions.align_photo import align_photo
 from pairs.actions.compare_feet import compare_feet
-from pairs.actions.mark_photo import carry_markings
-from pairs.actions.read_photo import read_photo
-from pairs.actions.take_reading import measure_photo
 from pairs.models import Marking, Pair, Photo, Standing
-from pairs.queries import photos_in_use, retail_pairs, teaching_pairs
+from pairs.pipeline import carry_markings, measure_markings, read_photo
+from pairs.queries import markings_on, photos_in_use, retail_pairs, teaching_pairs
 
 
 def request_reading(*, pair: Pair, user) -> None:
@@ -36,8 +32,8 @@ def analyse_pair(*, pair: Pair, user) -> None:
     """Read what arrived, carry the guide's marks over from the verified pairs, measure. A photograph is read by one run
     only; what was measured off the one in use stands."""
     known = models_of(pair)
-    checkpoints = list(pair.release.checkpoints.exclude(measure=""))
-    needs = needs_of(checkpoints)
+    checkpoints = list(pair.release.checkpoints.exclude(view=""))
+    needs = needs_of(one for one in checkpoints if one.measure)
     while photo := pair.photos.filter(state=Photo.State.ARRIVED).order_by("pk").first():
         if pair.photos.filter(pk=photo.pk, state=Photo.State.ARRIVED).update(state=Photo.State.READING):
             read_photo(photo=photo, references=known, needs=needs)
@@ -57,29 +53,32 @@ def models_of(pair: Pair) -> dict:
 
 
 def _measure(pair: Pair, checkpoints: list, user) -> None:
-    done: dict = {}
+    """Measure what was not read yet on the photographs in use; a check whose marks cannot be carried over is left."""
     read = set(pair.readings.exclude(photo=None).values_list("checkpoint", "photo"))
     used = photos_in_use(pair)
-    for checkpoint in checkpoints:
-        photo = used.get((checkpoint.view, checkpoint.foot))
-        if photo is None or (checkpoint.pk, photo.pk) in read:
-            continue
-        marking = Marking.objects.filter(checkpoint=checkpoint, photo=photo).first() or _carried(
-            pair, checkpoint, photo
-        )
-        if marking is not None:
-            with suppress(AssayError):
-                measure_photo(marking=marking, by=user, done=done)
+    places = ((one, used.get((one.view, one.foot))) for one in checkpoints)
+    waiting = [(one, photo) for one, photo in places if photo and (one.pk, photo.pk) not in read]
+    known, drawn = markings_on({photo for _, photo in waiting}), _drawn(pair, [one for one, _ in waiting])
+    to_carry, to_measure = defaultdict(list), []
+    for checkpoint, photo in sorted(waiting, key=lambda one: one[1].pk):
+        if marking := known.get((photo.pk, checkpoint.pk)):
+            marking.checkpoint, marking.photo = checkpoint, photo
+            to_measure.append(marking)
+        elif there := drawn.get(checkpoint.pk):
+            there.checkpoint = checkpoint
+            to_carry[there.photo, photo].append(there)
+    for (reference, photo), some in to_carry.items():
+        carried = carry_markings(drawn=some, reference=reference, photo=photo)
+        to_measure += [one for one in carried if isinstance(one, Marking)]
+    for reading in measure_markings([one for one in to_measure if one.checkpoint.measure], user):
+        reading.save()
 
 
-def _carried(pair: Pair, checkpoint, photo: Photo) -> Marking | None:
-    drawn = Marking.objects.filter(checkpoint=checkpoint, photo__pair__in=teaching_pairs(pair)).exclude(photo=photo)
-    first = drawn.filter(origin=Marking.Origin.DRAWN).select_related("photo").first()
-    first = first or drawn.select_related("photo").first()
-    if first is None:
-        return None
-    with suppress(CannotAlign):
-        laid = align_photo(reference=first.photo, photo=photo)
-        (carried,) = carry_markings(drawn=[first], photo=photo, alignment=laid)
-        return carried if isinstance(carried, Marking) else None
-    return None
+def _drawn(pair: Pair, checkpoints: list) -> dict[int, Marking]:
+    """By checkpoint the annotation on a verified pair that is carried over: as it was drawn, else any. A query."""
+    rows = Marking.objects.filter(checkpoint__in=checkpoints, photo__pair__in=teaching_pairs(pair))
+    rows = rows.select_related("photo__pair").order_by("pk")
+    found: dict[int, Marking] = {}
+    for row in sorted(rows, key=lambda one: one.origin != Marking.Origin.DRAWN):
+        found.setdefault(row.checkpoint_id, row)
+    return found

@@ -51,7 +51,7 @@ SAME_THING = ("kind", "measure", "paper", "quantity", "view", "foot")
 """Checks that part in one of these are no two wordings of one check."""
 VIEW = (
     *("key", "name", "feet", "one_sided", "ultraviolet", "printed", "codes", "codes_at", "close_up"),
-    *("card_gap_mm", "how", "sketch", "laid_on", "caution"),
+    *("card_gap_mm", "how", "sketch", "caution"),
 )
 PAIR = ("size_us", "region", "condition", "verified_how")
 
@@ -100,7 +100,7 @@ def _pair_out(pair: Pair, checks: list, files: dict[str, bytes]) -> dict:
         if not photo.full or not Path(photo.full.path).exists():
             continue
         files[name] = Path(photo.full.path).read_bytes()
-        stand = photo.mm_per_px if photo.scale.get("source") == "stand" else None
+        stand = photo.mm_per_px if photo.scale.source == "stand" else None
         photos.append(
             {"file": name, "view": view, "foot": foot, "mm_per_px": stand, "sha256": photo.sha256}
             | {"lamp": photo.lamp, "lamp_mm": photo.lamp_mm}

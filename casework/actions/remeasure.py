@@ -13,17 +13,17 @@ from itertools import islice
 from django.db import transaction
 from django.db.models import Max
 
-from assay.afar import Job, Refusal, Task, measure_afar
 from assay.contracts import Measurement
 from assay.errors import AssayError
 from assay.measure.registry import MEASURES
+from assay.pipeline.measure import PhotoToMeasure, Refusal, measure_photo
 from casework.actions.second_photo import BESIDE
 from casework.grading import regrade
 from casework.models import Case
 from pairs.actions.refresh_retail import TELLING, is_outdated
-from pairs.actions.take_reading import reading_of
-from pairs.models import Marking, Pair, Photo, Reading
-from pairs.pictures import correction, marks, picture_facts, plane
+from pairs.models import Pair, Photo, Reading
+from pairs.pictures import facts
+from pairs.pipeline import reading_of, task_of
 from pairs.queries import markings_on
 
 AHEAD = 3
@@ -71,7 +71,7 @@ def remeasure(waiting: dict[int, list[Reading]], farm: Executor, processes: int,
     jobs, going, kept, done, pairs = _jobs(waiting), {}, 0, 0, set()
     while True:
         for photo, marked, job in islice(jobs, AHEAD * processes - len(going)):
-            going[farm.submit(measure_afar, job)] = photo, marked
+            going[farm.submit(measure_photo, job)] = photo, marked
         if not going:
             break
         for future in wait(list(going), return_when=FIRST_COMPLETED).done:
@@ -88,21 +88,15 @@ def _jobs(waiting: dict[int, list[Reading]]) -> Iterator[tuple]:
     """(photograph, marks by checkpoint, job) of those whose file and marks are there."""
     for key, rows in waiting.items():
         photo: Photo = rows[0].photo
-        marked = markings_on([photo])
-        marked = {row.checkpoint_id: marked.get((key, row.checkpoint_id)) for row in rows}
-        tasks = tuple(
-            Task(
-                row.checkpoint_id,
-                row.checkpoint.measure,
-                marks(row.checkpoint, marked[row.checkpoint_id].points),
-                carried=marked[row.checkpoint_id].origin == Marking.Origin.CARRIED,
-            )
-            for row in rows
-            if marked[row.checkpoint_id]
-        )
-        if tasks and photo.full.storage.exists(photo.full.name):
+        on_photo = markings_on([photo])
+        marked = {}
+        for row in rows:
+            if marking := on_photo.get((key, row.checkpoint_id)):
+                marking.checkpoint, marking.photo = row.checkpoint, photo
+                marked[row.checkpoint_id] = marking
+        if marked and photo.full.storage.exists(photo.full.name):
             data = photo.full.storage.open(photo.full.name).read()
-            yield key, marked, Job(data, tasks, **picture_facts(photo), plane=plane(photo), light=correction(photo))
+            yield key, marked, PhotoToMeasure(data, facts(photo), tuple(map(task_of, marked.values())))
 
 
 @transaction.atomic
@@ -116,8 +110,7 @@ def _keep(rows: list[Reading], marked: dict, found: dict[int, Measurement | Refu
         if same.aggregate(newest=Max("pk"))["newest"] != row.pk:
             continue
         marking, told = marked[row.checkpoint_id], found[row.checkpoint_id]
-        marking.checkpoint, marking.photo = row.checkpoint, row.photo
-        told = AssayError(told.reason, **told.numbers) if isinstance(told, Refusal) else told
+        told = told.error() if isinstance(told, Refusal) else told
         reading_of(told, marking=marking, by=row.taken_by).save()
         kept += 1
     return kept

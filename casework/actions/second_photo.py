@@ -19,9 +19,10 @@ from assay.measure.registry import MEASURES
 from casework.grading import Ground, regrade_these
 from casework.models import Case
 from casework.retail import ahead_of_keeping, compares, quantity_of, uncertainty_of
-from pairs.actions.take_reading import read_photo_at, refused
+from pairs.actions.take_reading import refused
 from pairs.comparisons import compared, descriptor_of, keep
 from pairs.models import Photo, Reading
+from pairs.pipeline import measure_marking
 
 DOUBT, BESIDE = "photographs_disagree", "beside"
 SURE_TIMES = 3.0
@@ -37,7 +38,7 @@ def second_photos(case: Case, used: dict[tuple[str, str], Photo]) -> dict[tuple[
     found: dict[tuple[str, str], Photo] = {}
     for photo in case.pair.photos.filter(state=Photo.State.READ, set_aside=False).order_by("pk"):
         place = photo.view, photo.foot
-        if place in used and used[place] != photo and photo.fitness.get("verdict") != "retake":
+        if place in used and used[place] != photo and photo.fitness.verdict != "retake":
             found[place] = photo
     return found
 
@@ -80,7 +81,7 @@ def read_second_photos(case: Case, user, ground: Ground, waiting: list[tuple], m
             other = refused(checkpoint=checkpoint, pair=case.pair, photo=photo, refusal=marking, by=user)
         else:
             marking.checkpoint, marking.photo = checkpoint, photo
-            other = read_photo_at(marking=marking, by=user)
+            other = measure_marking(marking, user)
         again = in_the_light_of(checkpoint, row, other)
         beside = ahead_of_keeping(checkpoint, ground.retail[checkpoint.pk], again)
         _keep(case, ground, row, (other, again), beside)

@@ -6,9 +6,10 @@ from django.db import transaction
 from django.db.models import F, Q
 from django_tasks_db.models import DBTaskResult
 
-from casework.actions.analyse_case import analyse_in_background, request_analysis, stalled
+from casework.actions.analyse_case import analyse_in_background, request_analysis
 from casework.actions.analyse_pair import read_in_background, request_reading
 from casework.models import Case
+from casework.queue import stalled
 from pairs.models import Pair, Photo
 
 # Workers that died over one piece of work; after that its photograph is said to be the reason.

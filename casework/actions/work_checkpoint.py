@@ -9,8 +9,9 @@ from casework.models import Case, Finding
 from library.models import Checkpoint
 from pairs.actions.mark_photo import keep_markings, marked
 from pairs.actions.take_paper import inscribe as keep
-from pairs.actions.take_reading import SAID, corrected, read_photo_at, refuse, say
+from pairs.actions.take_reading import SAID, refuse, say
 from pairs.models import Inscription, Marking, Photo
+from pairs.pipeline import correct_reading, measure_marking
 from pairs.queries import latest_readings, photos_in_use
 
 
@@ -35,7 +36,7 @@ def correct(*, case: Case, checkpoint: Checkpoint, user, centres: list) -> None:
     old = _reading(case, checkpoint)
     if old is None or old.photo is None:
         raise NothingToConfirm("nothing_to_correct")
-    new = corrected(reading=old, centres=centres, by=user)
+    new = correct_reading(reading=old, centres=centres, by=user)
     with transaction.atomic():
         new.save()
         regrade(case)
@@ -48,12 +49,12 @@ def move_marks(*, case: Case, checkpoint: Checkpoint, user, points: list) -> Non
     if photo is None:
         raise NothingToConfirm("no_photo")
     marking = marked(checkpoint=checkpoint, photo=photo, points=points, origin=Marking.Origin.MOVED)
-    reading = read_photo_at(marking=marking, by=user)
+    reading = measure_marking(marking, user)
     with transaction.atomic():
         if Photo.objects.values_list("scale", flat=True).get(pk=photo.pk) != photo.scale:
             # It was given another scale meanwhile: no length of the old one is kept.
             photo.refresh_from_db()
-            reading = read_photo_at(marking=marking, by=user)
+            reading = measure_marking(marking, user)
         keep_markings([marking])
         reading.save()
         regrade(case)

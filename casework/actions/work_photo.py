@@ -16,11 +16,10 @@ from library.known_views import keys_where, views
 from library.models import Foot
 from pairs.actions.align_photo import keep_alignment
 from pairs.actions.check_scale import hold_scale_against
-from pairs.actions.mark_photo import carried_markings, keep_markings
-from pairs.actions.read_photo import read_codes
+from pairs.actions.mark_photo import keep_markings
 from pairs.actions.scale_photo import scale_by_id1, scale_by_points, set_height, set_neutral
-from pairs.actions.take_reading import corrected, read_photo_at
 from pairs.models import Marking, Photo, Reading
+from pairs.pipeline import correct_reading, measure_markings, place_markings, read_codes
 from pairs.queries import alignment_of, beside, latest_readings, photos_in_use
 
 MOST_NUDGE_SHARE = 0.25
@@ -123,7 +122,7 @@ def _relay(case: Case, photo: Photo, user, alignment: Alignment) -> None:
     hold_scale_against(photo, reference, alignment)
     moved = photo.markings.filter(origin=Marking.Origin.MOVED).values_list("checkpoint_id", flat=True)
     ours = reference.markings.filter(checkpoint__foot=photo.foot).exclude(checkpoint__in=list(moved))
-    carried = carried_markings(drawn=ours.select_related("checkpoint"), photo=photo, alignment=alignment)
+    carried = place_markings(drawn=ours.select_related("checkpoint"), photo=photo, alignment=alignment)
     if refused := [one for one in carried if isinstance(one, CannotMeasure)]:
         raise refused[0]
 
@@ -140,7 +139,7 @@ def rescaled(case: Case, photo: Photo, user) -> None:
     reference = beside(photos_in_use(case.reference), photo.view, photo.foot) if photo.view else None
     if known := alignment_of(reference, photo) if reference else None:
         hold_scale_against(photo, reference, known)
-    _keep(case, photo, user, _saved(photo, "scale", "mm_per_px"), "photo_scaled", source=photo.scale["source"])
+    _keep(case, photo, user, _saved(photo, "scale", "mm_per_px"), "photo_scaled", source=photo.scale.source)
 
 
 def _saved(photo: Photo, *fields: str) -> Callable:
@@ -175,12 +174,12 @@ def read_again(photo: Photo, user, carried) -> list[Reading]:
 
     ``carried``: marks that are about to take the place of those there; marks moved by hand are then left as they are.
     """
-    readings, done = latest_readings([photo.pair]), {}
+    readings = latest_readings([photo.pair])
     markings = {one.checkpoint_id: one for one in photo.markings.select_related("checkpoint")}
     if carried:
         markings = {key: one for key, one in markings.items() if one.origin != Marking.Origin.MOVED}
     markings |= {one.checkpoint_id: one for one in carried}
-    again = []
+    again, to_measure = [], []
     for key, marking in markings.items():
         marking.photo = photo
         known = readings.get((photo.pair_id, key))
@@ -190,10 +189,10 @@ def read_again(photo: Photo, user, carried) -> list[Reading]:
             if not known.overlay:
                 continue  # counted by a person: nothing to measure
             known.photo = photo
-            again.append(corrected(reading=known, centres=_centres(known.overlay), by=user))
+            again.append(correct_reading(reading=known, centres=_centres(known.overlay), by=user))
         else:
-            again.append(read_photo_at(marking=marking, by=user, done=done))
-    return again
+            to_measure.append(marking)
+    return [*again, *measure_markings(to_measure, user)]
 
 
 def _centres(overlay: list) -> list:

@@ -7,7 +7,6 @@ import numpy as np
 from assay.judge.spread import Continuous, Counted
 
 CURVE_WIDTH = 276
-CURVE_HEIGHT = 92
 BASE_Y = 64
 # The region shown first around a checkpoint's marks: this much wider than they are, and never closer than this.
 FOCUS_PAD = 0.35

@@ -3,7 +3,6 @@
 from assay.judge.grade import Grade
 from assay.judge.judgement import UNSURE_COUNT, Kind
 from casework import paper_wording, wording
-from casework.actions.analyse_case import stalled
 from casework.bench.numbers import numbers
 from casework.bench.panel import panel, shown_value, written
 from casework.bench.papers import paper_page
@@ -13,6 +12,7 @@ from casework.findings import findings_of, is_settled, mark_of, next_key, standi
 from casework.grading import VOID
 from casework.models import Case
 from casework.photos.queries import belongs_elsewhere
+from casework.queue import stalled
 from library.known_views import keys_where
 from pairs.queries import photos_in_use, retail_pairs
 

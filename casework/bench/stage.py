@@ -48,7 +48,7 @@ def sides(case: Case, finding) -> list[dict]:
                 "box": focus(marking.points if marking else [], (photo.width, photo.height)),
                 "closed": mark_kind(checkpoint) is MarkKind.REGION,
                 "scale": f"{photo.mm_per_px:.2f} mm/px" if photo.mm_per_px else "no scale",
-                "card": "" if "matrix" in photo.light else "no card",
+                "card": "" if photo.light.is_true else "no card",
                 "mirrored": photo.foot != checkpoint.foot,
                 "codes": _outlines(photo) if checkpoint.paper == "barcode" else [],
             }
@@ -108,7 +108,7 @@ def _both_feet(case: Case, checkpoint) -> list[dict]:
                 "box": focus(points, (photo.width, photo.height)),
                 "closed": mark_kind(one) is MarkKind.REGION,
                 "scale": f"{photo.mm_per_px:.2f} mm/px" if photo.mm_per_px else "no scale",
-                "card": "" if "matrix" in photo.light else "no card",
+                "card": "" if photo.light.is_true else "no card",
                 "mirrored": foot == "Right",
             }
         sides.append(side)

@@ -12,7 +12,7 @@ from casework import findings as known
 from casework import wording
 from casework.access import case_for, open_case_for
 from casework.actions import work_checkpoint, work_photo
-from casework.actions.analyse_case import request_analysis, stalled
+from casework.actions.analyse_case import request_analysis
 from casework.actions.note_sighting import note_sighting, take_back_sighting
 from casework.actions.pin_note import pin_note
 from casework.actions.read_instrument import read_instrument
@@ -20,6 +20,7 @@ from casework.bench import queries
 from casework.bench.forms import GaugeForm, PlacesForm, SightingForm
 from casework.photos import queries as photo_queries
 from casework.photos.forms import PointsForm
+from casework.queue import stalled
 
 
 @require_POST

@@ -5,7 +5,7 @@ from django.utils.text import slugify
 
 from casework.guides.wording import choices
 from casework.photos.forms import points_from
-from library.models import Checkpoint, View
+from library.models import Checkpoint
 
 # Kinds of size rules, as the core names them.
 FIXED = "fixed"
@@ -34,7 +34,6 @@ class ViewForm(forms.Form):
     how = forms.CharField(max_length=300, required=False)
     feet = forms.ChoiceField(choices=[("yes", "one of either foot"), ("no", "one a pair")], required=False)
     sketch = forms.ChoiceField(choices=SKETCHES, required=False)
-    laid_on = forms.ChoiceField(choices=View.LaidOn.choices, required=False)
     close_up = forms.BooleanField(required=False)
     ultraviolet = forms.BooleanField(required=False)
 
@@ -46,7 +45,6 @@ class ViewForm(forms.Form):
             "how": clean["how"],
             "feet": clean["feet"] != "no",
             "sketch": clean["sketch"] or "close",
-            "laid_on": clean["laid_on"] or View.LaidOn.FEATURES,
             "close_up": clean["close_up"],
             "ultraviolet": clean["ultraviolet"],
             "caution": UV_CAUTION if clean["ultraviolet"] else "",

@@ -9,9 +9,9 @@ from assay.compare.colours import Compared, compare_by_card, compare_by_neutral,
 from assay.errors import AssayError, CannotMeasure
 from assay.imaging.gauge import GAUGES, Gauged
 from casework import wording
-from casework.actions.analyse_case import stalled
 from casework.grading import VOID
 from casework.models import Case
+from casework.queue import stalled
 from casework.waiting import waiting_words
 from library.known_views import keys_where, name_of, views
 from library.models import Foot
@@ -61,10 +61,10 @@ def shots(case: Case, checkpoints=()) -> list[dict]:
 
 def belongs_elsewhere(photo) -> str:
     """What a photograph looks like, where that is not what somebody said it is."""
-    guess = photo.guess
-    if photo.sorted_by != "person" or "view" not in guess or (guess["view"], guess["foot"]) == (photo.view, photo.foot):
+    place = photo.guess.place
+    if photo.sorted_by != "person" or place is None or place == (photo.view, photo.foot):
         return ""
-    return place_name(guess["view"], guess["foot"])
+    return place_name(*place)
 
 
 def tray(case: Case) -> dict:
@@ -75,12 +75,12 @@ def tray(case: Case) -> dict:
         "case": case,
         "shots": places,
         "reading": [p for p in photos if p.state in ("arrived", "reading")],
-        "broken": [{"photo": p, "why": wording.sentence(p.guess["refusal"])} for p in photos if p.state == "broken"],
+        "broken": [{"photo": p, "why": wording.sentence(p.guess.refusal)} for p in photos if p.state == "broken"],
         "unsorted": [
             {
                 "photo": p,
                 "fitness": wording.fitness_words(p.fitness),
-                "ultraviolet": p.guess.get("ultraviolet"),
+                "ultraviolet": p.guess.ultraviolet,
                 "between": _between(p, places),
             }
             for p in reversed(photos)
@@ -95,8 +95,7 @@ def _between(photo, places: list[dict]) -> list[dict]:
     """The places that explain a photograph almost equally, best first; key where it is on the shot list."""
     keys = {(one["view"], one["foot"]): one["key"] for one in places}
     return [
-        {"name": place_name(view, foot), "key": keys.get((view, foot), "")}
-        for view, foot in photo.guess.get("between", [])
+        {"name": place_name(view, foot), "key": keys.get((view, foot), "")} for view, foot in photo.guess.between or ()
     ]
 
 
@@ -122,7 +121,7 @@ def photo_page(case: Case, photo) -> dict:
         "case": case,
         "locked": bool(case.signed_at),
         "work": reverse("photo-show", args=[case.number, photo.pk]),
-        "box": photo.guess.get("box") if photo.guess.get("found") else None,
+        "box": photo.guess.box if photo.guess.found else None,
         "alignment": wording.alignment_words(alignment) if alignment else "",
         "moved": belongs_elsewhere(photo),
         **photo_facts(photo),
@@ -138,10 +137,10 @@ def photo_facts(photo) -> dict:
         "fitness": wording.fitness_words(photo.fitness),
         "scale": wording.scale_words(photo),
         "light": wording.light_words(photo),
-        "corners": " ".join(f"{x},{y}" for x, y in scale.get("corners", [])),
-        "relative": f"{100 * _relative(photo):.1f}" if "matrix" in scale else "",
-        "height": scale.get("above_mm", 0.0),
-        "height_unknown": scale.get("above_unknown_mm", card_off_mm(photo)),
+        "corners": " ".join(f"{x},{y}" for x, y in scale.corners_px or ()),
+        "relative": f"{100 * _relative(photo):.1f}" if scale.is_known else "",
+        "height": scale.height_mm or 0.0,
+        "height_unknown": card_off_mm(photo) if scale.height_uncertainty_mm is None else scale.height_uncertainty_mm,
         "caution": views()[photo.view].caution if photo.view in views() else "",
         "under_uv": photo.view in keys_where(ultraviolet=True),
         "lamps": Lamp.choices,
@@ -149,7 +148,7 @@ def photo_facts(photo) -> dict:
         "places": _places(),
         "others": [{"pk": one.pk, "name_given": one.name_given, "used": one == used} for one in others],
         "card_lay": _card_lay(photo),
-        "carded": scale.get("source") in ("card", "id1", "rectangle"),
+        "carded": scale.source in ("card", "id1", "rectangle"),
     }
 
 
@@ -163,7 +162,7 @@ def _card_lay(photo) -> dict | None:
     height = height_of_card(photo)
     if height is None:
         return None
-    factor = photo.scale["too_long_by"]
+    factor = photo.scale.too_long_by
     return {
         "percent": f"{100 * abs(factor - 1):.0f}",
         "longer": factor > 1,
@@ -179,7 +178,7 @@ def wanted(case: Case, link=None) -> list[dict]:
     if link is not None and link.wanted:
         return [_wanted(case, link, one) for one in link.wanted]
     asked = [s for s in shots(case, _fed(case)) if s["asked"]]
-    again = [s for s in asked if s["photo"] and s["photo"].fitness.get("retake")]
+    again = [s for s in asked if s["photo"] and s["photo"].fitness.retake]
     told = [{"name": s["name"], "how": s["how"], "come": s["fitness"], "again": True} for s in again]
     return told + [{"name": s["name"], "how": s["how"]} for s in asked if not s["photo"]]
 
@@ -197,7 +196,7 @@ def _wanted(case: Case, link, one: dict) -> dict:
         "how": " ".join(filter(None, (one["why"], known.how if known else ""))),
         "sketch": known.sketch if known else "side",
         "come": latest and wording.fitness_words(latest.fitness),
-        "again": bool(latest and latest.fitness.get("retake")),
+        "again": bool(latest and latest.fitness.retake),
     }
 
 
@@ -245,7 +244,7 @@ def _colour(case: Case, checkpoint, given: dict) -> Gauged:
     lights = correction(here), correction(there)
     if not all(lights):
         bare = next(p for p, light in zip((here, there), lights, strict=True) if light is None)
-        why = wording.sentence(bare.light.get("refusal", "no_card"), {"markers": "some"})
+        why = wording.sentence(bare.light.refusal or "no_card", {"markers": "some"})
         raise CannotMeasure("no_true_colour", why=why)
     at_px = (given["points"][0], given["others"][0])
     return _gauged_colour(compare_by_card(spots[0], others[0], lights, at_px))

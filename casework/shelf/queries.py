@@ -156,7 +156,7 @@ def tray(pair: Pair) -> dict:
     return {
         "reading": [p for p in photos if p.state in (Photo.State.ARRIVED, Photo.State.READING)],
         "waits": waiting_words(pair),
-        "broken": [(p, wording.sentence(p.guess["refusal"])) for p in photos if p.state == Photo.State.BROKEN],
+        "broken": [(p, wording.sentence(p.guess.refusal)) for p in photos if p.state == Photo.State.BROKEN],
         "unsorted": unsorted,
         "sorted": [
             {"photo": photo, "drawn": photo.markings.count()} for photo in photos if photo.view and photo.preview

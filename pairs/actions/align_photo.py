@@ -1,28 +1,13 @@
-"""Lay a reference photograph onto another one, once; a person's landmarks or nudges take its place."""
+"""Keep how a reference photograph lies on another one, and what a photograph can be recognised by."""
 
 import numpy as np
 
 from assay.imaging.foreground import find_foreground
 from assay.imaging.pyramid import pyramid_of
-from assay.register.affine import Alignment, align
+from assay.register.affine import Alignment
 from assay.register.features import Features, features_of
-from library.known_views import keys_where
-from pairs.actions.check_scale import hold_scale_against
 from pairs.models import Photo, PhotoAlignment
 from pairs.pictures import features, features_file, pixels
-from pairs.queries import alignment_of
-
-
-def align_photo(*, reference: Photo, photo: Photo) -> Alignment:
-    """The alignment, kept from before or found now. Raises CannotAlign."""
-    known = alignment_of(reference, photo)
-    if known:
-        return known
-    found = align(offered(reference), offered(photo), close_up=reference.view in keys_where(close_up=True))
-    keep_alignment(reference=reference, photo=photo, alignment=found)
-    hold_scale_against(photo, reference, found)
-    Photo.objects.filter(pk=photo.pk).update(scale=photo.scale)
-    return found
 
 
 def offered(photo: Photo) -> Features:

@@ -15,15 +15,15 @@ from assay.errors import AssayError, CannotMeasure
 from assay.judge.judgement import Kind
 from assay.measure.entry import Measure
 from assay.measure.registry import MEASURES
+from assay.pipeline.measure import Task, as_carried
 from assay.units import Unit
 from library.models import Checkpoint
 from library.writers import must_write
-from pairs.actions.align_photo import align_photo
 from pairs.actions.mark_photo import mark_photo
-from pairs.actions.take_reading import measure_photo, name_of, read_marks
 from pairs.comparisons import compared, typical_of
 from pairs.models import Marking, Pair, Photo
 from pairs.pictures import facing, marks
+from pairs.pipeline import align_photo, reading_of, session_of
 from pairs.queries import photos_in_use, retail_pairs
 
 RARELY_OFF = 0.004
@@ -73,7 +73,9 @@ def try_checkpoint(*, photo: Photo, measure: str, points: list) -> list[Tried]:
         placed: list = []
         try:
             placed = points if theirs == photo else _carried(drawn, points, photo, theirs)
-            tried.append(Tried(theirs, placed, read_marks(checkpoint=drawn, photo=theirs, points=placed), None))
+            tried.append(
+                Tried(theirs, placed, session_of(theirs).measure(Task("tried", measure, marks(drawn, placed))), None)
+            )
         except AssayError as refusal:
             tried.append(Tried(theirs, placed, None, refusal))
     return _beside_each_other(measure, tried)
@@ -145,7 +147,6 @@ def tried_well(*, photo: Photo, measure: str, points: list) -> list[Tried]:
 
 def _put_on_retail(checkpoint: Checkpoint, tried: list[Tried], by) -> None:
     """Keep marks and readings as they were tried; the first is the photograph that was drawn on."""
-    done = {name_of(checkpoint.measure, one.photo, one.points): one.reading for one in tried if one.reading}
     for one in tried:
         first = one is tried[0]
         by_hand = one.photo.markings.filter(checkpoint=checkpoint, origin=Marking.Origin.MOVED)
@@ -154,7 +155,15 @@ def _put_on_retail(checkpoint: Checkpoint, tried: list[Tried], by) -> None:
         origin = Marking.Origin.DRAWN if first else Marking.Origin.CARRIED
         with suppress(CannotMeasure):
             marking = mark_photo(checkpoint=checkpoint, photo=one.photo, points=one.points, origin=origin)
-            measure_photo(marking=marking, by=by, done=done)
+            reading_of(_as_placed(one, checkpoint.measure, origin), marking=marking, by=by).save()
+
+
+def _as_placed(tried: Tried, measure: str, origin: str) -> Measurement | AssayError:
+    """What was tried, as unsure as its annotation is where that is what is measured and was carried over."""
+    if tried.reading is None:
+        return tried.refusal
+    carried = origin == Marking.Origin.CARRIED and MEASURES[measure].marks_are_measured
+    return as_carried(tried.reading) if carried else tried.reading
 
 
 def _others(photo: Photo) -> list[Photo]:

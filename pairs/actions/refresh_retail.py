@@ -2,8 +2,8 @@
 
 from assay.contracts import CONFIRMED_BY_EYE, CORRECTED_BY_HAND
 from assay.measure.registry import MEASURES
-from pairs.actions.take_reading import read_photo_at
 from pairs.models import Pair, Reading
+from pairs.pipeline import measure_markings
 from pairs.queries import markings_on, teaching_pairs
 
 TELLING = ("checkpoint__measure", "method", "doubts", "refusal")
@@ -22,13 +22,12 @@ def refresh_retail(*, pair: Pair, by) -> int:
     if not outdated:
         return 0
     known = list(Reading.objects.filter(pk__in=outdated).select_related("checkpoint", "photo__pair").order_by("photo"))
-    marked, done, read = markings_on({one.photo for one in known}), {}, []
+    marked, to_measure = markings_on({one.photo for one in known}), []
     for one in known:
         if marking := marked.get((one.photo_id, one.checkpoint_id)):
             marking.checkpoint, marking.photo = one.checkpoint, one.photo
-            read.append(read_photo_at(marking=marking, by=by, done=done))
-    Reading.objects.bulk_create(read)
-    return len(read)
+            to_measure.append(marking)
+    return len(Reading.objects.bulk_create(measure_markings(to_measure, by)))
 
 
 def is_outdated(row: dict) -> bool:

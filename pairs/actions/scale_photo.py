@@ -1,5 +1,7 @@
 """Give a photograph a scale by hand, or say how high the measured side lies over the card. Nothing is saved here."""
 
+from dataclasses import replace
+
 import numpy as np
 
 from assay.errors import CannotMeasure
@@ -7,8 +9,9 @@ from assay.imaging.plane import Plane
 from assay.imaging.pyramid import pyramid_of
 from assay.imaging.scale import ID1_MM, find_id1, from_rectangle, from_two_points
 from assay.imaging.white_balance import correction_from_neutral
+from assay.pipeline.facts import PhotoLight, scale_of
 from pairs.models import Photo
-from pairs.pictures import camera, light_kept, pixels
+from pairs.pictures import camera, pixels
 
 MOST_ABOVE_MM = 200
 # The spot that a neutral part is read off: at least so many pixels, and this share of the picture's longer side.
@@ -35,31 +38,21 @@ def scale_by_id1(*, photo: Photo) -> Plane:
 
 def set_height(*, photo: Photo, above_mm: float, unknown_mm: float) -> None:
     """How far the measured side lies above the card's surface. Raises CannotMeasure."""
-    if "matrix" not in photo.scale:
+    if not photo.scale.is_known:
         raise CannotMeasure("no_scale_yet")
     if not (abs(above_mm) <= MOST_ABOVE_MM and 0 <= unknown_mm <= MOST_ABOVE_MM):
         raise CannotMeasure("height_not_usable", most=MOST_ABOVE_MM)
-    photo.scale = {**photo.scale, "above_mm": above_mm, "above_unknown_mm": unknown_mm}
+    photo.scale = replace(photo.scale, height_mm=above_mm, height_uncertainty_mm=unknown_mm)
 
 
 def set_neutral(*, photo: Photo, at: tuple[float, float]) -> None:
     """One place is neutral: colours are true against it. Raises CannotMeasure ``neutral_not_usable``."""
     radius = max(NEUTRAL_RADIUS_PX, NEUTRAL_RADIUS_SHARE * max(photo.width, photo.height))
     found = correction_from_neutral(pixels(photo.full.path), at, radius)
-    photo.light = light_kept(found) | {"neutral_px": [round(n, 1) for n in at]}
+    photo.light = PhotoLight.of(found, neutral_px=at)
 
 
 def _scaled(photo: Photo, plane: Plane, corners=()) -> Plane:
     photo.mm_per_px = plane.mm_per_px(((photo.width - 1) / 2, (photo.height - 1) / 2))
-    photo.scale = {
-        "source": plane.source,
-        "matrix": plane.matrix.tolist(),
-        "relative": plane.relative_uncertainty,
-        "corners": np.round(np.asarray(corners, float), 1).tolist(),
-        "doubts": [],
-    }
-    if plane.corners is not None:
-        photo.scale |= {"corner_mm": plane.corners.mm.tolist(), "corner_off_px": plane.corners.off_px}
-    if plane.source != "two_points":
-        photo.scale["tilt_deg"] = round(plane.tilt_deg(camera(photo)), 1)
+    photo.scale = scale_of(plane, camera(photo), corners)
     return plane

@@ -6,8 +6,8 @@ from django.test import tag
 
 from demo import pack
 from demo.shots import JOBS, path_of
-from pairs.actions.take_reading import read_photo_at
 from pairs.models import Marking
+from pairs.pipeline import measure_marking
 from pairs.queries import latest_readings
 from tests.browser.demo import DemoInBrowser
 
@@ -39,7 +39,7 @@ class Pack(DemoInBrowser):
         known = latest_readings(list({one.photo.pair for one in markings.select_related("photo__pair")}))
         for marking in islice(markings.select_related("checkpoint", "photo__pair__house"), MEASURED_AGAIN):
             told = known[marking.photo.pair_id, marking.checkpoint_id]
-            again = read_photo_at(marking=marking, by=told.taken_by)
+            again = measure_marking(marking, told.taken_by)
             self.assertEqual((told.refusal or {}).get("reason"), (again.refusal or {}).get("reason"), STALE)
             if told.value is not None:
                 self.assertAlmostEqual(float(told.value), float(again.value), places=6, msg=STALE)

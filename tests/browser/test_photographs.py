@@ -50,7 +50,7 @@ class Photographs(DemoInBrowser):
         problems = show.inner_text(".drop-files")
         self.assertIn("thumbnail.jpg: The photo is only 160 × 120 pixels", problems)
         self.assertIn("cut.jpg: The photo is cut off", problems)
-        words = {p.name_given: (p.fitness["doubts"], p.fitness["retake"]) for p in self.newest(3)}
+        words = {p.name_given: (list(p.fitness.doubts), list(p.fitness.retake)) for p in self.newest(3)}
         self.assertIn("blurred", words["blurred.jpg"][1])
         self.assertIn("mirrored_photo", words["selfie.jpg"][0])
         self.assertIn("screenshot", words["screen.png"][0])

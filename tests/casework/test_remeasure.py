@@ -10,20 +10,20 @@ from dask.distributed import Client, LocalCluster
 from django.core.management import CommandError, call_command
 from django.test import TestCase
 
-from assay.afar import Job, Task, measure_afar
 from assay.contracts import CORRECTED_BY_HAND
 from assay.errors import AssayError
 from assay.measure.registry import MEASURES
+from assay.pipeline.measure import PhotoFacts, PhotoToMeasure, Task, measure_photo
 from assay.simulator.swatch import seam_swatch
 from casework.actions.analyse_case import analyse_case
 from casework.actions.remeasure import outdated, remeasure
 from casework.actions.second_photo import BESIDE
 from casework.actions.sign_opinion import sign_opinion
 from pairs.actions.mark_photo import mark_photo
-from pairs.actions.read_photo import read_photo
 from pairs.actions.receive_photo import receive_photo
 from pairs.models import Marking, Pair, Reading
 from pairs.pictures import marks
+from pairs.pipeline import read_photo
 from tests.casework.actions.test_analyse_case import jpeg
 from tests.scenes import checkpoint, small_case, small_house
 
@@ -91,13 +91,13 @@ class Remeasuring(TestCase):
 
     def test_a_cluster_of_two_workers_goes_on_where_one_is_killed_half_way(self):
         drawn = marks(self.bar, self.swatch.marks.round(1).tolist())
-        job = Job(jpeg(self.swatch.rgb), (Task("bar", "seam", drawn),), self.swatch.mm_per_px)
+        job = PhotoToMeasure(jpeg(self.swatch.rgb), PhotoFacts(self.swatch.mm_per_px), (Task("bar", "seam", drawn),))
         with (
             LocalCluster(n_workers=2, threads_per_worker=1, dashboard_address=None, silence_logs=50) as cluster,
             Client(cluster) as client,
         ):
             farm = client.get_executor()
-            going = [farm.submit(measure_afar, job) for _ in range(12)]
+            going = [farm.submit(measure_photo, job) for _ in range(12)]
             self.assertEqual(dict(going[0].result())["bar"].value, len(self.swatch.centres))
             os.kill(next(iter(cluster.workers.values())).pid, signal.SIGKILL)
             found = {dict(one.result())["bar"].value for one in going}

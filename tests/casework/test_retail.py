@@ -9,10 +9,9 @@ from django.test import TestCase
 from casework.grading import regrade
 from library.models import Checkpoint
 from pairs.actions.mark_photo import mark_photo
-from pairs.actions.read_photo import read_photo
 from pairs.actions.receive_photo import receive_photo
-from pairs.actions.take_reading import measure_photo
 from pairs.models import Marking, Pair, ReadingComparison
+from pairs.pipeline import measure_marking, read_photo
 from tests.bench.drawn import MM_PER_PX, shoe
 from tests.scenes import small_case, small_house
 
@@ -36,7 +35,9 @@ class Outlines(TestCase):
         read_photo(photo=photo, references={}, needs={})
         points = picture.region.tolist()
         marking = mark_photo(checkpoint=checkpoint, photo=photo, points=points, origin=Marking.Origin.DRAWN)
-        return measure_photo(marking=marking, by=self.scene.mara)
+        reading = measure_marking(marking, self.scene.mara)
+        reading.save()
+        return reading
 
     def graded(self):
         regrade(self.case)

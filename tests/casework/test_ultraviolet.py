@@ -11,9 +11,9 @@ from casework.actions import work_checkpoint as work
 from casework.actions.set_policy import set_policy
 from casework.grading import regrade
 from library.models import Checkpoint
-from pairs.actions.read_photo import read_photo
 from pairs.actions.receive_photo import receive_photo
 from pairs.models import Reading
+from pairs.pipeline import read_photo
 from tests.casework.actions.test_analyse_case import jpeg
 from tests.scenes import finding, small_case, small_house
 

@@ -1,5 +1,7 @@
 """Reading a photograph: what is kept, and what it must not cost."""
 
+from dataclasses import replace
+from types import SimpleNamespace
 from unittest import mock
 
 import cv2
@@ -8,15 +10,17 @@ from django.test import TestCase
 
 from assay.imaging.pyramid import pyramid_of
 from assay.imaging.view import sort_view
+from assay.pipeline.facts import PhotoLight, Scale
+from assay.pipeline.sort import _is_foot_assumed
 from assay.register.affine import Alignment
 from assay.simulator.camera import Camera
 from assay.simulator.scene import CardPlace
 from assay.simulator.shading import Lamp, lamp_colour
 from pairs.actions.check_scale import hold_scale_against
-from pairs.actions.read_photo import _foot_assumed, read_photo
 from pairs.actions.receive_photo import receive_photo
 from pairs.models import Photo
 from pairs.pictures import camera, correction, features, height_of_card, plane
+from pairs.pipeline import read_photo
 from tests.assay.imaging.benches import MIDDLE, card_bench
 from tests.assay.paperwork.test_barcode import drawn
 from tests.casework.actions.test_analyse_case import jpeg
@@ -40,9 +44,9 @@ class ReadingAPhotograph(TestCase):
             Camera(mm_per_px=0.2, tilt_deg=(8, -6)), (CardPlace(MIDDLE),), Lamp(tint=lamp_colour(3200))
         )
         photo = self.read(pyramid)
-        self.assertEqual((photo.state, photo.scale["source"]), ("read", "card"))
+        self.assertEqual((photo.state, photo.scale.source), ("read", "card"))
         self.assertAlmostEqual(photo.mm_per_px, 0.2, delta=0.002)
-        self.assertAlmostEqual(photo.scale["tilt_deg"], 10, delta=1)
+        self.assertAlmostEqual(photo.scale.tilt_deg, 10, delta=1)
         self.assertLess(correction(photo).residual_de00, 1.0)
         self.assertEqual(features(photo).size, pyramid.size)
         self.assertTrue(photo.preview)
@@ -54,7 +58,7 @@ class ReadingAPhotograph(TestCase):
             Photo.objects.filter(pk=photo.pk).update(view="rear", foot="left", sorted_by=Photo.SortedBy.PERSON)
             return sort_view(*args, **more)
 
-        with mock.patch("pairs.actions.read_photo.sort_view", said_meanwhile):
+        with mock.patch("assay.pipeline.sort.sort_view", said_meanwhile):
             read_photo(photo=photo, references={}, needs={})
         kept = Photo.objects.get(pk=photo.pk)
         self.assertEqual((kept.view, kept.foot, kept.sorted_by, kept.state), ("rear", "left", "person", "read"))
@@ -70,13 +74,13 @@ class ReadingAPhotograph(TestCase):
         ):
             photo = self.read(pyramid_of(np.ascontiguousarray(picture)), view="box_label")
             self.assertIn("06291041500213", [code["gtin14"] for code in photo.codes])
-            self.assertEqual([d for d in photo.fitness["doubts"] if d in ("upside_down", "several_codes")], doubts)
+            self.assertEqual([d for d in photo.fitness.doubts if d in ("upside_down", "several_codes")], doubts)
 
     def test_an_unknown_depth_widens_every_length_and_a_known_one_moves_them(self):
         photo = self.read(card_bench(Camera(mm_per_px=0.2))[0])
         photo.focal_35mm = 26.0
         unsure = plane(photo)
-        photo.scale |= {"above_mm": 20.0, "above_unknown_mm": 0.5}
+        photo.scale = replace(photo.scale, height_mm=20.0, height_uncertainty_mm=0.5)
         raised = plane(photo)
         self.assertGreater(unsure.relative_uncertainty, 0.01)
         self.assertLess(raised.relative_uncertainty, unsure.relative_uncertainty)
@@ -99,35 +103,36 @@ class ReadingAPhotograph(TestCase):
             photo.scale = {"source": "card", "matrix": matrix, "relative": 0.003, "above_mm": 0, "above_unknown_mm": 0}
         same = Alignment(np.eye(2, 3), 90, 1.0)
         hold_scale_against(other, known, same)
-        self.assertAlmostEqual(other.scale["too_long_by"], 500 / 450, places=3)
-        self.assertIn("scale_disagrees", other.scale["doubts"])
+        self.assertAlmostEqual(other.scale.too_long_by, 500 / 450, places=3)
+        self.assertIn("scale_disagrees", other.scale.doubts)
         self.assertGreater(plane(other).relative_uncertainty, 0.1)
         self.assertAlmostEqual(height_of_card(other), 500 * 10 / 9 * 0.1, delta=0.5)
         # A height said of one of the two does not end it where it does not explain it.
-        known.scale |= {"above_mm": 8.0, "above_unknown_mm": 1.0}
+        known.scale = replace(known.scale, height_mm=8.0, height_uncertainty_mm=1.0)
         hold_scale_against(other, known, same)
-        self.assertIn("scale_disagrees", other.scale["doubts"])
-        known.scale |= {"above_mm": 0, "above_unknown_mm": 0}
+        self.assertIn("scale_disagrees", other.scale.doubts)
+        known.scale = replace(known.scale, height_mm=0.0, height_uncertainty_mm=0.0)
         # However it was aligned: by hand as well.
         hold_scale_against(other, known, Alignment(np.eye(2, 3), 3, 1.0, "landmarks"))
-        self.assertAlmostEqual(other.scale["too_long_by"], 500 / 450, places=3)
-        other.scale["matrix"] = known.scale["matrix"]
+        self.assertAlmostEqual(other.scale.too_long_by, 500 / 450, places=3)
+        other.scale = replace(other.scale, matrix=known.scale.matrix)
         hold_scale_against(other, known, same)
-        self.assertEqual((other.scale["doubts"], height_of_card(other)), ([], None))
+        self.assertEqual((other.scale.doubts, height_of_card(other)), ((), None))
 
     def test_without_a_card_the_stand_s_scale_holds_and_colour_is_not_claimed(self):
         ground = card_bench(Camera(mm_per_px=0.2), ())[0]
         photo = self.read(ground, mm_per_px=0.13)
-        self.assertEqual((photo.scale["source"], photo.mm_per_px), ("stand", 0.13))
-        self.assertEqual(photo.light, {"refusal": "no_card"})
+        self.assertEqual((photo.scale.source, photo.mm_per_px), ("stand", 0.13))
+        self.assertEqual(photo.light, PhotoLight(refusal="no_card"))
         bare = self.read(card_bench(Camera(mm_per_px=0.2, noise=0.02), ())[0])
-        self.assertEqual((bare.scale, bare.mm_per_px), ({"refusal": "no_card"}, None))
+        self.assertEqual((bare.scale, bare.mm_per_px), (Scale(refusal="no_card"), None))
 
     def test_a_foot_that_looks_like_the_other_is_an_assumption_where_one_alone_is_known(self):
-        known = {("rear", "left"): None, ("top", "left"): None, ("top", "right"): None}
+        known = {place: SimpleNamespace(side=False) for place in (("rear", "left"), ("top", "left"), ("top", "right"))}
+        known["side_out", "left"] = SimpleNamespace(side=True)
         for place, assumed in ((("rear", "left"), True), (("top", "left"), False), (("side_out", "left"), False)):
-            self.assertEqual(_foot_assumed(place, known), assumed)
-        self.assertFalse(_foot_assumed(("box_label", ""), known))
+            self.assertEqual(_is_foot_assumed(place, known), assumed)
+        self.assertFalse(_is_foot_assumed(("box_label", ""), known))
 
     def test_the_whole_picture_is_never_warped(self):
         pyramid, _ = card_bench(Camera(mm_per_px=0.12))

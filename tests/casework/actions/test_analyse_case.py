@@ -15,15 +15,16 @@ from assay.judge.judgement import UNSURE_COUNT
 from assay.measure.registry import MEASURES
 from assay.simulator.swatch import seam_swatch
 from casework.actions import work_checkpoint as work
-from casework.actions.analyse_case import _ended, _keep, analyse_case, analyse_in_background, request_analysis, stalled
+from casework.actions.analyse_case import _keep, analyse_case, analyse_in_background, request_analysis
 from casework.grading import ground_of
 from casework.models import Case
+from casework.queue import ended, stalled
 from library.models import Checkpoint
 from pairs.actions.mark_photo import mark_photo
-from pairs.actions.read_photo import read_photo
 from pairs.actions.receive_photo import receive_photo
 from pairs.models import Marking, Pair, Reading
 from pairs.pictures import pixels
+from pairs.pipeline import read_photo
 from tests.scenes import checkpoint, finding, small_case, small_house
 
 
@@ -114,7 +115,7 @@ class Analysing(TestCase):
             if more:
                 work.cannot_tell(case=self.case, checkpoint=self.bar, user=self.scene.mara, why="worn")
 
-        with mock.patch("casework.actions.analyse_case._report_progress", side_effect=read_by_hand):
+        with mock.patch("casework.queue.report", side_effect=read_by_hand):
             reading = self.run_it()
         self.assertEqual(reading.refusal["reason"], "could_not_tell")
         self.assertEqual(Reading.objects.filter(pair=self.case.pair, checkpoint=self.bar).count(), 1)
@@ -123,7 +124,7 @@ class Analysing(TestCase):
         def withdrawn(case, done, more=0):
             Checkpoint.objects.filter(pk=self.bar.pk).update(withdrawn=True)
 
-        with mock.patch("casework.actions.analyse_case._report_progress", side_effect=withdrawn):
+        with mock.patch("casework.queue.report", side_effect=withdrawn):
             analyse_case(case=self.case, user=self.scene.mara)
         self.assertFalse(Reading.objects.filter(pair=self.case.pair, checkpoint=self.bar).exists())
 
@@ -139,9 +140,9 @@ class Analysing(TestCase):
             if not late:
                 other = jpeg((self.swatch.rgb * 0.7).astype(np.uint8))
                 late.append(receive_photo(pair=case.pair, data=other, by=self.scene.mara))
-            return _ended(case)
+            return ended(case)
 
-        with mock.patch("casework.actions.analyse_case._ended", side_effect=arriving):
+        with mock.patch("casework.queue.ended", side_effect=arriving):
             self.run_it()
         self.case.refresh_from_db()
         late[0].refresh_from_db()

@@ -1,5 +1,6 @@
 """What a checker does to photographs: sorting, scales, laying on by hand, tools and what is pinned."""
 
+from dataclasses import replace
 from pathlib import Path
 from unittest import mock
 
@@ -23,12 +24,12 @@ from casework.actions.analyse_case import analyse_case
 from casework.actions.sign_opinion import sign_opinion
 from casework.grading import regrade
 from casework.models import Case
-from pairs.actions import take_reading
-from pairs.actions.mark_photo import carry_markings, mark_photo
-from pairs.actions.read_photo import read_photo
+from pairs import pipeline
+from pairs.actions.mark_photo import keep_markings, mark_photo
 from pairs.actions.receive_photo import receive_photo
 from pairs.models import Marking, Pair, Photo
-from pairs.pictures import correction, picture
+from pairs.pictures import correction, facts
+from pairs.pipeline import read_photo
 from tests.assay.imaging.benches import card_bench
 from tests.assay.imaging.test_opening import file_of
 from tests.assay.paperwork.test_barcode import drawn
@@ -85,7 +86,7 @@ class WorkingOnPhotographs(WithPhotographs):
         read_photo(photo=photo, references={}, needs={})
         given = self.given | {"photo": photo}
         work_photo.set_photo_neutral(**given, points=[[60, 60]])
-        self.assertEqual(photo.light["light"], Light.SAME_FRAME)
+        self.assertEqual(photo.light.light, Light.SAME_FRAME)
         seen = correction(photo).lab(np.array([[150, 140, 120]], np.uint8))[0]
         np.testing.assert_allclose(seen[1:], 0, atol=0.5)
         for points, reason in (([[300, 60]], "neutral_not_usable"), ([[9000, 60]], "marks_off_picture"), ([], "one_p")):
@@ -109,7 +110,7 @@ class WorkingOnPhotographs(WithPhotographs):
         corners = [[20, 20], [420, 20], [420, 272.2], [20, 272.2]]
         for sides, left_out in (((85.6, 53.98), 4), ((100, 63.06), 0)):
             work_photo.scale_photo(**self.given, points=corners, lengths_mm=list(sides))
-            self.assertEqual(len(picture(self.given["photo"]).card), left_out)
+            self.assertEqual(len(facts(self.given["photo"]).card), left_out)
 
     def test_a_correction_by_hand_survives_a_new_scale(self):
         centres = [[float(x), float(y)] for x, y in self.swatch.centres[:-1]]
@@ -151,25 +152,25 @@ class WorkingOnPhotographs(WithPhotographs):
         )
         for act in by_hand:
             photo = Photo.objects.get(pk=self.photo.pk)
-            photo.scale = {name: value for name, value in photo.scale.items() if name not in ("doubts", "too_long_by")}
+            photo.scale = replace(photo.scale, doubts=None, too_long_by=None)
             photo.save()
             photo.alignments.all().delete()
             photo.markings.all().delete()
             act({"case": Case.objects.get(pk=self.case.pk), "photo": photo, "user": self.scene.mara})
             analyse_case(case=Case.objects.get(pk=self.case.pk), user=self.scene.mara)
             photo.refresh_from_db()
-            self.assertIn("scale_disagrees", photo.scale.get("doubts", []), photo.alignments.get().how)
+            self.assertIn("scale_disagrees", photo.scale.doubts, photo.alignments.get().how)
 
     def test_marks_moved_while_another_scale_is_given_are_read_by_that_scale(self):
-        real, given = take_reading.read_photo_at, {"points": [[0, 0], [500, 0]], "lengths_mm": [60]}
+        real, given = pipeline.measure_marking, {"points": [[0, 0], [500, 0]], "lengths_mm": [60]}
 
-        def beaten(**asked):
-            found = real(**asked)
-            if "matrix" not in asked["marking"].photo.scale:
+        def beaten(marking, by):
+            found = real(marking, by)
+            if not marking.photo.scale.is_known:
                 work_photo.scale_photo(**self.given | {"photo": Photo.objects.get(pk=self.photo.pk)}, **given)
             return found
 
-        with mock.patch.object(work_checkpoint, "read_photo_at", side_effect=beaten):
+        with mock.patch.object(work_checkpoint, "measure_marking", side_effect=beaten):
             work_checkpoint.move_marks(
                 case=self.case, checkpoint=self.bar, user=self.scene.mara, points=self.swatch.marks.tolist()
             )
@@ -186,7 +187,7 @@ class WorkingOnPhotographs(WithPhotographs):
 
         width = self.photo.width
         places = [[50.0, 40.0], [600.0, 60.0], [300.0, 300.0]]
-        with watched(take_reading, "_measured"), watched(adding, "receive"):
+        with watched(pipeline, "session_of"), watched(adding, "receive"):
             work_photo.scale_photo(**self.given, points=[[0, 50], [width - 1, 50]], lengths_mm=[80])
             work_photo.lay_by_landmarks(**self.given, ours=places, theirs=places)
             given = {"case": self.case, "checkpoint": self.bar, "user": self.scene.mara}
@@ -206,7 +207,8 @@ class WorkingOnPhotographs(WithPhotographs):
         fine = Marking.objects.get(photo=self.reference, checkpoint=self.bar)
         dot = Marking(photo=self.reference, checkpoint=self.bar, points=[[5, 5], [5.1, 5]])
         alignment = by_landmarks([(0, 0), (100, 0), (0, 100)], [(0, 0), (100, 0), (0, 100)])
-        refused, carried = carry_markings(drawn=[dot, fine], photo=self.photo, alignment=alignment)
+        refused, carried = pipeline.place_markings(drawn=[dot, fine], photo=self.photo, alignment=alignment)
+        keep_markings([carried])
         self.assertIsInstance(refused, CannotMeasure)
         self.assertEqual(self.photo.markings.get(checkpoint=self.bar).points, carried.points)
 
@@ -236,7 +238,7 @@ class WorkingOnPhotographs(WithPhotographs):
         self.assertEqual((photo.view, photo.codes), ("", []))
         work_photo.sort_photo(case=self.case, photo=photo, user=self.scene.mara, view="box_label", foot="")
         photo.refresh_from_db()
-        self.assertIn("upside_down", photo.fitness["doubts"])
+        self.assertIn("upside_down", photo.fitness.doubts)
         self.assertIn("6291041500213", self.case.pair.inscriptions.get(place="box.scanned").text)
 
     def test_a_photograph_to_be_taken_again_accuses_nobody_until_somebody_has_looked(self):
@@ -358,7 +360,7 @@ class TakingIn(WithPhotographs):
         photo = add_case_photo(case=self.case, user=self.scene.mara, upload=upload)
         analyse_case(case=self.case, user=self.scene.mara)
         photo.refresh_from_db()
-        self.assertIn("mirrored_photo", photo.fitness["doubts"])
+        self.assertIn("mirrored_photo", photo.fitness.doubts)
         self.assertContains(self.client.get(self.url("photo-show", photo.pk)), "the picture is mirrored")
 
     def test_every_photograph_is_decoded_once_whatever_is_measured_in_it(self):

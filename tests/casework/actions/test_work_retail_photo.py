@@ -9,10 +9,9 @@ from assay.simulator.swatch import seam_swatch
 from casework.actions import work_retail_photo as work
 from casework.models import LedgerEntry
 from pairs.actions.mark_photo import mark_photo
-from pairs.actions.read_photo import read_photo
 from pairs.actions.receive_photo import receive_photo
-from pairs.actions.take_reading import measure_photo
 from pairs.models import Marking, Pair, Reading
+from pairs.pipeline import measure_marking, read_photo
 from tests.casework.actions.test_analyse_case import jpeg
 from tests.scenes import checkpoint, finding, small_case, small_house
 
@@ -30,7 +29,7 @@ class RetailPhotographs(TestCase):
         read_photo(photo=cls.photo, references={}, needs={})
         points = cls.swatch.marks.round(1).tolist()
         marking = mark_photo(checkpoint=cls.bar, photo=cls.photo, points=points, origin=Marking.Origin.DRAWN)
-        measure_photo(marking=marking, by=cls.scene.mara)
+        measure_marking(marking, cls.scene.mara).save()
 
     def setUp(self):
         self.client.force_login(self.scene.mara)

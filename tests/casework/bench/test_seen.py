@@ -6,8 +6,8 @@ from django.urls import reverse
 from assay.simulator.swatch import seam_swatch
 from casework import findings as known
 from casework.models import Sighting
-from pairs.actions.read_photo import read_photo
 from pairs.actions.receive_photo import receive_photo
+from pairs.pipeline import read_photo
 from tests.casework.actions.test_analyse_case import jpeg
 from tests.scenes import small_case, small_house
 

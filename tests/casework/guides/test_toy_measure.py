@@ -22,9 +22,9 @@ from casework.case_document import case_document
 from casework.guides.measure_words.words import MeasureWords
 from casework.guides.wording import WORDS
 from library.models import Checkpoint
-from pairs.actions.read_photo import read_photo
 from pairs.actions.receive_photo import receive_photo
 from pairs.models import Pair
+from pairs.pipeline import read_photo
 from tests.casework.actions.test_analyse_case import jpeg
 from tests.scenes import finding, small_case, small_house
 

@@ -15,9 +15,9 @@ from casework.grading import regrade
 from casework.guides.wording import WORDS, choices
 from casework.models import Case, LedgerEntry
 from casework.reasons import REASONS
-from pairs.actions.read_photo import read_photo
 from pairs.actions.receive_photo import receive_photo
 from pairs.models import House, Marking, Pair, Reading
+from pairs.pipeline import read_photo
 from tests.casework.actions.test_analyse_case import jpeg
 from tests.scenes import finding, small_case, small_house
 

@@ -1,0 +1,1 @@
+"""The way of a photograph: open, scale, sort, align, place, measure, compare. No database, no web."""

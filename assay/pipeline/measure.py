@@ -1,0 +1,139 @@
+"""Stage 6, measure: what every check reads on a photograph, in this process or in any other.
+
+A ``PhotoToMeasure`` travels as a pickle: the file as it is stored, its scale and light. Nothing here knows a database.
+"""
+
+from collections.abc import Hashable, Iterable, Iterator, Sequence
+from dataclasses import dataclass, replace
+from types import MappingProxyType
+
+import cv2
+import numpy as np
+
+from assay.contracts import Marks, Measurement, Picture, Point
+from assay.errors import AssayError
+from assay.imaging.opening import decode
+from assay.imaging.plane import Plane
+from assay.imaging.white_balance import Correction
+from assay.measure.carried import measured_on, measured_where_carried
+from assay.measure.registry import MEASURES
+
+CARRIED_UNCERTAINTY_MM = 0.6
+"""Median error of a carried mark, mm (``make bench``)."""
+
+
+@dataclass(frozen=True, slots=True)
+class PhotoFacts:
+    """What a measure must know of a photograph besides its pixels."""
+
+    mm_per_px: float | None = None
+    """In its middle."""
+    doubts: tuple[str, ...] = ()
+    card: tuple[Point, ...] = ()
+    """Corners of a card in the picture, px."""
+    surface: Plane | None = None
+    """What is measured lies in it; None: measured in pixels."""
+    light: Correction | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Task:
+    """One measurement."""
+
+    key: Hashable
+    """What the answer is called."""
+    measure: str
+    marks: Marks
+    carried: bool = False
+    """Nobody has put the marks in place."""
+
+
+@dataclass(frozen=True, slots=True)
+class PhotoToMeasure:
+    """A photograph and what to measure on it."""
+
+    data: bytes
+    """The file as it is stored."""
+    facts: PhotoFacts
+    tasks: tuple[Task, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Refusal:
+    """Why a measure refused: an error's reason and numbers, which travel where the error does not."""
+
+    reason: str
+    numbers: dict
+
+    def error(self) -> AssayError:
+        """The error again."""
+        return AssayError(self.reason, **self.numbers)
+
+
+class Session:
+    """One photograph while it is measured: what several checks look at is looked at once.
+
+    ``rgb``: (H, W, 3) uint8, upright.
+    """
+
+    def __init__(self, rgb: np.ndarray, facts: PhotoFacts) -> None:
+        self._picture = Picture(rgb, facts.mm_per_px, doubts=facts.doubts, card=facts.card)
+        self._facts = facts
+        self._known: dict[tuple, Measurement] = {}
+
+    def measure(self, task: Task) -> Measurement:
+        """What the task's measure reads. Several checks judge different numbers of one measurement: it is taken once.
+        Raises AssayError."""
+        same = task.measure, task.marks, task.carried
+        if same not in self._known:
+            self._known[same] = self._measured(task)
+        return self._known[same]
+
+    def correct(self, task: Task, points: Sequence[Point]) -> Measurement:
+        """The reading that follows from points put right by a person. Raises AssayError."""
+        return measured_on(*self._given(task), task.marks, points)
+
+    def _measured(self, task: Task) -> Measurement:
+        entry = MEASURES[task.measure]
+        if task.carried and entry.follows_marks:
+            found = measured_where_carried(*self._given(task), task.marks)
+        else:
+            found = measured_on(*self._given(task), task.marks)
+        return as_carried(found) if task.carried and entry.marks_are_measured else found
+
+    def _given(self, task: Task) -> tuple:
+        entry = MEASURES[task.measure]
+        return entry, self._picture, self._facts.surface, self._facts.light if entry.true_light else None
+
+
+def measure_tasks(session: Session, tasks: Iterable[Task]) -> Iterator[tuple[Task, Measurement | AssayError]]:
+    """Every task with its measurement, or with why there is none."""
+    for task in tasks:
+        try:
+            yield task, session.measure(task)
+        except AssayError as refusal:
+            yield task, refusal.with_traceback(None)
+
+
+def measure_photo(photo: PhotoToMeasure) -> list[tuple[Hashable, Measurement | Refusal]]:
+    """The same as plain data, for another process or machine. Raises CannotOpen for a file that cannot be decoded."""
+    cv2.setNumThreads(1)
+    session = Session(decode(photo.data), photo.facts)
+    return [(task.key, _plain(found)) for task, found in measure_tasks(session, photo.tasks)]
+
+
+def _plain(found: Measurement | AssayError) -> Measurement | Refusal:
+    if isinstance(found, AssayError):
+        return Refusal(found.reason, dict(found.numbers))
+    return replace(found, parts=dict(found.parts))
+
+
+def as_carried(found: Measurement) -> Measurement:
+    """Places that nobody has looked at yet: as unsure as marks are where they are carried to."""
+    parts = dict(found.parts)
+    if found.unit == "mm":
+        unsure = float(np.hypot(found.uncertainty, CARRIED_UNCERTAINTY_MM * np.sqrt(2)))
+        wider = unsure / found.uncertainty
+        parts |= {name: number * wider for name, number in parts.items() if name.endswith("_uncertainty")}
+        found = replace(found, uncertainty=unsure)
+    return replace(found, parts=MappingProxyType(parts), doubts=(*found.doubts, "marks_carried"))
