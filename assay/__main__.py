@@ -6,10 +6,9 @@ what is refused goes to standard error as one sentence, with exit code 2.
 
 import argparse
 import json
-import math
 import sys
 from collections.abc import Sequence
-from dataclasses import asdict, replace
+from dataclasses import asdict
 from pathlib import Path
 
 import cv2
@@ -21,30 +20,17 @@ from assay.imaging.card import BAR_MM
 from assay.imaging.fitness import judge_fitness
 from assay.imaging.opening import Received, decode, receive
 from assay.imaging.plane import CameraModel, camera_model_of, scaled
-from assay.judge.grade import Grade
-from assay.judge.judgement import Kind, Prior, judge
-from assay.judge.planner import plan
-from assay.judge.schools import SCHOOLS, Item, Policy, house_verdict
-from assay.judge.verbal import in_words
-from assay.judge.weight import from_data, weigh
+from assay.judge.case_io import judge_document, read_document
 from assay.measure.registry import MEASURES
 from assay.pipeline.measure import PhotoFacts, Session, Task
 from assay.pipeline.open import OpenedPhoto, open_photo
 from assay.pipeline.scale import scale_photo
 from assay.pipeline.sort import codes_of
-from assay.units import must_be_one_unit
 
 REFUSED = 2
 """Exit code where the core says no."""
 DRAWN = (255, 255, 255)
 HALO = (30, 30, 30)
-
-
-FORMATS = ("wahrheit-case/3", "wahrheit-case/2", "wahrheit-case/1")
-OLD_FORMAT = FORMATS[-1]
-POLICY = ("red_flags", "coverage", "school", "legit_from", "fake_from")
-CLEAN = "clean_says_nothing"
-"""The reason of a finding that was looked at, shows nothing, and thereby says nothing."""
 
 
 def main(given: Sequence[str] | None = None) -> int:
@@ -150,112 +136,7 @@ def _light(opened: OpenedPhoto) -> dict:
 
 
 def _judge(given: argparse.Namespace) -> dict:
-    case = _case(given.case)
-    said = case["policy"]
-    rules = Policy(**{name: said[name] for name in POLICY if name in said})
-    if case["format"] == OLD_FORMAT:
-        rules = replace(rules, school="red_flag_tally")
-    rules.checked()
-    signs = [from_data(one) for one in case["findings"] if one.get("weighing")]
-    waiting = {one["checkpoint"] for one in case["findings"] if one.get("pending")}
-    balance = weigh([replace(one, value=None) if one.key in waiting else one for one in signs])
-    pieces = {one.key: one.piece for one in balance.pieces}
-    findings, items = [], []
-    for finding in case["findings"]:
-        grade, tail = _graded(finding)
-        key = finding["checkpoint"]
-        told = {"checkpoint": key, "grade": str(grade), "tail_probability": tail, "decibans": pieces.get(key)}
-        findings.append(told)
-        items.append(
-            Item(
-                key,
-                finding["group"],
-                grade,
-                mandatory=finding["mandatory"],
-                applies=not finding["void"] and finding["reason"] != CLEAN,
-                of_shoe=finding["of_shoe"],
-                weight=pieces.get(key, 0.0),
-                confirmed=finding["confirmed_by"] is not None,
-                pending=key in waiting,
-            )
-        )
-    for n, one in enumerate(case.get("seen", ())):
-        if one["grade"] != Grade.NOT_COMPARED:
-            items.append(Item(f"seen-{n}", one["group"], Grade(one["grade"]), of_shoe=False, noted=True))
-    prior = case.get("prior_odds", {}).get("decibans", 0.0)
-    unread = [one for one in signs if one.value is None]
-    decisive = {one["checkpoint"] for one in case["findings"] if one["decisive"]}
-    bounds = {one.key: (one.cap_for, one.cap_against) for one in unread}
-    bounds |= {one["checkpoint"]: tuple(one["open_bounds"]) for one in case["findings"] if one.get("open_bounds")}
-    more = {"prior": prior, "decisive": decisive, "open_bounds": bounds}
-    made = plan(unread, items, balance, rules, house_verdict, **more)
-    answers = [house_verdict(items, rules), *(school(items, rules) for school in SCHOOLS)]
-    rule, *schools = (asdict(one) for one in answers)
-    weighed = {"decibans": balance.total, "if_a_copy": dict(balance.batches), "in_words": in_words(balance.total)}
-    best = made.worths[0] if made.worths else None
-    return {
-        "findings": findings,
-        "balance": weighed,
-        "prior_odds": prior,
-        "house_rule": rule,
-        "schools": schools,
-        "plan": {
-            "next": best and best.key,
-            "bits": best.bits if best else 0.0,
-            "cannot_turn": made.cannot_turn,
-            "chance_to_turn": made.chance,
-            "settling": list(made.settling),
-            "minutes": made.minutes,
-        },
-    }
-
-
-def _case(path: Path) -> dict:
-    """An exported case. Raises AssayError ``not_finite``, ``unknown_format`` or ``bad_caps``."""
-
-    def refuse(word: str) -> None:
-        raise AssayError("not_finite", got=word)
-
-    case = json.loads(path.read_text(), parse_constant=refuse)
-    if not isinstance(case, dict) or case.get("format") not in FORMATS:
-        raise AssayError("unknown_format", got=str(case.get("format") if isinstance(case, dict) else "no object")[:40])
-    _must_be_finite(case)
-    for finding in case["findings"]:
-        kept = finding.get("weighing")
-        if kept and min(kept["cap_for"], kept["cap_against"]) < 0:
-            raise AssayError("bad_caps", check=finding["checkpoint"])
-    return case
-
-
-def _must_be_finite(value: object) -> None:
-    """A number too large to be one reads as infinite. Raises AssayError ``not_finite``."""
-    if isinstance(value, float) and not math.isfinite(value):
-        raise AssayError("not_finite", got=value)
-    for one in value.values() if isinstance(value, dict) else value if isinstance(value, list) else ():
-        _must_be_finite(one)
-
-
-def _graded(finding: dict) -> tuple[Grade, float | None]:
-    if finding["grade"] == Grade.NOT_COMPARED:
-        return Grade.NOT_COMPARED, finding["tail_probability"]
-    must_be_one_unit(*_units(finding))
-    judged = judge(
-        Kind(finding["kind"]),
-        [one["value"] for one in finding["retail"]],
-        finding["reading"]["judged_value"],
-        Prior(**finding["prior"], possible=tuple(finding["possible_answers"])),
-        uncertainty=finding["reading"]["judged_uncertainty"],
-        retail_uncertainty=[one["uncertainty"] for one in finding["retail"] if "uncertainty" in one],
-        decisive=finding["decisive"],
-        confirmed=finding["confirmed_by"] is not None,
-    )
-    return judged.grade, judged.tail_probability
-
-
-def _units(finding: dict) -> tuple[str, ...]:
-    """Of the check and of the value that it judges; parts carry theirs in their names."""
-    numbers = finding["kind"] in (Kind.CONTINUOUS, Kind.COUNT) and not finding.get("quantity")
-    return (finding.get("unit", ""), finding["reading"]["unit"]) if numbers else ()
+    return judge_document(read_document(given.case.read_text()))
 
 
 def _decoded(path: Path) -> tuple[Received, np.ndarray]:

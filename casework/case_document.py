@@ -3,10 +3,10 @@
 import csv
 import io
 
+from assay.judge.case_io import as_data
 from assay.judge.judgement import Kind
-from assay.judge.schools import Ultraviolet
-from assay.judge.weight import as_data
-from casework.findings import findings_of, standing
+from assay.judge.rules import Ultraviolet
+from casework.findings import assess, findings_of
 from casework.grading import core_policy, is_pending, policy_in_force
 from casework.models import Case
 from casework.retail import NOT_OF_RETAIL, one_way, prior_of, quantity_of, uncertainty_of
@@ -36,7 +36,7 @@ COLUMNS = (
 def case_document(case: Case) -> dict:
     """The whole case, by the shipped schema."""
     findings = findings_of(case, drawn=True)
-    stand = standing(case, findings)
+    stand = assess(case, findings)
     signs = {one.key: as_data(one) for one in [*stand.signs, *stand.unread]}
     made, bounds = plan_of(case, findings, stand), open_bounds(findings)
     policy = policy_in_force(case.house)

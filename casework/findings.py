@@ -7,8 +7,8 @@ from django.contrib.auth import get_user_model
 from assay.contracts import CORRECTED_BY_HAND
 from assay.judge.grade import RED_FLAGS, Grade
 from assay.judge.prior import PriorOdds, prior_odds
-from assay.judge.schools import SCHOOLS, coverage, flagged_groups, house_verdict
-from assay.judge.weight import Balance, weigh
+from assay.judge.rules import DECISION_RULES, coverage, flagged_groups, house_verdict
+from assay.judge.weigh import Balance, weigh
 from casework import wording
 from casework.grading import VOID, core_policy, is_pending, items, policy_in_force, seen_items
 from casework.models import Case
@@ -23,7 +23,7 @@ def mark_of(finding) -> str:
 
 
 @dataclass
-class Standing:
+class Assessment:
     """Where a case stands: what the house's rule and the schools say."""
 
     answer: object
@@ -48,7 +48,7 @@ class Standing:
     """What every finding moves the balance by, by its key; of one that waits for an eye what it would."""
 
 
-def standing(case: Case, findings: list) -> Standing:
+def assess(case: Case, findings: list) -> Assessment:
     """Verdict so far. One query for the policy."""
     policy = core_policy(policy_in_force(case.house))
     known = signs_of(case, findings)
@@ -60,7 +60,7 @@ def standing(case: Case, findings: list) -> Standing:
     sheet = [*items(findings, {key: one.piece for key, one in pieces.items()}), *seen_items(case)]
     answer = house_verdict(sheet, policy)
     schools = []
-    for school in SCHOOLS:
+    for school in DECISION_RULES:
         said = school(sheet, policy)
         name, rule = wording.rule_words(said.school)
         schools.append(
@@ -74,7 +74,7 @@ def standing(case: Case, findings: list) -> Standing:
                 "parts": said.verdict is not answer.verdict,
             }
         )
-    return Standing(
+    return Assessment(
         answer=answer,
         words=wording.answer_words(answer, policy),
         policy=policy,

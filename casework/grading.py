@@ -8,7 +8,7 @@ from assay.errors import CannotJudge
 from assay.judge import applicability
 from assay.judge.grade import RED_FLAGS, Grade
 from assay.judge.judgement import Judged, Kind, fit_for_judging, judge
-from assay.judge.schools import Item, Policy, Ultraviolet
+from assay.judge.rules import GradedItem, Policy, Ultraviolet
 from assay.measure.registry import MEASURES
 from assay.paperwork.size_rule import band_of
 from assay.units import Unit
@@ -120,7 +120,7 @@ def _why_no_value(checkpoint) -> str:
 
 
 @dataclass(frozen=True, slots=True)
-class Ground:
+class GradingContext:
     """What findings of a case are graded against; it stays the same while its photographs are measured."""
 
     checkpoints: list
@@ -129,11 +129,11 @@ class Ground:
     ultraviolet: str
 
 
-def ground_of(case: Case) -> Ground:
+def grading_context(case: Case) -> GradingContext:
     """The ground as it is now."""
     checkpoints = list(case.pair.release.checkpoints.all())
     policy = policy_in_force(case.house)
-    return Ground(
+    return GradingContext(
         checkpoints,
         retail_values(case, checkpoints),
         facts_of(case),
@@ -144,11 +144,11 @@ def ground_of(case: Case) -> Ground:
 def regrade(case: Case) -> None:
     """Bring every finding of a case up to date with its readings. A changed reading must be confirmed anew."""
     readings = compare_feet(pair=case.pair)
-    ground = ground_of(case)
+    ground = grading_context(case)
     regrade_these(case, ground, {one.pk: readings.get(one.pk) for one in ground.checkpoints})
 
 
-def regrade_these(case: Case, ground: Ground, readings: dict[int, Reading | None]) -> None:
+def regrade_these(case: Case, ground: GradingContext, readings: dict[int, Reading | None]) -> None:
     """Bring the findings of some checkpoints, by their keys, up to date with these readings. One query and the news."""
     known = {finding.checkpoint_id: finding for finding in case.findings.filter(checkpoint__in=readings)}
     changed = []
@@ -180,7 +180,7 @@ def grade_again(finding: Finding) -> None:
     finding.save(update_fields=["confirmed_by", "grade", "tail_probability"])
 
 
-def _bring_up_to_date(finding: Finding, checkpoint, ground: Ground, reading: Reading | None) -> None:
+def _bring_up_to_date(finding: Finding, checkpoint, ground: GradingContext, reading: Reading | None) -> None:
     finding.checkpoint = checkpoint
     void = applicability.why_void(checkpoint.applies_when, ground.facts)
     finding.void = asdict(void) if void else {}
@@ -221,10 +221,10 @@ def is_pending(finding) -> bool:
     return rests_on_carried_marks(finding.checkpoint, finding.reading)
 
 
-def items(findings, weights: Mapping[str, float] = MappingProxyType({})) -> list[Item]:
+def items(findings, weights: Mapping[str, float] = MappingProxyType({})) -> list[GradedItem]:
     """Findings as the schools take them. ``weights``: decibans by the checkpoint's key."""
     return [
-        Item(
+        GradedItem(
             key=finding.checkpoint.key,
             group=finding.checkpoint.group,
             grade=Grade(finding.grade),
@@ -239,12 +239,12 @@ def items(findings, weights: Mapping[str, float] = MappingProxyType({})) -> list
     ]
 
 
-def seen_items(case: Case) -> list[Item]:
+def seen_items(case: Case) -> list[GradedItem]:
     """What was seen on no list, as the schools take it: flags of its part, never coverage. One query."""
     kept = case.sightings.filter(taken_back=False)
     counted = [one for one in kept if one.grade != Grade.NOT_COMPARED]
     return [
-        Item(key=f"seen-{one.pk}", group=one.group, grade=Grade(one.grade), of_shoe=False, noted=True)
+        GradedItem(key=f"seen-{one.pk}", group=one.group, grade=Grade(one.grade), of_shoe=False, noted=True)
         for one in counted
     ]
 

@@ -11,7 +11,7 @@ from django.db import models
 from django.db.models import F, Q
 
 from assay.judge.grade import Grade
-from assay.judge.schools import Ultraviolet, Verdict
+from assay.judge.rules import Ultraviolet, Verdict
 from library.models import Checkpoint
 from pairs.models import House, Pair, Photo, Reading
 

@@ -3,22 +3,14 @@
 from dataclasses import replace
 
 from assay.errors import CannotJudge
-from assay.judge.copy_model import (
-    CAP_AGAINST,
-    CAP_FOR,
-    DECISIVE_AGAINST,
-    ONE_WAY_AGAINST,
-    PAPER_AGAINST,
-    PAPER_FOR,
-    Sign,
-    can_be_weighed,
-    learned,
-)
+from assay.judge.assumptions import CAP_AGAINST, CAP_FOR, DECISIVE_AGAINST, ONE_WAY_AGAINST, PAPER_AGAINST, PAPER_FOR
+from assay.judge.copy_model import learned
+from assay.judge.evidence import EvidenceItem, can_be_weighed
 from assay.judge.grade import Grade
 from assay.judge.judgement import UNSURE_COUNT, Kind, fit_for_judging
 from assay.judge.planner import Plan, plan
 from assay.judge.prior import CIRCUMSTANCES, PriorOdds, prior_odds
-from assay.judge.schools import house_verdict
+from assay.judge.rules import house_verdict
 from casework.grading import CLEAN, VOID
 from casework.models import Case
 from casework.retail import carried_over, compares, from_unfit_photo, one_way, prior_of, quantity_of, uncertainty_of
@@ -34,7 +26,7 @@ CLOSED = (VOID, CLEAN, "could_not_tell")
 """Reasons of findings that nothing more will come of."""
 
 
-def signs_of(case: Case, findings: list) -> list[Sign]:
+def signs_of(case: Case, findings: list) -> list[EvidenceItem]:
     """Every finding that is graded or waits to be, as the core weighs it; those that wait have no value. Three
     queries."""
     copies = list(
@@ -101,12 +93,12 @@ def _known_copies(case: Case, checkpoint, rows: list, beside: dict) -> dict[str,
     return batches
 
 
-def _sign(case: Case, finding, batches: dict[str, list]) -> Sign:
+def _sign(case: Case, finding, batches: dict[str, list]) -> EvidenceItem:
     checkpoint, reading = finding.checkpoint, finding.reading
     kind = Kind(checkpoint.kind)
     up, down = caps_of(checkpoint, kind)
     told = finding.grade != Grade.NOT_COMPARED
-    return Sign(
+    return EvidenceItem(
         key=checkpoint.key,
         group=checkpoint.group,
         kind=kind,

@@ -26,8 +26,8 @@ from demo import close_ups, insides
 from demo import scenario as demo
 from demo.shots import JOBS, Job, path_of, take_all
 from demo.year import load_year
-from library.known_views import keys_where
 from library.models import Batch, Checkpoint, Maker, Release, ShoeModel, SizeChart, View
+from library.photo_kinds import keys_where
 from pairs.actions.mark_photo import mark_photo
 from pairs.actions.receive_photo import receive_photo
 from pairs.actions.take_paper import inscribe

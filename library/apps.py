@@ -5,6 +5,6 @@ class LibraryConfig(AppConfig):
     name = "library"
 
     def ready(self):
-        from library import known_views  # noqa: PLC0415 - models are there only now
+        from library import photo_kinds  # noqa: PLC0415 - models are there only now
 
-        known_views.watch(self.get_model("View"))
+        photo_kinds.watch(self.get_model("View"))

@@ -11,7 +11,7 @@ from assay.judge import applicability
 from assay.judge.judgement import Kind, checked_prior
 from assay.measure.registry import MEASURES
 from assay.paperwork import accessories, size_rule, sizes
-from library import known_views
+from library import photo_kinds
 
 GROUPS = [(group.value, group.value) for group in sizes.Group]
 
@@ -282,14 +282,14 @@ class Checkpoint(models.Model):
     @property
     def view_name(self) -> str:
         """What its photograph shows, in words."""
-        return known_views.name_of(self.view)
+        return photo_kinds.name_of(self.view)
 
     def clean(self):
         """Conditions and rules are data: they must be ones that the core understands."""
         problems = {}
-        if self.view and self.view not in known_views.views():
+        if self.view and self.view not in photo_kinds.kinds_by_key():
             problems["view"] = f"no_such_view: {self.view}"
-        elif self.view and known_views.views()[self.view].feet != bool(self.foot):
+        elif self.view and photo_kinds.kinds_by_key()[self.view].feet != bool(self.foot):
             problems["foot"] = f"foot_of_view: {self.view}"
         problems |= self._problems_of_measure() | self._problems_of_numbers()
         for name, check in (("applies_when", applicability.checked), ("size_rule", _checked_rule)):

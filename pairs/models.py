@@ -8,7 +8,7 @@ from django.db import models
 from django.db.models import Q
 
 from assay.pipeline.facts import PhotoFitness, PhotoLight, Scale, Sorting
-from library import known_views
+from library import photo_kinds
 from library.models import Batch, Checkpoint, Foot, Release
 from pairs.fields import StoredField
 
@@ -178,7 +178,7 @@ class Photo(models.Model):
         """View and foot in words."""
         if not self.view:
             return "not sorted yet"
-        return ", ".join(filter(None, (self.foot and self.get_foot_display(), known_views.name_of(self.view))))
+        return ", ".join(filter(None, (self.foot and self.get_foot_display(), photo_kinds.name_of(self.view))))
 
 
 class Marking(models.Model):

@@ -16,8 +16,8 @@ from assay.imaging.white_balance import Correction
 from assay.measure.registry import MEASURES
 from assay.pipeline.measure import PhotoFacts
 from assay.register.features import Features
-from library.known_views import views
 from library.models import Foot
+from library.photo_kinds import kinds_by_key
 from pairs.models import Photo, Reading
 
 # Pages and other workers want the other cores: no call takes them all.
@@ -59,7 +59,7 @@ HELD_TO_MM = 3.0
 def card_off_mm(photo: Photo) -> float:
     """How far what gives the scale may lie from the measured surface, mm, standard, where nobody has said."""
     source = photo.scale.source
-    gap = views()[photo.view].card_gap_mm if photo.view in views() else CARD_GAP_MM
+    gap = kinds_by_key()[photo.view].card_gap_mm if photo.view in kinds_by_key() else CARD_GAP_MM
     least = {"id1": LAID_ON_MM, "rectangle": LAID_ON_MM, "two_points": HELD_TO_MM, "card": 0.0}
     return max(gap, least[source]) if source in least else 0.0
 
@@ -121,7 +121,7 @@ def stroke_on_photo(stroke: Stroke, reading: Reading) -> dict:
 
 def facing(photo: Photo) -> int:
     """Which way a shoe's side looks in it: 1 with the toe at the left, −1 at the right, 0 where it is no side."""
-    if photo.view not in views() or not views()[photo.view].one_sided:
+    if photo.view not in kinds_by_key() or not kinds_by_key()[photo.view].one_sided:
         return 0
     return 1 if photo.foot == Foot.LEFT else -1
 

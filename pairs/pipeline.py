@@ -21,8 +21,8 @@ from assay.pipeline.open import open_photo
 from assay.pipeline.scale import scale_photo
 from assay.pipeline.sort import KnownKinds, code_doubts, codes_of, sort_photo
 from assay.register.affine import Alignment
-from library.known_views import keys_where, views
 from library.models import Checkpoint
+from library.photo_kinds import keys_where, kinds_by_key
 from pairs.actions.align_photo import keep_alignment, offered
 from pairs.actions.check_scale import hold_scale_against
 from pairs.actions.mark_photo import keep_markings
@@ -105,7 +105,7 @@ def known_views(references: Mapping[tuple[str, str], Photo]) -> tuple[KnownView,
 
 
 def _known_view(place: tuple[str, str], photo: Photo) -> KnownView:
-    kind = views().get(photo.view)
+    kind = kinds_by_key().get(photo.view)
     return KnownView(
         place,
         photo.view,

@@ -19,7 +19,7 @@ from casework.findings import findings_of
 from casework.models import Certificate
 from casework.verdict.queries import rows_of
 from casework.wording import against_words
-from library.known_views import views
+from library.photo_kinds import kinds_by_key
 from pairs.queries import photos_in_use
 
 FONTS = Path(__file__).parent / "fonts"
@@ -133,7 +133,7 @@ def _qr(address: str) -> Image:
 
 def _photo(pair) -> Image | None:
     """The first view of the pair, in working order."""
-    order = {key: n for n, key in enumerate(views())}
+    order = {key: n for n, key in enumerate(kinds_by_key())}
     used = sorted(photos_in_use(pair).values(), key=lambda photo: (order.get(photo.view, len(order)), photo.foot))
     for photo in used:
         try:

@@ -6,7 +6,7 @@ from django.test import TestCase
 from django.urls import reverse
 
 from assay.errors import AssayError
-from assay.judge.schools import Policy
+from assay.judge.rules import Policy
 from casework.actions import (
     add_check,
     add_retail_photo,

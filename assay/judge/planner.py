@@ -13,11 +13,13 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from assay.errors import CannotJudge
-from assay.judge.copy_model import Sign, caps, copy_density, density
+from assay.judge.assumptions import FALLING
+from assay.judge.copy_model import copy_density
+from assay.judge.evidence import EvidenceItem, caps, density
 from assay.judge.grade import Grade
 from assay.judge.judgement import Kind, spread_of
-from assay.judge.schools import Item, Policy, Verdict, coverage
-from assay.judge.weight import FALLING, Balance
+from assay.judge.rules import GradedItem, Policy, Verdict, coverage
+from assay.judge.weigh import Balance
 
 NODES = np.sinh(np.linspace(-6.5, 6.5, 121))
 """Where a length may lie, in scales from a centre: dense near it, out to 330 scales."""
@@ -75,12 +77,13 @@ class Plan:
         return self.cannot_turn or (self.is_covered and self.chance < TURN_CHANCE)
 
 
-def worth(sign: Sign, copies: Mapping[str, float], retail: float, *, before: int = 0) -> Worth:
+def worth(sign: EvidenceItem, copies: Mapping[str, float], retail: float, *, before: int = 0) -> Worth:
     """What an unread check may bring. ``sign``: without value; ``copies``: probability of every copy given a copy;
     ``retail``: probability of retail; ``before``: findings of its group that count already. Raises CannotJudge.
 
     >>> from assay.judge.judgement import Prior
-    >>> holes = Sign(key="h", group="h", kind=Kind.COUNT, value=None, retail=[7, 7], prior=Prior(2, off_by_one=0.002))
+    >>> prior = Prior(2, off_by_one=0.002)
+    >>> holes = EvidenceItem(key="h", group="h", kind=Kind.COUNT, value=None, retail=[7, 7], prior=prior)
     >>> round(worth(holes, {"unknown, middling": 1.0}, 0.5).bits, 2)
     0.13
     """
@@ -101,7 +104,7 @@ def worth(sign: Sign, copies: Mapping[str, float], retail: float, *, before: int
     return Worth(sign.key, sign.group, max(0.0, float(bits)), sign.minutes, *means, *spreads, *reach)
 
 
-def _outcomes(sign: Sign, copies: Mapping[str, float]) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+def _outcomes(sign: EvidenceItem, copies: Mapping[str, float]) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """p(reading | retail) and p(reading | copy) over what may be read, and how much room each takes."""
     likely = {name: share for name, share in copies.items() if share > 1e-6}
     if sign.kind is Kind.CONTINUOUS:
@@ -130,11 +133,11 @@ def _outcomes(sign: Sign, copies: Mapping[str, float]) -> tuple[np.ndarray, np.n
 
 
 def plan(  # noqa: PLR0913 - what a case is
-    unread: Sequence[Sign],
-    items: Sequence[Item],
+    unread: Sequence[EvidenceItem],
+    items: Sequence[GradedItem],
     balance: Balance,
     policy: Policy,
-    rule: Callable[[Sequence[Item], Policy], object],
+    rule: Callable[[Sequence[GradedItem], Policy], object],
     *,
     prior: float = 0.0,
     decisive: Set[str] = frozenset(),
@@ -173,7 +176,7 @@ def plan(  # noqa: PLR0913 - what a case is
     )
 
 
-def _supposed(items: Sequence[Item], weights: Mapping[str, float], grade: Grade) -> list[Item]:
+def _supposed(items: Sequence[GradedItem], weights: Mapping[str, float], grade: Grade) -> list[GradedItem]:
     """The sheet with these checks done: each weighs so much and has this grade."""
     return [replace(one, grade=grade, weight=weights[one.key]) if one.key in weights else one for one in items]
 

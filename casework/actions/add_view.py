@@ -7,8 +7,8 @@ from django.utils.text import slugify
 
 from assay.errors import AssayError
 from casework.ledger import note_of_house
-from library.known_views import views
 from library.models import View
+from library.photo_kinds import kinds_by_key
 from library.writers import MAY_CHECK, must
 from pairs.models import House
 
@@ -23,7 +23,7 @@ def add_view(*, house: House, user, given: Mapping) -> View:
     key = slugify(given["name"])[:40]
     if not key:
         raise AssayError("no_name")
-    known = views()
+    known = kinds_by_key()
     same = [view for view in known.values() if view.name.casefold() == given["name"].strip().casefold()]
     if key in known or same:
         raise AssayError("view_exists", name=given["name"])

@@ -18,11 +18,11 @@ from assay.imaging.fitness import Needs
 from assay.measure.registry import MEASURES
 from casework import queue
 from casework.actions.second_photo import BESIDE, read_second_photos, to_read_twice
-from casework.grading import Ground, ground_of, regrade, regrade_these
+from casework.grading import GradingContext, grading_context, regrade, regrade_these
 from casework.ledger import note
 from casework.models import Case
 from casework.retail import ahead_of_keeping
-from library import known_views
+from library import photo_kinds
 from pairs.actions.refresh_retail import by_hand, refresh_retail
 from pairs.actions.take_paper import inscribe
 from pairs.actions.take_reading import refused
@@ -46,7 +46,7 @@ def request_analysis(*, case: Case, user) -> None:
 @task()
 def analyse_in_background(case_id: int, user_id: int) -> None:
     """The queue's way in. A case signed meanwhile is left alone."""
-    known_views.forget()
+    photo_kinds.forget()
     case = Case.objects.select_related("pair__release", "pair__house", "reference").get(pk=case_id)
     if case.signed_at:
         return
@@ -60,7 +60,7 @@ def analyse_in_background(case_id: int, user_id: int) -> None:
 def analyse_case(*, case: Case, user) -> None:
     """Do a run: photographs are read, marks carried over, measures taken, findings graded as they come."""
     refresh_retail(pair=case.pair, by=user)
-    ground, references = ground_of(case), photos_in_use(case.reference)
+    ground, references = grading_context(case), photos_in_use(case.reference)
     needs, shown, ended = needs_of(filter(_measured, ground.checkpoints)), _shown(references, ground), False
     while not ended:
         for photo in queue.claimed(case):
@@ -87,7 +87,7 @@ def needs_of(checkpoints) -> dict[str, Needs]:
     for checkpoint in checkpoints:
         wanted = MEASURES[checkpoint.measure].coarsest_mm_per_px
         coarsest[checkpoint.view] = min(wanted, coarsest.get(checkpoint.view, wanted))
-    close = set(known_views.keys_where(close_up=True))
+    close = set(photo_kinds.keys_where(close_up=True))
     asked = {view: Needs(mm_per_px=step, close_up=view in close) for view, step in coarsest.items()}
     return {view: Needs(close_up=True) for view in close} | asked
 
@@ -95,7 +95,7 @@ def needs_of(checkpoints) -> dict[str, Needs]:
 def _measure(
     case: Case,
     user,
-    ground: Ground,
+    ground: GradingContext,
     references: dict,
     only: Photo | None = None,
     aligned: AlignedReference | None = None,
@@ -108,7 +108,7 @@ def _measure(
     if not waiting:
         return
     if not {checkpoint.pk for checkpoint, *_ in waiting} <= set(ground.retail):
-        ground = ground_of(case)  # a check was drawn since
+        ground = grading_context(case)  # a check was drawn since
     markings = _markings(waiting, aligned)
     # One photograph after the other: each is decoded once.
     waiting.sort(key=lambda one: one[1].pk)
@@ -127,7 +127,7 @@ def _measure(
             read, told = [], monotonic()
 
 
-def _read_twice(case: Case, user, ground: Ground, references: dict) -> None:
+def _read_twice(case: Case, user, ground: GradingContext, references: dict) -> None:
     """Of views photographed twice, the other photograph is held beside the one in use."""
     waiting = to_read_twice(case, ground, photos_in_use(case.pair))
     if not waiting:
@@ -140,7 +140,7 @@ def _read_twice(case: Case, user, ground: Ground, references: dict) -> None:
 
 @transaction.atomic
 def _keep(
-    case: Case, ground: Ground, read: list[Reading], beside: Mapping = MappingProxyType({}), *, since: int
+    case: Case, ground: GradingContext, read: list[Reading], beside: Mapping = MappingProxyType({}), *, since: int
 ) -> None:
     """Keep readings and grade them, but for checks that were taken off the guide meanwhile, or read ``since`` that
     reading off the same photograph or a later one, or by a person: they were faster. ``beside``: by the readings'
@@ -157,7 +157,7 @@ def _keep(
     regrade_these(case, ground, {reading.checkpoint_id: reading for reading in kept})
 
 
-def _shown(references: dict, ground: Ground) -> dict[int, list[Marking]]:
+def _shown(references: dict, ground: GradingContext) -> dict[int, list[Marking]]:
     """By reference photograph the marks of checks that nothing measures: they say where to look. One query."""
     looked_at, shown = {checkpoint.pk: checkpoint for checkpoint in ground.checkpoints}, defaultdict(list)
     for marking in Marking.objects.filter(photo__in=references.values(), checkpoint__measure=""):
@@ -178,7 +178,7 @@ def _carry_to_show(
 
 def code_places() -> dict[str, str]:
     """Views whose barcodes fill a place, and which."""
-    return {key: view.codes_at for key, view in known_views.views().items() if view.codes_at}
+    return {key: view.codes_at for key, view in photo_kinds.kinds_by_key().items() if view.codes_at}
 
 
 def inscribe_codes(case: Case, user) -> None:

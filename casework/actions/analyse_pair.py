@@ -8,7 +8,7 @@ from django_tasks import task
 
 from casework.actions.analyse_case import needs_of
 from casework.actions.know_copy import know_copy
-from library import known_views
+from library import photo_kinds
 from pairs.actions.compare_feet import compare_feet
 from pairs.models import Marking, Pair, Photo, Standing
 from pairs.pipeline import carry_markings, measure_markings, read_photo
@@ -23,7 +23,7 @@ def request_reading(*, pair: Pair, user) -> None:
 @task()
 def read_in_background(pair_id: int, user_id: int) -> None:
     """The queue's way in."""
-    known_views.forget()
+    photo_kinds.forget()
     pair = Pair.objects.select_related("release", "house").get(pk=pair_id)
     analyse_pair(pair=pair, user=get_user_model().objects.get(pk=user_id))
 

@@ -10,7 +10,7 @@ from casework.grading import policy_in_force
 from casework.ledger import head, note
 from casework.models import Case, Certificate
 from casework.seal import seal_of
-from casework.verdict.two import both
+from casework.verdict.second_opinion import both
 
 
 @transaction.atomic

@@ -13,8 +13,8 @@ from casework.grading import regrade
 from casework.ledger import note
 from casework.models import Case
 from casework.retail import compares
-from library.known_views import keys_where
 from library.models import OTHER_FOOT, Checkpoint, Relation
+from library.photo_kinds import keys_where
 from library.writers import must_write
 from pairs.actions.compare_feet import compare_feet
 from pairs.actions.draw_checkpoint import BELIEVED_PAIRS, RARELY_OFF, free_key, place_in

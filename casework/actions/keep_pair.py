@@ -7,14 +7,14 @@ from django.db import transaction
 
 from assay.errors import AssayError
 from assay.imaging.opening import check_bytes, receive
-from assay.judge.schools import Verdict
+from assay.judge.rules import Verdict
 from casework.actions.analyse_pair import request_reading
 from casework.actions.know_copy import know_copy
 from casework.grading import regrade
 from casework.ledger import note, note_of_house
 from casework.models import Case
-from library.known_views import views
 from library.models import Batch, Foot, Release
+from library.photo_kinds import kinds_by_key
 from library.writers import MAY_CHECK, must
 from pairs.actions.receive_photo import receive_photo
 from pairs.models import House, Pair, Photo, Standing
@@ -82,9 +82,9 @@ def place_photo(*, photo: Photo, user, view: str, foot: str) -> None:
     """Say what a photograph shows. Raises AssayError ``not_allowed``, ``no_such_view``."""
     must(user, MAY_CHECK)
     must_be_kept(photo.pair)
-    if view not in views() or (foot not in Foot.values and views()[view].feet):
+    if view not in kinds_by_key() or (foot not in Foot.values and kinds_by_key()[view].feet):
         raise AssayError("no_such_view")
-    photo.view, photo.foot = view, foot if views()[view].feet else ""
+    photo.view, photo.foot = view, foot if kinds_by_key()[view].feet else ""
     photo.sorted_by, photo.set_aside = Photo.SortedBy.PERSON, False
     photo.save(update_fields=["view", "foot", "sorted_by", "set_aside"])
     request_reading(pair=photo.pair, user=user)

@@ -16,7 +16,7 @@ from assay.contracts import CORRECTED_BY_HAND
 from assay.errors import AssayError
 from assay.judge.judgement import UNSURE_COUNT, Kind
 from assay.measure.registry import MEASURES
-from casework.grading import Ground, regrade_these
+from casework.grading import GradingContext, regrade_these
 from casework.models import Case
 from casework.retail import ahead_of_keeping, compares, quantity_of, uncertainty_of
 from pairs.actions.take_reading import refused
@@ -43,7 +43,7 @@ def second_photos(case: Case, used: dict[tuple[str, str], Photo]) -> dict[tuple[
     return found
 
 
-def to_read_twice(case: Case, ground: Ground, used: dict) -> list[tuple]:
+def to_read_twice(case: Case, ground: GradingContext, used: dict) -> list[tuple]:
     """(checkpoint, its reading in use, the other photograph) that were not held beside it yet. Two queries."""
     others = second_photos(case, used)
     wanted = {
@@ -72,7 +72,7 @@ def _to_hold_beside(row: Reading, used: dict, others: dict, place: tuple) -> boo
     return row.photo_id == used[place].pk and not by_hand and row.details.get(BESIDE) != others[place].pk
 
 
-def read_second_photos(case: Case, user, ground: Ground, waiting: list[tuple], marked: dict) -> Iterator[int]:
+def read_second_photos(case: Case, user, ground: GradingContext, waiting: list[tuple], marked: dict) -> Iterator[int]:
     """Read what ``to_read_twice`` told, one after the other; yields 1 for each. ``marked``: by checkpoint its marks on
     the other photograph, or why there are none."""
     for checkpoint, row, photo in waiting:
@@ -89,7 +89,7 @@ def read_second_photos(case: Case, user, ground: Ground, waiting: list[tuple], m
 
 
 @transaction.atomic
-def _keep(case: Case, ground: Ground, row: Reading, both: tuple[Reading, Reading], beside: dict) -> None:
+def _keep(case: Case, ground: GradingContext, row: Reading, both: tuple[Reading, Reading], beside: dict) -> None:
     """Both are kept, unless the check was read anew meanwhile."""
     newest = Reading.objects.filter(pair=case.pair, checkpoint=row.checkpoint_id).aggregate(pk=Max("pk"))["pk"]
     if newest != row.pk:

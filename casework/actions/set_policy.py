@@ -7,7 +7,7 @@ from types import MappingProxyType
 from django.db import transaction
 
 from assay.errors import AssayError
-from assay.judge.schools import Policy, Ultraviolet
+from assay.judge.rules import Policy, Ultraviolet
 from casework.grading import policy_in_force, regrade
 from casework.ledger import note_of_house
 from casework.models import Case, HousePolicy, Second

@@ -7,9 +7,9 @@ from assay.errors import AssayError
 from assay.judge.copy_model import UNKNOWN
 from assay.judge.grade import RED_FLAGS, Grade
 from assay.judge.judgement import Kind
-from assay.judge.schools import Verdict, coverage
-from assay.judge.weight import Balance
-from casework.findings import findings_of, standing
+from assay.judge.rules import Verdict, coverage
+from assay.judge.weigh import Balance
+from casework.findings import assess, findings_of
 from casework.grading import policy_in_force
 from casework.ledger import note
 from casework.models import Case, Opinion
@@ -70,7 +70,7 @@ def sign_opinion(*, case: Case, user, verdict: str, words: str, after: int | Non
             raise CannotSign("signed_meanwhile", by=last.checker.get_username() if last else "")
         policy = policy_in_force(case.house)
         findings = findings_of(case)
-        stand = standing(case, findings)
+        stand = assess(case, findings)
         proposed, against = stand.answer.verdict, missing_for(verdict, findings, stand)
         compared = (one for one in findings if one.checkpoint.of_shoe and one.grade != Grade.NOT_COMPARED)
         if verdict == Verdict.LEGIT and next(compared, None) is None:

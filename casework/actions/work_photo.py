@@ -12,8 +12,8 @@ from casework.actions.analyse_case import inscribe_codes, request_analysis
 from casework.grading import regrade
 from casework.ledger import note
 from casework.models import Case
-from library.known_views import keys_where, views
 from library.models import Foot
+from library.photo_kinds import keys_where, kinds_by_key
 from pairs.actions.align_photo import keep_alignment
 from pairs.actions.check_scale import hold_scale_against
 from pairs.actions.mark_photo import keep_markings
@@ -27,9 +27,9 @@ MOST_NUDGE_SHARE = 0.25
 
 def sort_photo(*, case: Case, photo: Photo, user, view: str, foot: str) -> None:
     """Say what a photograph shows. Raises AssayError ``no_such_view``."""
-    if view not in views() or (foot not in Foot.values and views()[view].feet):
+    if view not in kinds_by_key() or (foot not in Foot.values and kinds_by_key()[view].feet):
         raise AssayError("no_such_view")
-    photo.view, photo.foot = view, foot if views()[view].feet else ""
+    photo.view, photo.foot = view, foot if kinds_by_key()[view].feet else ""
     photo.sorted_by, photo.set_aside = Photo.SortedBy.PERSON, False
     # Before anything is written: nobody else waits for the decoding.
     if unread := view in keys_where(codes=True) and photo.state == Photo.State.READ and not photo.codes:

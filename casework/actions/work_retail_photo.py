@@ -8,8 +8,8 @@ from casework.actions.keep_pair import grade_again, must_be_kept
 from casework.actions.work_photo import read_again, rescaled
 from casework.ledger import note_of_house
 from casework.models import Case
-from library.known_views import views
 from library.models import Checkpoint, Foot
+from library.photo_kinds import kinds_by_key
 from library.writers import MAY_CHECK, must
 from pairs.actions.check_scale import hold_scale_against
 from pairs.actions.compare_feet import compare_feet
@@ -24,9 +24,9 @@ MOST_COUNT = 10_000
 def sort_retail_photo(*, photo: Photo, user, view: str, foot: str) -> None:
     """Say what it shows. Raises AssayError ``not_allowed``, ``no_such_view``."""
     _must(photo, user)
-    if view not in views() or (foot not in Foot.values and views()[view].feet):
+    if view not in kinds_by_key() or (foot not in Foot.values and kinds_by_key()[view].feet):
         raise AssayError("no_such_view")
-    photo.view, photo.foot = view, foot if views()[view].feet else ""
+    photo.view, photo.foot = view, foot if kinds_by_key()[view].feet else ""
     photo.sorted_by, photo.set_aside = Photo.SortedBy.PERSON, False
     _keep(photo, user, "view", "foot", "sorted_by", "set_aside", deed="retail_photo_sorted")
 

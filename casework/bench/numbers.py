@@ -1,6 +1,6 @@
 """Whatever else a reading saw, number by number, beside what verified pairs read."""
 
-from assay.judge.beside import beside_retail
+from assay.judge.reference_comparison import compare_with_retail
 from assay.paperwork.sizes import Group, size_spoken_of
 from casework.guides.wording import COUNT, LENGTH, choices_of
 from casework.models import Case
@@ -27,7 +27,7 @@ def _row(case: Case, checkpoint, choice, ours: dict, theirs: list[tuple]) -> dic
     found = [(pair, parts[choice.quantity]) for pair, parts in theirs if choice.quantity in parts]
     values = [value for _, value in (carried_over(case, checkpoint, found) if choice.unit == LENGTH else found)]
     here, u = ours[choice.quantity], ours.get(f"{choice.quantity}_uncertainty", 0.0)
-    beside = beside_retail(here, u, values)
+    beside = compare_with_retail(here, u, values)
     return {
         "name": choice.name,
         "here": _plain(here, choice.unit),

@@ -5,9 +5,9 @@ import numpy as np
 from assay.compare.contour import ZONES
 from assay.errors import CannotJudge
 from assay.imaging.colour import lab_to_linear, linear_to_srgb
-from assay.judge.beside import stands_still
 from assay.judge.grade import Grade
 from assay.judge.judgement import UNSURE_COUNT, Kind, spread_of
+from assay.judge.reference_comparison import stands_still
 from casework import paper_wording, wording
 from casework.bench.drawings import signs, spread_drawing
 from casework.grading import VOID, is_pending

@@ -8,12 +8,12 @@ from casework.bench.panel import panel, shown_value, written
 from casework.bench.papers import paper_page
 from casework.bench.plan import lessened_words, plan_words, weight_words
 from casework.bench.stage import sides
-from casework.findings import findings_of, is_settled, mark_of, next_key, standing
+from casework.findings import assess, findings_of, is_settled, mark_of, next_key
 from casework.grading import VOID
 from casework.models import Case
 from casework.photos.queries import belongs_elsewhere
 from casework.queue import stalled
-from library.known_views import keys_where
+from library.photo_kinds import keys_where
 from pairs.queries import photos_in_use, retail_pairs
 
 # Why a check needs the eye, the gravest first; and how many are listed.
@@ -34,7 +34,7 @@ def bench(case: Case, key: str, typed: dict) -> dict:
     at = keys.index(current.checkpoint.key)
     waiting = next_key(findings, current.checkpoint.key)
     follow = next(finding for finding in findings if finding.checkpoint.key == waiting)
-    stand = standing(case, findings)
+    stand = assess(case, findings)
     return {
         "case": case,
         "weighed": stand.pieces.get(current.checkpoint.key),

@@ -6,7 +6,7 @@ from assay.compare.point_pattern import EXTRA, MISSING
 from assay.contracts import BASELINE, MarkKind
 from casework.bench.drawings import focus, laid_onto, marks_drawn, near
 from casework.models import Case
-from library.known_views import keys_where
+from library.photo_kinds import keys_where
 from pairs.pictures import mark_kind
 from pairs.queries import alignment_of, beside, latest_readings, markings_on, photos_in_use
 

@@ -8,7 +8,7 @@ from django.views.decorators.vary import vary_on_headers
 
 from assay.errors import AssayError
 from assay.paperwork.papers import PAPERS
-from casework import findings as known
+from casework import findings as case_findings
 from casework import wording
 from casework.access import case_for, open_case_for
 from casework.actions import work_checkpoint, work_photo
@@ -39,7 +39,7 @@ def progress(request, number):
 @vary_on_headers("HX-Request")
 def bench(request, number, key=""):
     case = case_for(request.user, number)
-    return _bench(request, case, key or known.next_key(known.findings_of(case)))
+    return _bench(request, case, key or case_findings.next_key(case_findings.findings_of(case)))
 
 
 def _bench(request, case, key, *, problem="", typed=None):
@@ -147,10 +147,10 @@ def work(request, number, key, deed):
         act(case, checkpoint, request)
     except AssayError as error:
         return _bench(request, case, key, problem=wording.of_error(error), typed=request.POST)
-    findings = known.findings_of(case)
+    findings = case_findings.findings_of(case)
     here = next(f for f in findings if f.checkpoint_id == checkpoint.pk)
     # What departs is shown before anybody goes on.
-    onward = known.next_key(findings, key) if goes_on and known.is_done_here(here) else key
+    onward = case_findings.next_key(findings, key) if goes_on and case_findings.is_done_here(here) else key
     return _bench(request, case, onward) if request.htmx else redirect("bench-at", number=number, key=onward)
 
 

@@ -9,12 +9,12 @@ from django.db.models import Prefetch, Q, Value, prefetch_related_objects
 from django.db.models.functions import Replace
 
 from assay.judge.grade import RED_FLAGS, Grade
-from assay.judge.schools import Verdict
+from assay.judge.rules import Verdict
 from casework.findings import mark_of
 from casework.grading import VOID, policy_in_force
 from casework.models import Case, Finding, Second
-from library.known_views import views
 from library.models import Foot
+from library.photo_kinds import kinds_by_key
 from pairs.models import Photo
 
 MOST = 200
@@ -114,7 +114,7 @@ def _counter_row(case: Case) -> dict:
     findings = list(case.findings.all())
     applying = [f for f in findings if f.reason != VOID]
     photos = list(case.pair.photos.all())
-    order = {key: n for n, key in enumerate(views())}
+    order = {key: n for n, key in enumerate(kinds_by_key())}
     return {
         "done": sum(f.grade != Grade.NOT_COMPARED for f in applying),
         "of": len(applying),

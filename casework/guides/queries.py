@@ -11,8 +11,8 @@ from casework.actions.join_feet import other_feet
 from casework.guides.wording import WORDS, choices
 from casework.models import Sighting
 from casework.wording import of_error
-from library.known_views import views
 from library.models import Checkpoint, Foot, Release
+from library.photo_kinds import kinds_by_key
 from pairs.actions.draw_checkpoint import Tried, number_of
 from pairs.models import House, Photo, Standing
 from pairs.pictures import mark_kind
@@ -40,7 +40,7 @@ def _guide(release: Release, house: House) -> dict:
         "checks": release.checkpoints.count(),
         "photos": [
             {"photo": photo, "names": [name for view, foot, name in drawn if (view, foot) == (photo.view, photo.foot)]}
-            for photo in sorted(photos.values(), key=lambda photo: (list(views()).index(photo.view), photo.foot))
+            for photo in sorted(photos.values(), key=lambda photo: (list(kinds_by_key()).index(photo.view), photo.foot))
         ],
     }
 
@@ -102,7 +102,7 @@ def places() -> list[tuple[str, str]]:
     """Every view and foot that a photograph may show, and its name."""
     return [
         (f"{view.key} {foot}".strip(), ", ".join(filter(None, (foot and Foot(foot).label, view.name))))
-        for view in views().values()
+        for view in kinds_by_key().values()
         for foot in (Foot.values if view.feet else ("",))
     ]
 

@@ -29,8 +29,8 @@ from casework.guides import queries as guide_queries
 from casework.guides.forms import ChangeForm, CheckForm, QuestionForm, RetailPhotoForm, ViewForm
 from casework.guides.wording import choices, choices_of, pickable
 from casework.photos.forms import points_from
-from library.known_views import views
 from library.models import AnswerPhoto, Checkpoint, Release
+from library.photo_kinds import kinds_by_key
 from library.writers import MAY_CHECK, visible_to
 from pairs.actions.draw_checkpoint import try_checkpoint
 from pairs.models import Pair, Photo, Standing
@@ -63,7 +63,7 @@ def kinds(request):
         else:
             messages.success(request, f"Kept: {made.name}. Add a photograph of it to a retail pair, then draw on it.")
             return redirect("guide-kinds")
-    page = {"form": form, "problem": problem, "kinds": views().values(), "may": request.user.has_perm(MAY_CHECK)}
+    page = {"form": form, "problem": problem, "kinds": kinds_by_key().values(), "may": request.user.has_perm(MAY_CHECK)}
     return render(request, "casework/guides/kinds.html", page, status=422 if problem or form.errors else 200)
 
 

@@ -9,8 +9,8 @@ from django.views.decorators.vary import vary_on_headers
 from assay.errors import AssayError
 from casework import wording
 from casework.access import case_for, open_case_for
+from casework.actions.amend_case import change_release, choose_reference, discard_case
 from casework.actions.save_intake import OF_CASE, OF_PAIR, save_intake
-from casework.actions.steer_case import change_release, choose_reference, discard_case
 from casework.intake import queries
 from casework.intake.forms import IntakeForm
 

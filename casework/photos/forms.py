@@ -4,8 +4,8 @@ import json
 
 from django import forms
 
-from library.known_views import views
 from library.models import Foot
+from library.photo_kinds import kinds_by_key
 from pairs.models import Lamp
 
 MOST_POINTS, FURTHEST_PX = 2000, 1_000_000
@@ -16,7 +16,7 @@ class PhotoForm(forms.Form):
     """Where a photograph belongs, if that is known, and a fixed stand's scale."""
 
     view = forms.ChoiceField(
-        choices=lambda: [("", ""), *((key, view.name) for key, view in views().items())], required=False
+        choices=lambda: [("", ""), *((key, view.name) for key, view in kinds_by_key().items())], required=False
     )
     foot = forms.ChoiceField(choices=[("", ""), *Foot.choices], required=False)
     mm_per_px = forms.FloatField(

@@ -13,8 +13,8 @@ from casework.grading import VOID
 from casework.models import Case
 from casework.queue import stalled
 from casework.waiting import waiting_words
-from library.known_views import keys_where, name_of, views
 from library.models import Foot
+from library.photo_kinds import keys_where, kinds_by_key, name_of
 from pairs.models import Lamp
 from pairs.pictures import card_off_mm, correction, height_of_card, pixels, plane
 from pairs.queries import alignment_of, beside, photos_in_use
@@ -36,7 +36,7 @@ def shots(case: Case, checkpoints=()) -> list[dict]:
     for checkpoint in checkpoints:
         feeds.setdefault((checkpoint.view, checkpoint.foot), []).append(checkpoint)
     wanted = {place for place in (*theirs, *ours, *feeds) if place[0]}
-    order = {view: n for n, view in enumerate(views())}
+    order = {view: n for n, view in enumerate(kinds_by_key())}
     found = []
     for number, (view, foot) in enumerate(sorted(wanted, key=lambda p: (order.get(p[0], len(order)), p[1])), start=1):
         photo = ours.get((view, foot))
@@ -46,9 +46,9 @@ def shots(case: Case, checkpoints=()) -> list[dict]:
                 "foot": foot,
                 "key": KEYS[number - 1] if number <= len(KEYS) else "",
                 "name": place_name(view, foot),
-                "how": views()[view].how if view in views() else "",
-                "sketch": views()[view].sketch if view in views() else "side",
-                "ultraviolet": view in views() and views()[view].ultraviolet,
+                "how": kinds_by_key()[view].how if view in kinds_by_key() else "",
+                "sketch": kinds_by_key()[view].sketch if view in kinds_by_key() else "side",
+                "ultraviolet": view in kinds_by_key() and kinds_by_key()[view].ultraviolet,
                 "photo": photo,
                 "feeds": feeds.get((view, foot), []),
                 "asked": (view, foot) in feeds or not feeds,
@@ -108,7 +108,7 @@ def _places() -> list[tuple[str, str, str]]:
     """View, foot and name of whatever a photograph may show: also the foot that the retail pair has none of."""
     return [
         (key, foot, place_name(key, foot))
-        for key, view in views().items()
+        for key, view in kinds_by_key().items()
         for foot in (Foot.values if view.feet else ("",))
     ]
 
@@ -141,7 +141,7 @@ def photo_facts(photo) -> dict:
         "relative": f"{100 * _relative(photo):.1f}" if scale.is_known else "",
         "height": scale.height_mm or 0.0,
         "height_unknown": card_off_mm(photo) if scale.height_uncertainty_mm is None else scale.height_uncertainty_mm,
-        "caution": views()[photo.view].caution if photo.view in views() else "",
+        "caution": kinds_by_key()[photo.view].caution if photo.view in kinds_by_key() else "",
         "under_uv": photo.view in keys_where(ultraviolet=True),
         "lamps": Lamp.choices,
         "used": used == photo,
@@ -186,7 +186,7 @@ def wanted(case: Case, link=None) -> list[dict]:
 def _wanted(case: Case, link, one: dict) -> dict:
     """One that the link names, and how the latest that came for it is."""
     name = place_name(one["view"], one["foot"])
-    known = views().get(one["view"])
+    known = kinds_by_key().get(one["view"])
     # Of the round before it has the same photographs; what came since is new.
     before = link.case.second_of.pair.photos.values("sha256") if link.case.second_of_id else []
     came = case.pair.photos.filter(view=one["view"], foot=one["foot"]).exclude(sha256__in=before)

@@ -3,7 +3,8 @@
 from collections import Counter
 
 from assay.errors import AssayError, CannotJudge
-from assay.judge.copy_model import Sign, by_level, caps, even_shares, learned
+from assay.judge.copy_model import by_level, even_shares, learned
+from assay.judge.evidence import EvidenceItem, caps
 from assay.judge.grade import RED_FLAGS, Grade
 from assay.judge.judgement import Kind, Prior, judge
 from assay.judge.planner import worth
@@ -98,7 +99,7 @@ def _row(check, pairs: tuple[list, list], read, beside, past) -> dict:
     kind = Kind(check.kind)
     up, down = caps_of(check, kind)
     names = answer_names(check)
-    sign = Sign(
+    sign = EvidenceItem(
         key=check.key, group=check.group, kind=kind, value=None, retail=retail, prior=prior_of(check),
         batches=batches, copies=check.prior.get("copies", {}), cap_for=up, cap_against=down, minutes=check.minutes,
     )  # fmt: skip
@@ -117,7 +118,7 @@ def _row(check, pairs: tuple[list, list], read, beside, past) -> dict:
     }
 
 
-def _gets_right(sign: Sign, values: list) -> bool:
+def _gets_right(sign: EvidenceItem, values: list) -> bool:
     """Whether copies read there as retail does."""
     try:
         return all(judge(sign.kind, sign.retail, value, sign.prior).grade is Grade.AGREES for value in values)
@@ -125,7 +126,7 @@ def _gets_right(sign: Sign, values: list) -> bool:
         return False
 
 
-def _worth(sign: Sign) -> dict:
+def _worth(sign: EvidenceItem) -> dict:
     """What it brings on average, at even odds."""
     try:
         found = worth(sign, by_level(even_shares(sorted(sign.batches))), 0.5)

@@ -17,8 +17,8 @@ from casework.models import Case
 from casework.photos.queries import photo_facts, place_name
 from casework.retail import compares, number_uncertainty, prior_of, quantity_of
 from casework.waiting import waiting_words
-from library.known_views import views
 from library.models import Batch, Foot, Maker, Release
+from library.photo_kinds import kinds_by_key
 from library.writers import visible_to
 from pairs.models import House, Pair, Photo, Standing
 from pairs.queries import latest_numbers, latest_readings, of_generation
@@ -149,7 +149,7 @@ def tray(pair: Pair) -> dict:
     photos = list(pair.photos.all())
     places = [
         (f"{key} {foot}".strip(), place_name(key, foot))
-        for key, view in views().items()
+        for key, view in kinds_by_key().items()
         for foot in (Foot.values if view.feet else ("",))
     ]
     unsorted = [photo for photo in photos if photo.state == Photo.State.READ and not photo.view and not photo.set_aside]

@@ -1,7 +1,7 @@
 """The paragraph for the client, written from the findings; a person edits it before signing."""
 
 from assay.judge.grade import RED_FLAGS, Grade
-from assay.judge.schools import Verdict
+from assay.judge.rules import Verdict
 from assay.judge.verbal import NEITHER, in_words
 from casework.wording import how_often
 

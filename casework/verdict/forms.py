@@ -2,7 +2,7 @@
 
 from django import forms
 
-from assay.judge.schools import RULES, Policy, Ultraviolet, Verdict
+from assay.judge.rules import RULES, Policy, Ultraviolet, Verdict
 from casework.models import Second
 
 FURTHEST = 100

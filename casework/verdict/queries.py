@@ -2,20 +2,20 @@
 
 from assay.judge.copy_model import UNKNOWN
 from assay.judge.grade import RED_FLAGS, Grade
-from assay.judge.schools import Verdict
+from assay.judge.rules import Verdict
 from assay.judge.verbal import in_words
-from assay.judge.weight import telling
+from assay.judge.weigh import telling
 from casework import paper_wording, wording
 from casework.actions.keep_pair import two_say_legit
 from casework.actions.sign_opinion import missing_for
 from casework.bench.panel import answer_names, refusal_words, retail_words, shown_value, unit_words, written
 from casework.bench.plan import plan_words, weight_words
 from casework.counter.queries import wants_second
-from casework.findings import findings_of, mark_of, standing
+from casework.findings import assess, findings_of, mark_of
 from casework.grading import policy_in_force
 from casework.models import Case
 from casework.verdict.client_words import client_words
-from casework.verdict.two import both
+from casework.verdict.second_opinion import both
 from library.models import Batch
 from pairs.models import Standing
 
@@ -133,7 +133,7 @@ def verdict(case: Case) -> dict:
     """The verdict page. About eight queries."""
     findings = findings_of(case)
     rows = rows_of(findings)
-    stand = standing(case, findings)
+    stand = assess(case, findings)
     opinions = list(case.opinions.select_related("checker", "policy"))
     looks, policy = both(case), policy_in_force(case.house)
     return {

@@ -8,13 +8,13 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 from assay.errors import AssayError
 from casework import wording
 from casework.access import case_for, house_of
-from casework.actions.look_again import look_again, next_round
+from casework.actions.open_second_opinion import next_round, open_second_opinion
 from casework.actions.set_policy import set_policy
 from casework.actions.sign_opinion import sign_opinion
 from casework.grading import policy_in_force
 from casework.models import Case
 from casework.signed_document import differences
-from casework.verdict import queries, two
+from casework.verdict import queries, second_opinion
 from casework.verdict.forms import OpinionForm, PolicyForm
 
 
@@ -53,7 +53,7 @@ def second(request, number):
     seen = Case.objects.select_related("pair__release", "house", "reference")
     case = get_object_or_404(seen, house=house_of(request.user), number=number, discarded_at=None)
     try:
-        made = look_again(case=case, user=request.user)
+        made = open_second_opinion(case=case, user=request.user)
     except AssayError as error:
         messages.error(request, wording.of_error(error))
         return redirect("counter")
@@ -64,14 +64,14 @@ def second(request, number):
 def beside(request, number):
     """Two people's looks at one pair, check by check."""
     case = case_for(request.user, number)
-    return render(request, "casework/verdict/beside.html", two.beside(case))
+    return render(request, "casework/verdict/beside.html", second_opinion.beside(case))
 
 
 @require_POST
 def round_(request, number):
     """Ask a client for closer photographs of what parts two looks."""
     case = case_for(request.user, number)
-    page = two.beside(case)
+    page = second_opinion.beside(case)
     problem = link = ""
     try:
         made, secret = next_round(case=page["first"], user=request.user, wanted=page["wanted"])

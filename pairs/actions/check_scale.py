@@ -4,7 +4,7 @@ from assay.paperwork.size_rule import carried
 from assay.paperwork.sizes import Group
 from assay.pipeline.scale import hold_against_retail
 from assay.register.affine import Alignment
-from library.known_views import views
+from library.photo_kinds import kinds_by_key
 from pairs.known import size_of
 from pairs.models import Photo
 from pairs.pictures import surface
@@ -25,7 +25,7 @@ def _grown(reference: Photo, photo: Photo) -> float | None:
     """How many times as long as the reference's shoe this one should be by its size; None where sizes are not known, or
     where a part fills the picture that may keep its size."""
     sizes, release = (size_of(reference.pair.size_us), size_of(photo.pair.size_us)), photo.pair.release
-    known = views().get(photo.view)
+    known = kinds_by_key().get(photo.view)
     if known is not None and known.close_up:
         return 1.0 if sizes[0] == sizes[1] and sizes[0] is not None else None
     return carried(1.0, {"rule": "length"}, *sizes, Group(release.group))

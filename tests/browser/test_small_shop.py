@@ -7,8 +7,8 @@ from django.db import transaction
 from django.test import tag
 
 from assay.judge.grade import RED_FLAGS
-from assay.judge.schools import SCHOOLS, Verdict
-from casework.findings import findings_of, standing
+from assay.judge.rules import DECISION_RULES, Verdict
+from casework.findings import assess, findings_of
 from casework.grading import regrade
 from casework.models import Case
 from library.models import Checkpoint
@@ -76,7 +76,7 @@ class SmallReferences(DemoInBrowser):
         """No browser is wanted."""
 
     def test_no_subset_of_the_verified_pairs_accuses_a_genuine_pair_by_any_rule(self):
-        verified = list(Pair.objects.filter(label__in=("R1", "R2", "R3"), standing=Standing.RETAIL))
+        verified = list(Pair.objects.filter(label__in=("R1", "R2", "R3"), assess=Standing.RETAIL))
         for count in (1, 2, 3):
             for subset in combinations(verified, count):
                 for priors in ("of the guide", "none"):
@@ -85,7 +85,7 @@ class SmallReferences(DemoInBrowser):
 
     @transaction.atomic
     def _judge(self, left_out, reference, priors):
-        Pair.objects.filter(pk__in=left_out).update(standing=Standing.SUSPECT)
+        Pair.objects.filter(pk__in=left_out).update(assess=Standing.SUSPECT)
         if priors == "none":
             Checkpoint.objects.update(prior={})
         case = Case.objects.get(number=GENUINE_CASE)
@@ -94,9 +94,9 @@ class SmallReferences(DemoInBrowser):
             case.save()
         regrade(case)
         findings = findings_of(case)
-        stand = standing(case, findings)
+        stand = assess(case, findings)
         seen = [replace(one, pending=False, confirmed=True) if one.grade in RED_FLAGS else one for one in stand.sheet]
-        verdicts = {school(sheet, stand.policy).verdict for school in SCHOOLS for sheet in (stand.sheet, seen)}
+        verdicts = {school(sheet, stand.policy).verdict for school in DECISION_RULES for sheet in (stand.sheet, seen)}
         transaction.set_rollback(True)
         self.assertNotIn(Verdict.FAKE, verdicts)
         self.assertEqual([one.checkpoint.key for one in findings if one.grade in RED_FLAGS], [])

@@ -10,9 +10,9 @@ from django.test import tag
 from PIL import Image
 from playwright.sync_api import TimeoutError as PlaywrightTimeout
 
-from assay.judge.schools import Verdict, weighs_everything
-from assay.judge.weight import telling
-from casework.findings import findings_of, standing
+from assay.judge.rules import Verdict, weighs_everything
+from assay.judge.weigh import telling
+from casework.findings import assess, findings_of
 from casework.models import Case
 from casework.weighing import plan_of
 from demo.scenario import HOUSE
@@ -217,7 +217,7 @@ class WholeWay(DemoInBrowser):
         stands = {}
         for case in Case.objects.filter(house__name=HOUSE, number__in=(402, 403, 404)):
             found = findings_of(case)
-            stands[case.number] = (standing(case, found), found, case)
+            stands[case.number] = (assess(case, found), found, case)
         verdicts = {number: stand.answer.verdict.value for number, (stand, *_) in stands.items()}
         self.assertEqual(verdicts, {402: "undecided", 403: "undecided", 404: "undecided"})
         stand = stands[403][0]

@@ -2,7 +2,7 @@
 
 from django.test import TestCase
 
-from casework import findings as known
+from casework import findings as case_findings
 from casework.actions import work_checkpoint as work
 from casework.actions.save_intake import save_intake
 from casework.counter.queries import counter
@@ -25,7 +25,7 @@ class WhatComesNext(TestCase):
         work.inscribe(case=self.case, user=self.scene.mara, places={"tag.style_code": code})
 
     def next(self, after=""):
-        return known.next_key(known.findings_of(self.case), after)
+        return case_findings.next_key(case_findings.findings_of(self.case), after)
 
     def test_it_is_the_next_unsettled_check_and_round_again(self):
         self.assertEqual((self.next(), self.next("smell"), self.next("bar")), ("style-code", "touch", "style-code"))
@@ -53,7 +53,7 @@ class WhatComesNext(TestCase):
     def test_schools_that_part_from_the_house_are_marked(self):
         self.read("VQ-44172-B")
         self.do(work.confirm, "style-code")
-        stand = known.standing(self.case, known.findings_of(self.case))
+        stand = case_findings.assess(self.case, case_findings.findings_of(self.case))
         said = {school["name"]: (school["verdict"], school["parts"]) for school in stand.schools}
         self.assertEqual(said, SAID)
         self.assertEqual([segment["grade"] for segment in stand.segments][:2], ["rules_out", "not_compared"])

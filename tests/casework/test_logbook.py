@@ -11,7 +11,7 @@ from django.utils import timezone
 
 from assay.errors import AssayError
 from assay.judge.copy_model import UNKNOWN
-from assay.judge.weight import Balance
+from assay.judge.weigh import Balance
 from casework.actions.learn_outcome import learn_outcome
 from casework.actions.set_policy import set_policy
 from casework.actions.sign_opinion import sign_opinion, told_as

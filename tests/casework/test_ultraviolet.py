@@ -4,9 +4,9 @@ control; and the lamp is said on the photograph."""
 from django.test import TestCase
 from django.urls import reverse
 
-from assay.judge.schools import Policy
+from assay.judge.rules import Policy
 from assay.simulator.swatch import seam_swatch
-from casework import findings as known
+from casework import findings as case_findings
 from casework.actions import work_checkpoint as work
 from casework.actions.set_policy import set_policy
 from casework.grading import regrade
@@ -46,10 +46,10 @@ class UnderTheLamp(TestCase):
         return finding(self.case, "lines")
 
     def test_clean_says_nothing_and_counts_in_no_coverage(self):
-        before = known.standing(self.case, known.findings_of(self.case)).coverage
+        before = case_findings.assess(self.case, case_findings.findings_of(self.case)).coverage
         clean = self.shows(0)
         self.assertEqual((clean.grade, clean.reason), ("not_compared", "clean_says_nothing"))
-        self.assertGreaterEqual(known.standing(self.case, known.findings_of(self.case)).coverage, before)
+        self.assertGreaterEqual(case_findings.assess(self.case, case_findings.findings_of(self.case)).coverage, before)
 
     def test_lines_need_no_control_and_parts_that_glow_do(self):
         self.assertEqual(self.shows(2).grade, "departs")

@@ -12,7 +12,7 @@ from django.urls import reverse
 
 import reports
 from assay.__main__ import main
-from casework import findings as known
+from casework import findings as case_findings
 from casework.actions import work_checkpoint as work
 from casework.actions.save_intake import save_intake
 from casework.case_document import case_document
@@ -45,8 +45,8 @@ class Weighing(TestCase):
         cls.case = small_case(cls.scene)
 
     def standing(self):
-        found = known.findings_of(self.case)
-        return known.standing(self.case, found), found
+        found = case_findings.findings_of(self.case)
+        return case_findings.assess(self.case, found), found
 
     def answer(self, key, choice):
         work.answer(case=self.case, checkpoint=checkpoint(self.case, key), user=self.scene.mara, choice=choice)

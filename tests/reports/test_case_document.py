@@ -14,7 +14,7 @@ from django.urls import reverse
 import reports
 from assay.__main__ import main
 from assay.judge.judgement import Kind, Prior, judge
-from casework import findings as known
+from casework import findings as case_findings
 from casework.actions import work_checkpoint as work
 from casework.actions.save_intake import save_intake
 from casework.actions.sign_opinion import sign_opinion
@@ -84,7 +84,7 @@ class Export(TestCase):
         self.assertEqual([f["grade"] for f in again["findings"]], [f["grade"] for f in document["findings"]])
         self.assertEqual(again["house_rule"]["verdict"], "fake")
         self.assertAlmostEqual(again["balance"]["decibans"], document["balance"]["decibans"], places=9)
-        told = known.standing(self.case, known.findings_of(self.case)).pieces
+        told = case_findings.assess(self.case, case_findings.findings_of(self.case)).pieces
         for one in again["findings"]:
             if one["checkpoint"] in told:
                 self.assertAlmostEqual(one["decibans"], told[one["checkpoint"]].piece, places=9)

@@ -13,13 +13,14 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from assay.errors import CannotJudge
-from assay.judge.copy_model import Sign, learned
+from assay.judge.copy_model import learned
+from assay.judge.evidence import EvidenceItem
 from assay.judge.grade import Grade
 from assay.judge.judgement import judge
 from assay.judge.metrics import calibration_error, cllr, cllr_min
 from assay.judge.planner import plan
-from assay.judge.schools import SCHOOLS, Item, Policy, Verdict, weighs_everything
-from assay.judge.weight import Balance, weigh
+from assay.judge.rules import DECISION_RULES, GradedItem, Policy, Verdict, weighs_everything
+from assay.judge.weigh import Balance, weigh
 from tests.study.worlds import WORLDS, Guide, World, draw_guide, oracle, signs, suspect
 
 COVERAGE = 0.6
@@ -37,7 +38,7 @@ class Tally:
     verdicts: dict[str, list[Verdict]] = field(default_factory=dict)
 
 
-def sheet(known: Sequence[Sign], guide: Guide, balance: Balance) -> list[Item]:
+def sheet(known: Sequence[EvidenceItem], guide: Guide, balance: Balance) -> list[GradedItem]:
     """Findings as the schools take them; a person confirms what departs on a sure sign and looks at unsure counts."""
     weights = {one.key: one.piece for one in balance.pieces}
     items = []
@@ -51,14 +52,14 @@ def sheet(known: Sequence[Sign], guide: Guide, balance: Balance) -> list[Item]:
                 ).grade  # fmt: skip
             except CannotJudge:
                 grade = Grade.NOT_COMPARED
-        items.append(Item(sign.key, sign.group, grade, weight=weights.get(sign.key, 0.0)))
+        items.append(GradedItem(sign.key, sign.group, grade, weight=weights.get(sign.key, 0.0)))
     return items
 
 
 def run(world: World, seed: int, guides: int) -> Tally:
     """Draw and decide."""
     rng = np.random.default_rng([seed, WORLDS.index(world)])
-    tally = Tally(verdicts={school.__name__: [] for school in SCHOOLS})
+    tally = Tally(verdicts={school.__name__: [] for school in DECISION_RULES})
     rules = Policy(coverage=0.0 if world.missing or world.worn else COVERAGE)
     for _ in range(guides):
         guide = draw_guide(world, rng)
@@ -71,7 +72,7 @@ def run(world: World, seed: int, guides: int) -> Tally:
             tally.ours.append(balance.total / 10)
             tally.oracles.append(oracle(guide, read, unsure))
             tally.retail.append(retail)
-            for school in SCHOOLS:
+            for school in DECISION_RULES:
                 tally.verdicts[school.__name__].append(school(items, rules).verdict)
     return tally
 
@@ -110,7 +111,7 @@ def main() -> None:
     given = parser.parse_args()
     started = time.perf_counter()
     print(f"{given.guides * PAIRS_A_GUIDE} pairs a world, seed {given.seed}")
-    print(" " * 53, "".join(f"{school.__name__.replace('_', ' '):>27}" for school in SCHOOLS))
+    print(" " * 53, "".join(f"{school.__name__.replace('_', ' '):>27}" for school in DECISION_RULES))
     columns = "{:<24}{:>7}{:>7}{:>8}{:>7}".format("world", "Cllr", "min", "oracle", "ECE")
     print(columns + "   passed accused undecided" * 3)
     with farm(given.scheduler) as pool:

@@ -14,7 +14,7 @@ from itertools import product
 
 import numpy as np
 
-from assay.judge.copy_model import Sign
+from assay.judge.evidence import EvidenceItem
 from assay.judge.judgement import Kind, Prior
 
 OFF = 6.0
@@ -187,7 +187,7 @@ def suspect(guide: Guide, rng: np.random.Generator, *, retail: bool) -> tuple[li
     return read, unsure
 
 
-def signs(guide: Guide, read: list, unsure: list[float]) -> list[Sign]:
+def signs(guide: Guide, read: list, unsure: list[float]) -> list[EvidenceItem]:
     """The same as the weighing takes it."""
     belief = {
         Kind.CONTINUOUS: Prior(4, 1.05),
@@ -195,7 +195,7 @@ def signs(guide: Guide, read: list, unsure: list[float]) -> list[Sign]:
         Kind.ANSWER: Prior(2, possible=ANSWERS, rare=dict.fromkeys(ANSWERS[1:], RETAIL_ODD_ANSWER / 2)),
     }
     return [
-        Sign(
+        EvidenceItem(
             key=f"c{n}",
             group=guide.groups[n],
             kind=kind,

@@ -15,7 +15,7 @@ from django.core.management import call_command
 from django.core.management.base import BaseCommand
 from django.db import DatabaseError, close_old_connections
 
-from casework.actions.take_up import take_up
+from casework.actions.recover_jobs import recover_jobs
 
 EVERY_S = 2.0
 # A worker that ends at once is not started again at once.
@@ -63,7 +63,7 @@ class Command(BaseCommand):
                 name = f"{n}-{uuid4().hex}"
                 workers[name] = _started(name, lock)
             try:
-                take_up(alive=set(workers))
+                recover_jobs(alive=set(workers))
             except DatabaseError as error:
                 self.stderr.write(f"The database cannot be asked now: {error}")
             close_old_connections()

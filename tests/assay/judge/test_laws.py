@@ -7,17 +7,18 @@ import numpy as np
 from django.test import SimpleTestCase
 
 from assay.errors import CannotJudge
-from assay.judge.copy_model import Sign, can_be_weighed, learned
+from assay.judge.copy_model import learned
+from assay.judge.evidence import EvidenceItem, can_be_weighed
 from assay.judge.grade import Grade
 from assay.judge.judgement import Kind, Prior, judge
-from assay.judge.schools import SCHOOLS, Item, Policy, Verdict, weighs_everything
-from assay.judge.weight import weigh
+from assay.judge.rules import DECISION_RULES, GradedItem, Policy, Verdict, weighs_everything
+from assay.judge.weigh import weigh
 
 WIDE = {"cap_for": 60.0, "cap_against": 60.0}
-COUNT = Sign(key="n", group="n", kind=Kind.COUNT, value=7, retail=[7, 7, 7], prior=Prior(2, off_by_one=0.004))
+COUNT = EvidenceItem(key="n", group="n", kind=Kind.COUNT, value=7, retail=[7, 7, 7], prior=Prior(2, off_by_one=0.004))
 
 
-def drawn(rng: np.random.Generator, kind: Kind, **more) -> Sign:
+def drawn(rng: np.random.Generator, kind: Kind, **more) -> EvidenceItem:
     """A check of a kind with one to five retail pairs, none of them odd."""
     pairs = int(rng.integers(1, 6))
     if kind is Kind.COUNT:
@@ -25,21 +26,21 @@ def drawn(rng: np.random.Generator, kind: Kind, **more) -> Sign:
         retail: list = [usual + int(rng.random() < 0.2) for _ in range(pairs)]
         belief = Prior(float(rng.choice([1, 2, 4])), off_by_one=float(rng.choice([0.0008, 0.004, 0.05])))
         given = {"key": "n", "group": "n", "kind": kind, "value": usual, "retail": retail, "prior": belief}
-        return Sign(**given | WIDE | more)
+        return EvidenceItem(**given | WIDE | more)
     scatter = float(10 ** rng.uniform(-3, 1))
     retail = list(rng.normal(5, scatter, pairs))
     belief = Prior(float(rng.choice([2, 4, 8])), scatter=scatter)
     unsure = float(rng.choice([0.0, 0.3, 2.0])) * scatter
     kept = {"uncertainty": unsure, "right": float(rng.uniform(0.1, 0.95)), "wider": float(rng.uniform(1.5, 8))}
     given = {"key": "x", "group": "x", "kind": kind, "value": 5.0, "retail": retail, "prior": belief}
-    return Sign(**given | WIDE | kept | more)
+    return EvidenceItem(**given | WIDE | kept | more)
 
 
-def alone(sign: Sign) -> float:
+def alone(sign: EvidenceItem) -> float:
     return weigh([sign]).total
 
 
-def grade_of(sign: Sign) -> Grade:
+def grade_of(sign: EvidenceItem) -> Grade:
     given = {"uncertainty": sign.uncertainty, "retail_uncertainty": sign.retail_uncertainty}
     return judge(sign.kind, sign.retail, sign.value, sign.prior, **given).grade
 
@@ -62,7 +63,9 @@ class OneReading(SimpleTestCase):
 
     def test_print_that_retail_shows_more_seldom_speaks_less_for_it(self):
         rates = [1.0, 0.2, 0.05, 0.01, 0.002, 1e-4, 1e-9]
-        weights = [round(alone(Sign(key="p", group="p", kind=Kind.PAPER, value=rate, **WIDE)), 9) for rate in rates]
+        weights = [
+            round(alone(EvidenceItem(key="p", group="p", kind=Kind.PAPER, value=rate, **WIDE)), 9) for rate in rates
+        ]
         self.assertEqual(weights, sorted(weights, reverse=True))
 
     def test_what_departs_never_speaks_for_retail_and_what_agrees_never_against_it(self):
@@ -146,7 +149,7 @@ class SmallReferences(SimpleTestCase):
         belief = Prior(4, 0.1, compares=True, magnitude=True, floor=0.1)
         near = judge(Kind.CONTINUOUS, [2.0, 2.1, 2.2], 0.1, belief)
         self.assertEqual((near.grade, near.tail_probability), (Grade.AGREES, 1.0))
-        sign = Sign(key="d", group="d", kind=Kind.CONTINUOUS, value=0.1, retail=[2.0, 2.1, 2.2], prior=belief)
+        sign = EvidenceItem(key="d", group="d", kind=Kind.CONTINUOUS, value=0.1, retail=[2.0, 2.1, 2.2], prior=belief)
         self.assertGreaterEqual(alone(sign), 0)
 
     def test_unsure_retail_counts_teach_unsurely_and_alone_support_no_flag(self):
@@ -172,7 +175,7 @@ class SmallReferences(SimpleTestCase):
 
 
 class ManyReadings(SimpleTestCase):
-    def guide(self, rng: np.random.Generator, many: int = 24) -> list[Sign]:
+    def guide(self, rng: np.random.Generator, many: int = 24) -> list[EvidenceItem]:
         """Retail's own values read on a suspect, in groups, with two batches that err in their ways."""
         signs = []
         for n in range(many):
@@ -182,7 +185,7 @@ class ManyReadings(SimpleTestCase):
             signs.append(replace(sign, value=sign.retail[0], uncertainty=0.0, batches=habits if n % 4 else {}))
         return signs
 
-    def assert_same(self, signs: list[Sign], other: list[Sign]) -> None:
+    def assert_same(self, signs: list[EvidenceItem], other: list[EvidenceItem]) -> None:
         self.assertAlmostEqual(weigh(signs).total, weigh(other).total, places=9)
 
     def test_what_is_beside_the_point_changes_nothing(self):
@@ -227,7 +230,7 @@ class ManyReadings(SimpleTestCase):
             for n in range(30):
                 retail, copies, value = rng.normal(0, 1, 1), rng.normal(0, 1, 5), rng.normal()
                 signs.append(
-                    Sign(
+                    EvidenceItem(
                         key=str(n), group=str(n), kind=Kind.CONTINUOUS, value=float(value), retail=list(retail),
                         prior=Prior(4, 1.0), batches={"x": list(copies)},
                     )
@@ -237,10 +240,10 @@ class ManyReadings(SimpleTestCase):
 
 
 class Rules(SimpleTestCase):
-    def sheet(self, flags: int, covered: int, **of_flag) -> list[Item]:
-        many = [Item(f"f{n}", f"f{n}", Grade.DEPARTS, weight=-30.0 / flags, **of_flag) for n in range(flags)]
-        rest = [Item(f"c{n}", f"c{n}", Grade.AGREES) for n in range(covered)]
-        return [*many, *rest, *(Item(f"o{n}", f"o{n}", Grade.NOT_COMPARED) for n in range(40 - flags - covered))]
+    def sheet(self, flags: int, covered: int, **of_flag) -> list[GradedItem]:
+        many = [GradedItem(f"f{n}", f"f{n}", Grade.DEPARTS, weight=-30.0 / flags, **of_flag) for n in range(flags)]
+        rest = [GradedItem(f"c{n}", f"c{n}", Grade.AGREES) for n in range(covered)]
+        return [*many, *rest, *(GradedItem(f"o{n}", f"o{n}", Grade.NOT_COMPARED) for n in range(40 - flags - covered))]
 
     def test_fake_by_weight_needs_coverage_and_two_signs_or_one_that_was_confirmed(self):
         for sheet, verdict, reason in (
@@ -255,9 +258,9 @@ class Rules(SimpleTestCase):
 
     def test_flags_that_wait_for_an_eye_accuse_nobody_by_any_rule_and_bar_legit(self):
         waiting = self.sheet(4, 30, pending=True)
-        for rule in SCHOOLS:
+        for rule in DECISION_RULES:
             self.assertEqual(rule(waiting, Policy(coverage=0.5)).verdict, Verdict.UNDECIDED)
-        heavy = [Item(f"h{n}", f"h{n}", Grade.AGREES, weight=9.0) for n in range(6)]
+        heavy = [GradedItem(f"h{n}", f"h{n}", Grade.AGREES, weight=9.0) for n in range(6)]
         answer = weighs_everything([*waiting, *heavy], Policy(coverage=0.1))
         self.assertEqual((answer.verdict, answer.reason), (Verdict.UNDECIDED, "flags_to_confirm"))
         self.assertEqual(len(answer.pending), 4)
@@ -265,7 +268,7 @@ class Rules(SimpleTestCase):
     def test_one_unconfirmed_flag_alone_is_no_fake_even_where_one_is_enough(self):
         strict = Policy(red_flags=1, school="red_flag_tally")
         for confirmed, verdict in ((False, Verdict.UNDECIDED), (True, Verdict.FAKE)):
-            for rule in SCHOOLS[1:]:
+            for rule in DECISION_RULES[1:]:
                 self.assertEqual(rule(self.sheet(1, 20, confirmed=confirmed), strict).verdict, verdict)
 
     def test_what_cannot_be_weighed_is_said(self):

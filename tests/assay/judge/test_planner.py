@@ -5,19 +5,21 @@ from dataclasses import replace
 
 from django.test import SimpleTestCase
 
-from assay.judge.copy_model import Sign
+from assay.judge.evidence import EvidenceItem
 from assay.judge.grade import Grade
 from assay.judge.judgement import Kind, Prior
 from assay.judge.planner import plan, worth
-from assay.judge.schools import Item, Policy, house_verdict
-from assay.judge.weight import weigh
+from assay.judge.rules import GradedItem, Policy, house_verdict
+from assay.judge.weigh import weigh
 
-ASKED = Sign(
+ASKED = EvidenceItem(
     key="smell", group="smell", kind=Kind.ANSWER, value=None, retail=["a"] * 18 + ["b"] * 2,
     prior=Prior(0, possible=("a", "b")), batches={"x": ["a"] * 4 + ["b"] * 16}, cap_for=99, cap_against=99,
 )  # fmt: skip
-COUNT = Sign(key="n", group="n", kind=Kind.COUNT, value=None, retail=[7, 7, 7], prior=Prior(2, off_by_one=0.002))
-LENGTH = Sign(key="mm", group="mm", kind=Kind.CONTINUOUS, value=None, retail=[2.0, 2.02], prior=Prior(4, 0.03))
+COUNT = EvidenceItem(
+    key="n", group="n", kind=Kind.COUNT, value=None, retail=[7, 7, 7], prior=Prior(2, off_by_one=0.002)
+)
+LENGTH = EvidenceItem(key="mm", group="mm", kind=Kind.CONTINUOUS, value=None, retail=[2.0, 2.02], prior=Prior(4, 0.03))
 
 
 def entropy(p: float) -> float:
@@ -26,7 +28,7 @@ def entropy(p: float) -> float:
 
 class Planning(SimpleTestCase):
     def sheet(self, *signs, **more):
-        return [Item(one.key, one.group, Grade.NOT_COMPARED, **more) for one in signs]
+        return [GradedItem(one.key, one.group, Grade.NOT_COMPARED, **more) for one in signs]
 
     def test_a_symmetric_channel_carries_one_bit_less_its_entropy(self):
         """Cover & Thomas, Elements of Information Theory, 2nd ed., 7.1.4: even odds through a channel that errs by .1
@@ -57,7 +59,7 @@ class Planning(SimpleTestCase):
         self.assertEqual(made.worths[0].key, "habit")
 
     def test_it_says_when_nothing_left_can_turn_the_verdict(self):
-        fake = [Item(f"f{n}", f"f{n}", Grade.DEPARTS, weight=-15.0) for n in range(4)]
+        fake = [GradedItem(f"f{n}", f"f{n}", Grade.DEPARTS, weight=-15.0) for n in range(4)]
         items = [*fake, *self.sheet(COUNT)]
         read = [replace(COUNT, key=one.key, group=one.group, value=6) for one in fake]
         made = plan([COUNT], items, weigh([*read, COUNT]), Policy(), house_verdict)
@@ -68,7 +70,7 @@ class Planning(SimpleTestCase):
         self.assertFalse(open_still.cannot_turn)
 
     def test_an_unread_sure_sign_can_always_turn_a_legit(self):
-        clean = [Item(f"f{n}", f"f{n}", Grade.AGREES, weight=9.0) for n in range(4)]
+        clean = [GradedItem(f"f{n}", f"f{n}", Grade.AGREES, weight=9.0) for n in range(4)]
         items = [*clean, *self.sheet(COUNT)]
         for decisive, settled in ((frozenset({"n"}), False), (frozenset(), True)):
             made = plan([COUNT], items, weigh([COUNT]), Policy(coverage=0.5), house_verdict, decisive=decisive)
@@ -77,7 +79,7 @@ class Planning(SimpleTestCase):
     def test_the_settling_set_holds_the_musts_and_nothing_idle(self):
         must = replace(COUNT, key="must", group="must", minutes=3.0)
         idle = replace(LENGTH, key="idle", group="idle", cap_for=0.0, cap_against=0.0)
-        clean = [Item(f"f{n}", f"f{n}", Grade.AGREES, weight=9.0) for n in range(4)]
+        clean = [GradedItem(f"f{n}", f"f{n}", Grade.AGREES, weight=9.0) for n in range(4)]
         items = [*clean, *self.sheet(must, mandatory=True), *self.sheet(idle)]
         made = plan([idle, must], items, weigh([must, idle]), Policy(coverage=0.5), house_verdict)
         self.assertEqual((made.settling, made.minutes), (("must",), 3.0))

@@ -10,7 +10,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 
 from assay.errors import AssayError
 from assay.judge.grade import RED_FLAGS, Grade
-from assay.judge.schools import SCHOOLS
+from assay.judge.rules import DECISION_RULES
 from assay.measure.registry import MEASURES
 from casework.actions import work_photo
 from casework.actions import work_retail_photo as retail_photo
@@ -24,7 +24,7 @@ from casework.actions.keep_library import keep_maker, keep_release
 from casework.actions.keep_pair import add_pair, add_pair_photo, verify_pair
 from casework.actions.save_intake import save_intake
 from casework.actions.start_case import start_case
-from casework.findings import findings_of, standing
+from casework.findings import assess, findings_of
 from casework.grading import is_pending
 from casework.retail import compares, quantity_of, uncertainty_of
 from pairs.models import Pair
@@ -212,14 +212,14 @@ class Shop:
             case.refresh_from_db()
             analyse_case(case=case, user=self.user)
         findings = findings_of(case)
-        stand = standing(case, findings)
+        stand = assess(case, findings)
         flags = [one for one in findings if Grade(one.grade) in RED_FLAGS]
         confirmed = [
             replace(one, pending=False, confirmed=True) if one.grade in RED_FLAGS else one for one in stand.sheet
         ]
         return {
-            "rules": {school.__name__: school(stand.sheet, stand.policy).verdict.value for school in SCHOOLS},
-            "confirmed": {school.__name__: school(confirmed, stand.policy).verdict.value for school in SCHOOLS},
+            "rules": {school.__name__: school(stand.sheet, stand.policy).verdict.value for school in DECISION_RULES},
+            "confirmed": {school.__name__: school(confirmed, stand.policy).verdict.value for school in DECISION_RULES},
             "flags": [_told(one) for one in flags],
             "compared": sum(one.grade != "not_compared" for one in findings),
             "of": len(CHECKS),

@@ -16,7 +16,7 @@ from assay.measure.registry import MEASURES
 from assay.simulator.swatch import seam_swatch
 from casework.actions import work_checkpoint as work
 from casework.actions.analyse_case import _keep, analyse_case, analyse_in_background, request_analysis
-from casework.grading import ground_of
+from casework.grading import grading_context
 from casework.models import Case
 from casework.queue import ended, stalled
 from library.models import Checkpoint
@@ -99,14 +99,16 @@ class Analysing(TestCase):
         self.assertEqual({photo.state for photo in self.case.pair.photos.all()}, {"read"})
 
     def test_a_check_drawn_while_a_run_is_under_way_is_measured_and_graded_as_well(self):
-        before = ground_of(self.case)
+        before = grading_context(self.case)
         later = self.case.pair.release.checkpoints.get(pk=self.bar.pk)
         later.pk, later.key, later.position = None, "bar-again", 99
         later.save()
         points = self.swatch.marks.round(1).tolist()
         mark_photo(checkpoint=later, photo=self.drawn_on, points=points, origin=Marking.Origin.DRAWN)
         read_photo(photo=self.photo, references={}, needs={})
-        with mock.patch("casework.actions.analyse_case.ground_of", side_effect=[before, ground_of(self.case)]):
+        with mock.patch(
+            "casework.actions.analyse_case.grading_context", side_effect=[before, grading_context(self.case)]
+        ):
             self.run_it()
         self.assertEqual(finding(self.case, "bar-again").reading.value, len(self.swatch.centres))
 
@@ -154,7 +156,7 @@ class Analysing(TestCase):
         later = receive_photo(pair=self.case.pair, data=jpeg(self.swatch.rgb), by=self.scene.mara)
         third = Reading(pair=self.case.pair, checkpoint=self.bar, photo=later, value=8, taken_by=self.scene.mara)
         for one in (second, third, second):
-            _keep(self.case, ground_of(self.case), [one], since=first.pk - 1)
+            _keep(self.case, grading_context(self.case), [one], since=first.pk - 1)
         self.assertEqual(
             [one.value for one in Reading.objects.filter(pair=self.case.pair).order_by("pk")], [first.value, 8]
         )

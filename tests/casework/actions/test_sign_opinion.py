@@ -6,7 +6,7 @@ from django.urls import reverse
 from assay.errors import AssayError
 from casework.actions import work_checkpoint as work
 from casework.actions.issue_certificate import issue_certificate
-from casework.actions.look_again import look_again
+from casework.actions.open_second_opinion import open_second_opinion
 from casework.actions.set_policy import set_policy
 from casework.actions.sign_opinion import sign_opinion
 from casework.grading import core_policy, policy_in_force
@@ -71,6 +71,6 @@ class Signing(TestCase):
         self.refused("second_opinion_first", issue_certificate, case=self.case, user=self.scene.mara)
         answer = self.client.post(reverse("certificate", args=[self.case.number]), follow=True)
         self.assertContains(answer, "asks two people")
-        look = look_again(case=self.case, user=self.scene.jory)
+        look = open_second_opinion(case=self.case, user=self.scene.jory)
         self.sign("undecided", user=self.scene.jory, case=look)
         self.assertEqual(issue_certificate(case=self.case, user=self.scene.mara), Certificate.objects.get())

@@ -7,7 +7,7 @@ from django.http import Http404
 from django.test import TestCase
 
 from assay.errors import AssayError
-from assay.judge.schools import Policy
+from assay.judge.rules import Policy
 from assay.paperwork.style_code import UnreadableCode
 from casework.actions import work_checkpoint as work
 from casework.actions.save_intake import save_intake

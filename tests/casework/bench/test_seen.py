@@ -4,7 +4,7 @@ from django.test import TestCase
 from django.urls import reverse
 
 from assay.simulator.swatch import seam_swatch
-from casework import findings as known
+from casework import findings as case_findings
 from casework.models import Sighting
 from pairs.actions.receive_photo import receive_photo
 from pairs.pipeline import read_photo
@@ -25,7 +25,7 @@ class SeenOnNoList(TestCase):
         self.url = reverse("seen", args=[self.case.number, "touch"])
 
     def standing(self):
-        return known.standing(self.case, known.findings_of(self.case))
+        return case_findings.assess(self.case, case_findings.findings_of(self.case))
 
     def test_only_a_sure_fault_is_a_flag_and_two_of_one_part_are_one(self):
         before = self.standing().coverage

@@ -7,22 +7,18 @@ import numpy as np
 from django.test import SimpleTestCase
 from scipy.stats import t
 
-from assay.judge.copy_model import (
-    LEVELS,
-    UNKNOWN,
-    Sign,
-    by_level,
-    caps,
-    copy_density,
-    density,
-    even_shares,
-    learned,
-)
+from assay.judge.assumptions import ODDS_OF_RIGHT, SHARE_OF_LEVEL
+from assay.judge.copy_model import UNKNOWN, by_level, copy_density, even_shares, learned
+from assay.judge.evidence import EvidenceItem, caps, density
 from assay.judge.judgement import Kind, Prior
-from assay.judge.weight import LikelihoodRatio, telling, weigh
+from assay.judge.weigh import LikelihoodRatio, telling, weigh
 
-LENGTH = Sign(key="pitch", group="row", kind=Kind.CONTINUOUS, value=2.2, retail=[2.19, 2.21, 2.2], prior=Prior(4, 0.03))
-COUNT = Sign(key="holes", group="holes", kind=Kind.COUNT, value=7, retail=[7, 7, 7], prior=Prior(2, off_by_one=0.002))
+LENGTH = EvidenceItem(
+    key="pitch", group="row", kind=Kind.CONTINUOUS, value=2.2, retail=[2.19, 2.21, 2.2], prior=Prior(4, 0.03)
+)
+COUNT = EvidenceItem(
+    key="holes", group="holes", kind=Kind.COUNT, value=7, retail=[7, 7, 7], prior=Prior(2, off_by_one=0.002)
+)
 WIDE = {"cap_for": 99.0, "cap_against": 99.0}
 
 
@@ -39,7 +35,10 @@ class Weighing(SimpleTestCase):
         spread = math.sqrt((4 * 0.03**2 + ((values - values.mean()) ** 2).sum()) / 6 * (1 + 1 / 3))
         own = t.pdf(reading, 6, 2.2, spread)
         wrong = t.pdf(reading, 3, 2.2, 4 * spread)
-        copy = sum(share * (own * odds + wrong) / (odds + 1) for odds, share in LEVELS.values())
+        copy = sum(
+            share * (own * odds + wrong) / (odds + 1)
+            for odds, share in zip(ODDS_OF_RIGHT.values(), SHARE_OF_LEVEL.values(), strict=True)
+        )
         found = weigh([replace(LENGTH, value=reading, **WIDE)])
         self.assertAlmostEqual(found.total, 10 * math.log10(own / copy), places=9)
 

@@ -5,7 +5,7 @@ from django.urls import reverse
 
 from assay.errors import AssayError
 from casework.access import CaseSignedError
-from casework.actions import steer_case as steer
+from casework.actions import amend_case as steer
 from casework.actions.save_intake import save_intake
 from casework.actions.sign_opinion import sign_opinion
 from casework.actions.start_case import NoSuchRelease

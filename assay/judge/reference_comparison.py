@@ -9,7 +9,7 @@ OUTSIDE = 2.0
 
 
 @dataclass(frozen=True, slots=True)
-class Beside:
+class ReferenceComparison:
     """What verified pairs read, in the number's own unit."""
 
     mean: float
@@ -18,16 +18,16 @@ class Beside:
     outside: bool
 
 
-def beside_retail(value: float, uncertainty: float, retail: Sequence[float]) -> Beside:
+def compare_with_retail(value: float, uncertainty: float, retail: Sequence[float]) -> ReferenceComparison:
     """Set a number beside retail's; with nothing known or without an uncertainty it is never outside.
 
-    >>> beside_retail(5.4, 0.1, [5.0, 5.1])
-    Beside(mean=5.05, low=5.0, high=5.1, outside=True)
+    >>> compare_with_retail(5.4, 0.1, [5.0, 5.1])
+    ReferenceComparison(mean=5.05, low=5.0, high=5.1, outside=True)
     """
     known = retail or [value]
     low, high = min(known), max(known)
     far = OUTSIDE * uncertainty
-    return Beside(fmean(known), low, high, uncertainty > 0 and not low - far <= value <= high + far)
+    return ReferenceComparison(fmean(known), low, high, uncertainty > 0 and not low - far <= value <= high + far)
 
 
 def stands_still(difference: float, uncertainty: float, retail: Sequence[float]) -> bool:

@@ -27,20 +27,20 @@ READ = (
 )
 
 
-def may_look_again(case: Case, user) -> bool:
+def may_give_second_opinion(case: Case, user) -> bool:
     """Whether the person may give the second opinion: signed by others only, and nobody is at it yet."""
     if not case.signed_at or case.second_of_id or case.seconds.filter(round=False).exists():
         return False
     return case.opened_by_id != user.pk and not case.opinions.filter(checker=user).exists()
 
 
-def look_again(*, case: Case, user) -> Case:
+def open_second_opinion(*, case: Case, user) -> Case:
     """A blind second look. Raises AssayError ``not_signed``, ``same_person``, ``second_taken``."""
     if not case.signed_at:
         raise AssayError("not_signed")
     if case.second_of_id or case.seconds.filter(round=False).exists():
         raise AssayError("second_taken")
-    if not may_look_again(case, user):
+    if not may_give_second_opinion(case, user):
         raise AssayError("same_person")
     with transaction.atomic():
         made = _copied(case, user, round_=False)

@@ -14,8 +14,8 @@ from django.utils import timezone
 from django_tasks_db.models import DBTaskResult
 
 from casework.actions.analyse_case import analyse_in_background
+from casework.actions.recover_jobs import MOST_TRIES, recover_jobs
 from casework.actions.sign_opinion import CannotSign, sign_opinion
-from casework.actions.take_up import MOST_TRIES, take_up
 from casework.models import Case
 from pairs.models import Photo
 from tests.scenes import grey_photo, small_case, small_house
@@ -39,17 +39,17 @@ class TakingUp(TestCase):
 
     def test_what_a_dead_worker_had_in_hand_is_put_back_and_a_living_one_s_is_not(self):
         task = self.begun("dead", "here")
-        self.assertEqual(take_up(alive={"here"}), 0)
-        self.assertEqual(take_up(alive={"other"}), 1)
+        self.assertEqual(recover_jobs(alive={"here"}), 0)
+        self.assertEqual(recover_jobs(alive={"other"}), 1)
         task.refresh_from_db()
         self.photo.refresh_from_db()
         self.assertEqual((task.status, self.photo.state), ("READY", Photo.State.ARRIVED))
         # Waiting in the queue is not forgotten: nothing is queued twice.
-        self.assertEqual(take_up(alive={"other"}), 0)
+        self.assertEqual(recover_jobs(alive={"other"}), 0)
 
     def test_a_photograph_that_kills_every_worker_is_said_to_be_broken(self):
         task = self.begun(*map(str, range(MOST_TRIES)))
-        take_up(alive=set())
+        recover_jobs(alive=set())
         task.refresh_from_db()
         self.photo.refresh_from_db()
         self.assertEqual((task.status, self.photo.state), ("FAILED", Photo.State.BROKEN))
@@ -59,10 +59,10 @@ class TakingUp(TestCase):
         with self.assertRaisesMessage(CannotSign, "still_measuring"):
             sign_opinion(case=self.case, user=self.scene.mara, verdict="undecided", words="No.", after=None)
         with self.captureOnCommitCallbacks(execute=True):
-            self.assertEqual(take_up(alive=set()), 1)
+            self.assertEqual(recover_jobs(alive=set()), 1)
         self.photo.refresh_from_db()
         self.assertEqual(self.photo.state, Photo.State.READ)
-        self.assertEqual(take_up(alive=set()), 0)
+        self.assertEqual(recover_jobs(alive=set()), 0)
 
 
 class KeepingUp(TestCase):

@@ -3,7 +3,7 @@
 from assay.judge.agreement import kappa
 from assay.judge.grade import Grade
 from casework.bench.panel import answer_names, shown_value, written
-from casework.findings import findings_of, standing
+from casework.findings import assess, findings_of
 from casework.models import Case, Finding
 from casework.weighing import plan_of
 from casework.wording import GRADE_WORDS
@@ -72,7 +72,7 @@ def _wanted(first: Case, rows: list) -> list[dict]:
             found.setdefault((check.view, check.foot), f"Closer, sharp, for: {check.name.lower()}.")
     findings = findings_of(first)
     by_key = {finding.checkpoint.key: finding.checkpoint for finding in findings}
-    for worth in plan_of(first, findings, standing(first, findings)).worths:
+    for worth in plan_of(first, findings, assess(first, findings)).worths:
         check = by_key[worth.key]
         if check.view:
             found.setdefault((check.view, check.foot), f"For: {check.name.lower()}.")

@@ -16,7 +16,7 @@ from pairs.models import Pair, Photo
 MOST_TRIES = 5
 
 
-def take_up(*, alive: Collection[str]) -> int:
+def recover_jobs(*, alive: Collection[str]) -> int:
     """Put back what workers other than those ``alive`` had begun, and queue what waits without being queued.
 
     Returns how many pieces of work were put back or queued.

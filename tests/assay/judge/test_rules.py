@@ -6,10 +6,10 @@ from unittest import mock
 from django.test import SimpleTestCase
 
 from assay.errors import CannotJudge
-from assay.judge import schools
+from assay.judge import rules
 from assay.judge.grade import Grade
-from assay.judge.schools import (
-    Item,
+from assay.judge.rules import (
+    GradedItem,
     Policy,
     Verdict,
     coverage,
@@ -21,7 +21,7 @@ from assay.judge.schools import (
 
 
 def sheet(**grades):
-    return [Item(key=name, group=name.split("_")[0], grade=grade) for name, grade in grades.items()]
+    return [GradedItem(key=name, group=name.split("_")[0], grade=grade) for name, grade in grades.items()]
 
 
 TALLY = Policy(school="red_flag_tally")
@@ -45,15 +45,15 @@ class Schools(SimpleTestCase):
 
     def test_a_clean_sheet_needs_coverage_and_its_musts(self):
         findings = sheet(a=FINE, b=FINE, c=OPEN, d=OPEN)
-        paper = [Item(key, key, OPEN, of_shoe=False) for key in ("label", "packing")]
+        paper = [GradedItem(key, key, OPEN, of_shoe=False) for key in ("label", "packing")]
         self.assertEqual(house_verdict([*findings[:3], *paper], TALLY).reason, "coverage_short")
         self.assertEqual(house_verdict(findings, replace(TALLY, coverage=0.5)).verdict, Verdict.LEGIT)
-        must = [*findings, Item("m", "m", OPEN, mandatory=True)]
+        must = [*findings, GradedItem("m", "m", OPEN, mandatory=True)]
         self.assertEqual(house_verdict(must, replace(TALLY, coverage=0)).missing, ("m",))
 
     def test_box_label_and_packing_alone_make_no_pair_legit(self):
-        papers = [Item(key, key, FINE, of_shoe=False) for key in ("box", "label", "packing", "codes")]
-        answer = house_verdict([*papers, Item("bar", "bar", OPEN)], TALLY)
+        papers = [GradedItem(key, key, FINE, of_shoe=False) for key in ("box", "label", "packing", "codes")]
+        answer = house_verdict([*papers, GradedItem("bar", "bar", OPEN)], TALLY)
         self.assertEqual((answer.verdict, answer.reason), (Verdict.UNDECIDED, "shoe_not_examined"))
         self.assertGreater(answer.coverage, 0.6)
 
@@ -66,18 +66,18 @@ class Schools(SimpleTestCase):
             return replace(sure_sign(items, policy), school="strict", verdict=Verdict.FAKE)
 
         findings = sheet(a=FINE, b=FINE)
-        with mock.patch.object(schools, "SCHOOLS", (strict, *schools.SCHOOLS)):
+        with mock.patch.object(rules, "DECISION_RULES", (strict, *rules.DECISION_RULES)):
             self.assertEqual(house_verdict(findings, TALLY).verdict, Verdict.LEGIT)
 
     def test_what_does_not_apply_counts_neither_way(self):
-        findings = [Item("a", "a", FINE), Item("smell", "smell", OPEN, mandatory=True, applies=False)]
+        findings = [GradedItem("a", "a", FINE), GradedItem("smell", "smell", OPEN, mandatory=True, applies=False)]
         self.assertEqual(coverage(findings), 1)
         self.assertEqual(house_verdict(findings, TALLY).verdict, Verdict.LEGIT)
         self.assertEqual(coverage([]), 0)
 
     def test_weighing_needs_twenty_to_one_for_legit_and_a_hundred_to_one_for_fake(self):
         """Odds in decibans: +13 is 20 to 1, -20 is 1 to 100."""
-        covered = [Item(str(n), str(n), Grade.AGREES, weight=5.0) for n in range(3)]
+        covered = [GradedItem(str(n), str(n), Grade.AGREES, weight=5.0) for n in range(3)]
         self.assertEqual(weighs_everything(covered, Policy()).verdict, Verdict.LEGIT)
         self.assertEqual(weighs_everything(covered[:2], Policy()).verdict, Verdict.UNDECIDED)
         against = [replace(one, weight=-6.0, grade=FLAG) for one in covered]
@@ -87,10 +87,10 @@ class Schools(SimpleTestCase):
         )
 
     def test_weight_does_not_outvote_a_sure_sign_flags_or_what_was_not_looked_at(self):
-        heavy = [Item(str(n), str(n), Grade.AGREES, weight=30.0) for n in range(4)]
-        flags = [Item(f"f{n}", f"f{n}", Grade.DEPARTS, weight=-1.0) for n in range(3)]
-        unseen = [Item(f"u{n}", f"u{n}", Grade.NOT_COMPARED) for n in range(6)]
-        sure = Item("s", "s", Grade.RULES_OUT, weight=-1.0)
+        heavy = [GradedItem(str(n), str(n), Grade.AGREES, weight=30.0) for n in range(4)]
+        flags = [GradedItem(f"f{n}", f"f{n}", Grade.DEPARTS, weight=-1.0) for n in range(3)]
+        unseen = [GradedItem(f"u{n}", f"u{n}", Grade.NOT_COMPARED) for n in range(6)]
+        sure = GradedItem("s", "s", Grade.RULES_OUT, weight=-1.0)
         for more, verdict, reason in (
             ([sure], Verdict.FAKE, "ruled_out"),
             (flags, Verdict.UNDECIDED, "flags_bar_legit"),
@@ -100,8 +100,8 @@ class Schools(SimpleTestCase):
             self.assertEqual((answer.verdict, answer.reason), (verdict, reason))
 
     def test_a_confirmed_sure_sign_decides_in_every_house_and_thresholds_may_not_cross(self):
-        findings = [Item("s", "s", Grade.RULES_OUT), Item("h", "h", FINE, weight=90.0)]
-        for school in schools.RULES:
+        findings = [GradedItem("s", "s", Grade.RULES_OUT), GradedItem("h", "h", FINE, weight=90.0)]
+        for school in rules.RULES:
             self.assertEqual(house_verdict(findings, Policy(school=school)).reason, "ruled_out")
         for wrong in ({"legit_from": -20.0}, {"fake_from": float("nan")}, {"school": "coin"}):
             with self.assertRaises(CannotJudge):

@@ -20,23 +20,20 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 from assay.errors import CannotJudge
+from assay.judge import assumptions
 from assay.judge.copy_model import (
     MIDDLING,
     UNKNOWN,
-    Sign,
     by_level,
-    caps,
     checked_shares,
     even_shares,
     log_copy_density,
-    log_density,
     telling_batches,
 )
+from assay.judge.evidence import EvidenceItem, caps, log_density
 from assay.judge.grade import AGREES_FROM, DRIFTS_FROM
-from assay.judge.judgement import Kind, Prior, spread_of
+from assay.judge.judgement import spread_of
 
-FALLING = 0.5
-"""Of one group the second strongest sign counts half, the third a quarter. Assumed."""
 DECIBANS = 10 / math.log(10)
 """One natural unit of log likelihood, in decibans."""
 
@@ -94,14 +91,16 @@ class Balance:
         return LikelihoodRatio(self.total / 10)
 
 
-def weigh(signs: Sequence[Sign], shares: Mapping[str, float] | None = None) -> Balance:
+def weigh(signs: Sequence[EvidenceItem], shares: Mapping[str, float] | None = None) -> Balance:
     """Weigh findings in working order. ``shares``: prior probability of every batch and ``UNKNOWN``, given a copy;
     without it ``copy_model.SHARE_OF_UNKNOWN`` and the rest evenly. Findings without a value are left out, and so are
     batches that no check tells from retail. Raises CannotJudge ``check_twice``, ``bad_share`` and what
-    ``Sign.checked`` raises.
+    ``EvidenceItem.checked`` raises.
 
-    >>> one = Sign(key="a", group="g", kind=Kind.COUNT, value=7, retail=[7, 7, 7], prior=Prior(2, off_by_one=0.002))
-    >>> two = Sign(key="b", group="h", kind=Kind.COUNT, value=5, retail=[7, 7, 7], prior=Prior(2, off_by_one=0.002))
+    >>> from assay.judge.judgement import Kind, Prior
+    >>> retail = {"kind": Kind.COUNT, "retail": [7, 7, 7], "prior": Prior(2, off_by_one=0.002)}
+    >>> one = EvidenceItem(key="a", group="g", value=7, **retail)
+    >>> two = EvidenceItem(key="b", group="h", value=5, **retail)
     >>> balance = weigh([one, two])
     >>> [round(piece.piece, 1) for piece in balance.pieces], round(balance.total, 1)
     ([1.7, -14.9], -13.3)
@@ -133,14 +132,14 @@ def weigh(signs: Sequence[Sign], shares: Mapping[str, float] | None = None) -> B
     return Balance(tuple(pieces), last, {**named, UNKNOWN: unknown}, copies)
 
 
-def against_each(sign: Sign, names: Iterable[str]) -> dict[str, float]:
+def against_each(sign: EvidenceItem, names: Iterable[str]) -> dict[str, float]:
     """Decibans of retail against every single copy there may be, before caps; a batch of which nothing is known there
     is like any copy. Raises CannotJudge."""
     own = log_density(sign, sign.value)
     return {name: DECIBANS * float(own - log_copy_density(sign, name, sign.value)) for name in names}
 
 
-def _bounded(sign: Sign, against: Mapping[str, float]) -> dict[str, float]:
+def _bounded(sign: EvidenceItem, against: Mapping[str, float]) -> dict[str, float]:
     """The same within the sign's caps and on the side that its grade allows: all copies are moved alike, so that which
     of them it would be is told as before."""
     up, down = caps(sign)
@@ -151,7 +150,7 @@ def _bounded(sign: Sign, against: Mapping[str, float]) -> dict[str, float]:
     return {name: value - alone for name, value in capped.items()} if wrong_side else capped
 
 
-def _tail_probability(sign: Sign) -> float:
+def _tail_probability(sign: EvidenceItem) -> float:
     known = spread_of(sign.kind, sign.retail, sign.prior, sign.uncertainty, sign.retail_uncertainty)
     return known.tail_probability(sign.value)
 
@@ -186,7 +185,7 @@ def _posterior(against: Mapping[str, float], prior: Mapping[str, float]) -> dict
     return {name: value / full for name, value in likely.items()}
 
 
-def _factors(signs: Sequence[Sign], alone: Sequence[float]) -> list[float]:
+def _factors(signs: Sequence[EvidenceItem], alone: Sequence[float]) -> list[float]:
     """1, ½, ¼ … within a group, from the strongest of either sign down; of one source the strongest alone."""
     places: dict[tuple[str, bool], list[int]] = {}
     for n, (sign, weight) in enumerate(zip(signs, alone, strict=True)):
@@ -198,40 +197,9 @@ def _factors(signs: Sequence[Sign], alone: Sequence[float]) -> list[float]:
             if signs[n].source and signs[n].source in sources:
                 continue
             sources.add(signs[n].source)
-            factors[n] = FALLING**place
+            factors[n] = assumptions.FALLING**place
             place += 1
     return factors
-
-
-def as_data(sign: Sign) -> dict:
-    """What the weighing of a finding needs besides its grade, as plain data."""
-    return {
-        "uncertainty": sign.uncertainty,
-        "retail_uncertainty": list(sign.retail_uncertainty),
-        "source": sign.source,
-        "batches": {name: list(values) for name, values in sign.batches.items()},
-        "copies": dict(sign.copies),
-        "wider": sign.wider,
-        "right": sign.right,
-        "cap_for": sign.cap_for,
-        "cap_against": sign.cap_against,
-        "lessened": list(sign.lessened),
-        "minutes": sign.minutes,
-    }
-
-
-def from_data(finding: Mapping) -> Sign:
-    """A sign from an exported finding, see docs/formats.md."""
-    kept = dict(finding["weighing"])
-    return Sign(
-        key=finding["checkpoint"],
-        group=finding["group"],
-        kind=Kind(finding["kind"]),
-        value=finding["reading"]["judged_value"] if finding["grade"] != "not_compared" else None,
-        retail=[one["value"] for one in finding["retail"]],
-        prior=Prior(**finding["prior"], possible=tuple(finding["possible_answers"])),
-        **{**kept, "lessened": tuple(kept["lessened"])},
-    )
 
 
 def telling(balance: Balance, batch: str, most: int = 4) -> list[str]:

@@ -73,7 +73,7 @@ class Policy:
 
 
 @dataclass(frozen=True, slots=True)
-class Item:
+class GradedItem:
     """One finding, as far as the schools care."""
 
     key: str
@@ -98,7 +98,7 @@ class Item:
 
 
 @dataclass(frozen=True, slots=True)
-class Answer:
+class RuleAnswer:
     """What one school says, and what stands in the way of the other answers."""
 
     school: str
@@ -113,38 +113,39 @@ class Answer:
     """Keys of flags that wait for a person's eye."""
 
 
-def flagged_groups(items: Sequence[Item]) -> tuple[str, ...]:
+def flagged_groups(items: Sequence[GradedItem]) -> tuple[str, ...]:
     """Groups with at least one red flag that counts, each once: signs of one cause are one sign."""
     return tuple(dict.fromkeys(item.group for item in _flags(items)))
 
 
-def _flags(items: Sequence[Item]) -> list[Item]:
+def _flags(items: Sequence[GradedItem]) -> list[GradedItem]:
     return [item for item in items if item.applies and item.grade in RED_FLAGS and not item.pending]
 
 
-def pending_flags(items: Sequence[Item]) -> tuple[str, ...]:
+def pending_flags(items: Sequence[GradedItem]) -> tuple[str, ...]:
     """Keys of flags that wait for a person's eye."""
     return tuple(item.key for item in items if item.applies and item.pending)
 
 
-def total_weight(items: Sequence[Item]) -> float:
+def total_weight(items: Sequence[GradedItem]) -> float:
     """Decibans of all that counts."""
     return math.fsum(item.weight for item in items if item.applies and not item.pending)
 
 
-def _accuses(items: Sequence[Item]) -> bool:
+def _accuses(items: Sequence[GradedItem]) -> bool:
     """Whether more than one unconfirmed reading speaks against the pair."""
     return len(flagged_groups(items)) >= FEWEST_SIGNS or _is_confirmed(items)
 
 
-def _is_confirmed(items: Sequence[Item]) -> bool:
+def _is_confirmed(items: Sequence[GradedItem]) -> bool:
     return any(item.confirmed for item in _flags(items))
 
 
-def coverage(items: Sequence[Item]) -> float:
+def coverage(items: Sequence[GradedItem]) -> float:
     """Share of the applicable checkpoints that were compared, each group counting as one.
 
-    >>> coverage([Item("a", "g", Grade.AGREES), Item("b", "g", Grade.NOT_COMPARED), Item("c", "h", Grade.AGREES)])
+    >>> grades = {"a": Grade.AGREES, "b": Grade.NOT_COMPARED, "c": Grade.AGREES}
+    >>> coverage([GradedItem(key, "h" if key == "c" else "g", grade) for key, grade in grades.items()])
     0.75
     """
     groups: dict[str, list[bool]] = {}
@@ -156,7 +157,7 @@ def coverage(items: Sequence[Item]) -> float:
     return sum(sum(done) / len(done) for done in groups.values()) / len(groups)
 
 
-def sure_sign(items: Sequence[Item], policy: Policy) -> Answer:
+def sure_sign(items: Sequence[GradedItem], policy: Policy) -> RuleAnswer:
     """Fake as soon as one confirmed sign rules the pair out; without one this school never says fake."""
     ruled_out = [item for item in items if item.applies and item.grade is Grade.RULES_OUT]
     if ruled_out:
@@ -164,14 +165,14 @@ def sure_sign(items: Sequence[Item], policy: Policy) -> Answer:
     return _without_fake("sure_sign", "no_sure_sign", items, policy)
 
 
-def red_flag_tally(items: Sequence[Item], policy: Policy) -> Answer:
+def red_flag_tally(items: Sequence[GradedItem], policy: Policy) -> RuleAnswer:
     """Fake from ``policy.red_flags`` independent red flags on, of which one alone must be confirmed by eye."""
     if len(flagged_groups(items)) >= policy.red_flags and _accuses(items):
         return _answer("red_flag_tally", Verdict.FAKE, "enough_flags", items)
     return _without_fake("red_flag_tally", "too_few_flags", items, policy)
 
 
-def weighs_everything(items: Sequence[Item], policy: Policy) -> Answer:
+def weighs_everything(items: Sequence[GradedItem], policy: Policy) -> RuleAnswer:
     """All that was found, in decibans, against two thresholds.
 
     A confirmed sure sign still decides. Fake by weight needs a least coverage and two independent signs, or one that a
@@ -198,7 +199,7 @@ def weighs_everything(items: Sequence[Item], policy: Policy) -> Answer:
     return replace(answer, reason="weighs_for_retail") if flagged else answer
 
 
-def _fake_by_weight(name: str, items: Sequence[Item]) -> Answer:
+def _fake_by_weight(name: str, items: Sequence[GradedItem]) -> RuleAnswer:
     """Fake, where a person has confirmed a flag, or where several signs and more than a first look stand behind it."""
     if not _accuses(items):
         return _answer(name, Verdict.UNDECIDED, "fake_needs_an_eye", items)
@@ -207,19 +208,23 @@ def _fake_by_weight(name: str, items: Sequence[Item]) -> Answer:
     return _answer(name, Verdict.FAKE, "weighs_for_fake", items)
 
 
-SCHOOLS: tuple[Callable[[Sequence[Item], Policy], Answer], ...] = (sure_sign, red_flag_tally, weighs_everything)
+DECISION_RULES: tuple[Callable[[Sequence[GradedItem], Policy], RuleAnswer], ...] = (
+    sure_sign,
+    red_flag_tally,
+    weighs_everything,
+)
 
 
-RULES = {school.__name__: school for school in SCHOOLS}
+RULES = {school.__name__: school for school in DECISION_RULES}
 
 
-def house_verdict(items: Sequence[Item], policy: Policy) -> Answer:
+def house_verdict(items: Sequence[GradedItem], policy: Policy) -> RuleAnswer:
     """What the house's own school says; a confirmed sure sign decides in every school."""
     sure = sure_sign(items, policy)
     return sure if sure.verdict is Verdict.FAKE else RULES[policy.school](items, policy)
 
 
-def _without_fake(school: str, flags_reason: str, items: Sequence[Item], policy: Policy) -> Answer:
+def _without_fake(school: str, flags_reason: str, items: Sequence[GradedItem], policy: Policy) -> RuleAnswer:
     if flagged_groups(items):
         return _answer(school, Verdict.UNDECIDED, flags_reason, items)
     if pending_flags(items):
@@ -227,7 +232,7 @@ def _without_fake(school: str, flags_reason: str, items: Sequence[Item], policy:
     return _covered(school, items, policy)
 
 
-def _covered(school: str, items: Sequence[Item], policy: Policy) -> Answer:
+def _covered(school: str, items: Sequence[GradedItem], policy: Policy) -> RuleAnswer:
     """Legit, where enough was compared."""
     if coverage([item for item in items if item.of_shoe]) < policy.coverage:
         return _answer(school, Verdict.UNDECIDED, "shoe_not_examined", items)
@@ -238,10 +243,10 @@ def _covered(school: str, items: Sequence[Item], policy: Policy) -> Answer:
     return _answer(school, Verdict.LEGIT, "clean_and_covered", items)
 
 
-def _answer(school: str, verdict: Verdict, reason: str, items: Sequence[Item]) -> Answer:
+def _answer(school: str, verdict: Verdict, reason: str, items: Sequence[GradedItem]) -> RuleAnswer:
     flags, waiting = flagged_groups(items), pending_flags(items)
-    return Answer(school, verdict, reason, flags, coverage(items), _missing(items), waiting)
+    return RuleAnswer(school, verdict, reason, flags, coverage(items), _missing(items), waiting)
 
 
-def _missing(items: Sequence[Item]) -> tuple[str, ...]:
+def _missing(items: Sequence[GradedItem]) -> tuple[str, ...]:
     return tuple(item.key for item in items if item.mandatory and item.applies and item.grade is Grade.NOT_COMPARED)

@@ -4,8 +4,8 @@ from django.core.exceptions import ValidationError
 from django.test import TestCase
 from django.urls import reverse
 
-from library.known_views import views
 from library.models import Checkpoint, View
+from library.photo_kinds import kinds_by_key
 from tests.scenes import small_case, small_house
 
 
@@ -16,7 +16,7 @@ class Views(TestCase):
 
     def test_one_that_was_added_stands_on_the_shot_list_of_a_case_whose_checks_it_feeds(self):
         View.objects.create(key="emblem", name="emblem, close", position=15, how="Fill the frame with the emblem.")
-        self.assertEqual(list(views())[:3], ["side_out", "side_in", "emblem"])
+        self.assertEqual(list(kinds_by_key())[:3], ["side_out", "side_in", "emblem"])
         Checkpoint.objects.filter(key="bar").update(view="emblem")
         self.client.force_login(self.scene.mara)
         page = self.client.get(reverse("intake", args=[self.case.number]))

@@ -8,10 +8,10 @@ from django.utils import timezone
 
 from assay.errors import AssayError
 from assay.judge.agreement import kappa
-from assay.judge.schools import Policy
+from assay.judge.rules import Policy
 from casework.actions import work_checkpoint as work
-from casework.actions.look_again import look_again, next_round
 from casework.actions.open_link import link_behind
+from casework.actions.open_second_opinion import next_round, open_second_opinion
 from casework.actions.save_intake import save_intake
 from casework.actions.set_policy import set_policy
 from casework.actions.sign_opinion import sign_opinion
@@ -65,7 +65,7 @@ class SecondLook(TestCase):
 
     def test_the_second_has_the_same_photographs_and_nothing_that_the_first_said(self):
         self.sign(self.case, self.mara)
-        second = look_again(case=self.case, user=self.jory)
+        second = open_second_opinion(case=self.case, user=self.jory)
         mine, theirs = (list(case.pair.photos.values_list("sha256", "view", "foot")) for case in (second, self.case))
         self.assertEqual(mine, theirs)
         self.assertEqual(second.findings.get(checkpoint__key="smell").reason, "not_looked_at")
@@ -73,7 +73,7 @@ class SecondLook(TestCase):
 
     def test_neither_sees_the_other_s_case_until_both_are_signed(self):
         self.sign(self.case, self.mara)
-        second = look_again(case=self.case, user=self.jory)
+        second = open_second_opinion(case=self.case, user=self.jory)
         for name in ("bench", "verdict", "intake", "case-json", "case-bag", "beside"):
             self.assertRedirects(self.as_(self.jory, name, self.case), reverse("verdict", args=[second.number]))
             self.assertRedirects(self.as_(self.mara, name, second), reverse("counter"), fetch_redirect_response=False)
@@ -89,12 +89,12 @@ class SecondLook(TestCase):
             self.assertContains(answer, "Smell")
 
     def test_whoever_worked_on_it_and_a_third_cannot_give_the_second_opinion(self):
-        self.refused("not_signed", look_again, case=self.case, user=self.jory)
+        self.refused("not_signed", open_second_opinion, case=self.case, user=self.jory)
         self.sign(self.case, self.mara)
-        self.refused("same_person", look_again, case=self.case, user=self.mara)
-        look_again(case=self.case, user=self.jory)
+        self.refused("same_person", open_second_opinion, case=self.case, user=self.mara)
+        open_second_opinion(case=self.case, user=self.jory)
         third = person("tove", self.scene.house)
-        self.refused("second_taken", look_again, case=self.case, user=third)
+        self.refused("second_taken", open_second_opinion, case=self.case, user=third)
 
     def test_the_policy_says_when_two_must_look_and_the_counter_offers_it_to_others(self):
         set_policy(house=self.scene.house, user=self.mara, rules=Policy(), second=("fake", None))
@@ -111,7 +111,7 @@ class SecondLook(TestCase):
 
     def test_a_stalemate_asks_a_client_for_pictures_and_leaves_what_was_signed(self):
         self.sign(self.case, self.mara)
-        second = look_again(case=self.case, user=self.jory)
+        second = open_second_opinion(case=self.case, user=self.jory)
         self.sign(second, self.jory, "undecided")
         first = Case.objects.get(pk=self.case.pk)
         self.refused("nothing_wanted", next_round, case=first, user=self.mara, wanted=[])

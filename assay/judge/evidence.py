@@ -1,0 +1,122 @@
+"""One finding as the weighing takes it, and how likely retail reads what it reads.
+
+Retail's density comes from ``judgement.spread_of``; a misread count is its standard uncertainty taken for a rate of
+misreading.
+"""
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from assay.errors import CannotJudge
+from assay.judge import assumptions, spread
+from assay.judge.judgement import Kind, Prior, must_be_numbers, spread_of
+
+LEAST_PROBABILITY = 1e-300
+"""No outcome of a count or an answer is less likely than this: a floor that could be reached would make what lies
+further out speak for retail again."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class EvidenceItem:
+    """One finding, as the weighing takes it. Plain numbers."""
+
+    key: str
+    group: str
+    kind: Kind
+    value: float | int | str | None
+    """What it reads; of print and packing how often retail is like this. None: not compared."""
+    uncertainty: float = 0.0
+    retail: Sequence[float | int | str] = ()
+    retail_uncertainty: Sequence[float] = ()
+    """Standard uncertainties of ``retail``, none or one each."""
+    prior: Prior = field(default_factory=Prior)
+    batches: Mapping[str, Sequence[float | int | str]] = field(default_factory=dict)
+    """What known copies read, by batch; a batch without a reading is taken for unknown there."""
+    copies: Mapping[str, float] = field(default_factory=dict)
+    """ANSWER: how often copies give each, where that is believed."""
+    wider: float = assumptions.WIDER
+    """κ."""
+    right: float | None = None
+    """How often copies get it right; None: as is believed of its kind."""
+    cap_for: float = assumptions.CAP_FOR
+    cap_against: float = assumptions.CAP_AGAINST
+    lessened: tuple[str, ...] = ()
+    """Why its caps are lower: keys of ``assumptions.LESS``."""
+    minutes: float = 0.5
+    source: str = ""
+    """What was read, where; two checks of one source are one. Empty: its own."""
+
+    def checked(self) -> "EvidenceItem":
+        """Itself. Raises CannotJudge ``not_finite``, ``negative_uncertainty``, ``no_minutes``, ``bad_caps``,
+        ``bad_share``, ``bad_kappa``."""
+        must_be_numbers(self.cap_for, self.cap_against, self.minutes, self.wider, *self.copies.values(),
+                        self.right or 0.0, uncertainties=(self.uncertainty, *self.retail_uncertainty))  # fmt: skip
+        if self.kind is not Kind.ANSWER:
+            values = [self.value] if self.value is not None else []
+            must_be_numbers(*values, *self.retail, *(one for given in self.batches.values() for one in given))
+        if self.minutes <= 0:
+            raise CannotJudge("no_minutes", check=self.key)
+        if min(self.cap_for, self.cap_against) < 0:
+            raise CannotJudge("bad_caps", check=self.key)
+        if self.wider < assumptions.LEAST_WIDER:
+            raise CannotJudge("bad_kappa", check=self.key)
+        shares = [*self.copies.values(), *([] if self.right is None else [self.right])]
+        if not all(0 <= one <= 1 for one in shares) or math.fsum(self.copies.values()) > 1 + 1e-6:
+            raise CannotJudge("bad_share", check=self.key)
+        return self
+
+
+def caps(sign: EvidenceItem) -> tuple[float, float]:
+    """What it may speak at most for retail and against, decibans."""
+    less = math.prod(assumptions.LESS[why] for why in sign.lessened)
+    return less * sign.cap_for, less * sign.cap_against
+
+
+def density(sign: EvidenceItem, value):  # noqa: ANN001, ANN201 - a number, an answer, or many numbers at once
+    """p(reading | retail): a density for lengths (of one or of many at once), a probability for the rest. Raises
+    CannotJudge."""
+    return np.exp(log_density(sign, value))
+
+
+def log_density(sign: EvidenceItem, value):  # noqa: ANN001, ANN201 - as above
+    """Natural logarithm of the same: of a density it has no floor, of a probability ``LEAST_PROBABILITY``."""
+    if sign.kind is Kind.PAPER:
+        return floored_log(slip(value, assumptions.RETAIL_SLIPS if value >= 1 else float(value)))
+    if sign.kind is Kind.CONTINUOUS:
+        return retail_spread(sign, sign.uncertainty).log_density(value)
+    return floored_log(misread(retail_spread(sign).probability, value, sign))
+
+
+def can_be_weighed(sign: EvidenceItem) -> bool:
+    """Whether it can be weighed at all: retail is known there."""
+    try:
+        log_density(sign, sign.value)
+    except CannotJudge:
+        return False
+    return True
+
+
+def retail_spread(sign: EvidenceItem, uncertainty: float = 0.0) -> spread.Continuous | spread.Counted | spread.Stated:
+    """What the next retail pair reads there."""
+    return spread_of(sign.kind, sign.retail, sign.prior, uncertainty, sign.retail_uncertainty)
+
+
+def slip(value: float, rate: float) -> float:
+    """Of print and packing: the rate of a slip where there is one, else of none."""
+    return 1 - rate if value >= 1 else rate
+
+
+def misread(probability, value: float | str, sign: EvidenceItem) -> float:  # noqa: ANN001 - a function of one outcome
+    """The probability of reading a count that may be one off: its standard uncertainty as a rate of misreading."""
+    rate = spread.misreading_rate(sign.uncertainty) if sign.kind is Kind.COUNT else 0.0
+    if not rate:
+        return probability(value)
+    return (1 - rate) * probability(value) + rate / 2 * (probability(value - 1) + probability(value + 1))
+
+
+def floored_log(probability: float) -> float:
+    """Natural logarithm, never of less than ``LEAST_PROBABILITY``."""
+    return math.log(max(probability, LEAST_PROBABILITY))
