@@ -43,6 +43,7 @@ test: $(VENV)/.developing  ## every test, the browser's included
 lint: $(VENV)/.developing  ## style, imports, forgotten migrations
 	$(VENV)/bin/ruff check .
 	$(VENV)/bin/ruff format --check .
+	$(VENV)/bin/mypy
 	$(PY) manage.py makemigrations --check --dry-run
 
 bench: $(VENV)/.developing  ## accuracy and speed of the measures, as a table

@@ -112,9 +112,10 @@ def crosses_itself(points: np.ndarray, *, closed: bool) -> bool:
         start, end = start[:-1], end[:-1]
 
     def side(a: np.ndarray, b: np.ndarray, c: np.ndarray) -> np.ndarray:
-        return np.sign(
-            (b[..., 0] - a[..., 0]) * (c[..., 1] - a[..., 1]) - (b[..., 1] - a[..., 1]) * (c[..., 0] - a[..., 0])
+        turn: np.ndarray = (b[..., 0] - a[..., 0]) * (c[..., 1] - a[..., 1]) - (b[..., 1] - a[..., 1]) * (
+            c[..., 0] - a[..., 0]
         )
+        return np.asarray(np.sign(turn))
 
     a, b, c, d = start[:, None], end[:, None], start[None], end[None]
     across = (side(a, b, c) * side(a, b, d) < 0) & (side(c, d, a) * side(c, d, b) < 0)

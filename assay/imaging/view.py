@@ -4,7 +4,7 @@ Method: ultraviolet light first (almost everything violet); then the alignment w
 agreeing features win, if clearly; then the outlines. A guess says how sure it is; an unsure one is left to a person.
 """
 
-from collections.abc import Callable, Hashable
+from collections.abc import Callable
 from contextlib import suppress
 from dataclasses import dataclass
 
@@ -37,12 +37,15 @@ MOST_TRIED = 2
 SIDE_CLEARLY = 2.0
 
 
+Place = tuple[str, str]
+
+
 @dataclass(frozen=True, slots=True)
 class KnownView:
     """A view that is known, from a retail pair."""
 
-    key: Hashable
-    """Whatever the caller calls it."""
+    key: Place
+    """Kind of photograph and foot; the foot is empty where there is no left and right."""
     kind: str
     """What left and right have in common: the same for both."""
     ultraviolet: bool
@@ -59,13 +62,13 @@ class KnownView:
 class Guess:
     """What a photograph seems to show."""
 
-    key: Hashable | None
+    key: Place | None
     """None: not sure enough."""
     how: str
     """``features``, ``mirror`` (the other foot of the view ``key`` names), ``outline``, ``appearance``, ``nothing``."""
     alignment: Alignment | None
     ultraviolet: bool
-    between: tuple[tuple[Hashable, bool], ...] = ()
+    between: tuple[tuple[Place, bool], ...] = ()
     """Where two views or more explain it almost equally: their keys, best first; True: the other foot of that view."""
 
 
@@ -93,7 +96,7 @@ def sort_view(
     features: Features,
     known: list[KnownView],
     mirrored_too: Callable[[], Features] | None = None,
-    said: Hashable | None = None,
+    said: Place | None = None,
 ) -> Guess:
     """The known view that the photograph shows.
 
@@ -129,7 +132,7 @@ def _which_side(
     features: Features,
     sides: list[KnownView],
     mirrored_too: Callable[[], Features] | None,
-    said: Hashable | None,
+    said: Place | None,
     *,
     ultraviolet: bool,
 ) -> Guess:

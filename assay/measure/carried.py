@@ -31,12 +31,12 @@ def measured_on(
 ) -> Measurement:
     """What a measure reads on a photograph: on its straightened ``surface`` where its scale is known, otherwise on the
     picture as it is, in pixels. ``points``: put right by a person. Raises CannotMeasure."""
-    read = measure.read if points is None else measure.read_again
     if surface is None:
         lit = in_true_light(picture, light)
-        return read(lit, marks) if points is None else read(lit, marks, points)
-    how = {"units": measure.units, "most_px": measure.most_px, "light": light}
-    return measure_region(read, picture, surface, marks, points, **how)
+        return measure.read(lit, marks) if points is None else measure.read_again(lit, marks, points)
+    read = measure.read if points is None else measure.read_again
+    units, most_px = measure.units, measure.most_px
+    return measure_region(read, picture, surface, marks, points, units=units, most_px=most_px, light=light)
 
 
 def measured_where_carried(

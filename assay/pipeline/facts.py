@@ -1,12 +1,12 @@
 """What is known of one photograph: its scale, its light, whether it will do, what it shows. Frozen, stored as JSON."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
-from typing import ClassVar
+from typing import Any, ClassVar
 
 import numpy as np
 
-from assay.contracts import Light
+from assay.contracts import Light, Point
 from assay.imaging.fitness import Fit, Fitness
 from assay.imaging.plane import CameraModel, Corners, Plane
 from assay.imaging.white_balance import Correction, Falloff
@@ -107,7 +107,7 @@ class Scale(Stored):
         return self.corner_uncertainty_px or 0.0
 
 
-def scale_of(plane: Plane, camera: CameraModel, corners_px: np.ndarray | Iterable = ()) -> Scale:
+def scale_of(plane: Plane, camera: CameraModel, corners_px: np.ndarray | Sequence[Point] = ()) -> Scale:
     """A plane that a person's points or a card gave, as it is kept."""
     corners = plane.corners
     return Scale(
@@ -135,9 +135,9 @@ class PhotoLight(Stored):
     uneven: float | None = None
     """Share by which the light differs over the card."""
     doubts: tuple[str, ...] | None = None
-    falloff: Row | None = None
+    falloff: tuple[float, float, float] | tuple[()] | None = None
     """Terms of the light's fall over the picture; empty: even."""
-    middle_px: tuple[float, ...] | None = None
+    middle_px: tuple[float, float] | tuple[()] | None = None
     light: str | None = None
     """One of ``Light``."""
     neutral_px: tuple[float, float] | None = None
@@ -159,7 +159,7 @@ class PhotoLight(Stored):
             self.residual_de00 or 0.0,
             self.uneven or 0.0,
             self.doubts or (),
-            Falloff(size, self.falloff, self.middle_px) if self.falloff else None,
+            Falloff(size, self.falloff, self.middle_px) if self.falloff and self.middle_px else None,
             Light(self.light or Light.CARD),
         )
 
@@ -172,10 +172,10 @@ class PhotoLight(Stored):
             residual_de00=found.residual_de00,
             uneven=found.uneven,
             doubts=tuple(found.doubts),
-            falloff=tuple(round(term, 5) for term in found.falloff.terms) if found.falloff else (),
-            middle_px=tuple(round(term, 1) for term in found.falloff.middle_px) if found.falloff else (),
+            falloff=_rounded(found.falloff.terms, 5) if found.falloff else (),
+            middle_px=_rounded(found.falloff.middle_px, 1) if found.falloff else (),
             light=found.light.value,
-            neutral_px=neutral_px and tuple(round(n, 1) for n in neutral_px),
+            neutral_px=neutral_px and _rounded(neutral_px, 1),
         )
 
 
@@ -188,7 +188,7 @@ class PhotoFitness(Stored):
     doubts: tuple[str, ...] | None = None
     retake: tuple[str, ...] | None = None
     """Why it should be taken again."""
-    numbers: dict | None = None
+    numbers: dict[str, float] | None = None
 
     @classmethod
     def of(cls, found: Fit, known_doubts: Iterable[str] = ()) -> "PhotoFitness":
@@ -237,5 +237,9 @@ class Sorting(Stored):
         return None if self.view is None else (self.view, self.foot or "")
 
 
-def _rows(array: np.ndarray) -> tuple:
+def _rounded(numbers: Iterable[float], digits: int) -> Any:  # noqa: ANN401 - a tuple as long as it was
+    return tuple(round(number, digits) for number in numbers)
+
+
+def _rows(array: np.ndarray) -> tuple[Any, ...]:
     return tuple(tuple(row) for row in np.asarray(array).tolist())

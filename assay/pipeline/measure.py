@@ -63,7 +63,7 @@ class Refusal:
     """Why a measure refused: an error's reason and numbers, which travel where the error does not."""
 
     reason: str
-    numbers: dict
+    numbers: dict[str, float | str]
 
     def error(self) -> AssayError:
         """The error again."""
@@ -79,7 +79,7 @@ class Session:
     def __init__(self, rgb: np.ndarray, facts: PhotoFacts) -> None:
         self._picture = Picture(rgb, facts.mm_per_px, doubts=facts.doubts, card=facts.card)
         self._facts = facts
-        self._known: dict[tuple, Measurement] = {}
+        self._known: dict[tuple[str, Marks, bool], Measurement] = {}
 
     def measure(self, task: Task) -> Measurement:
         """What the task's measure reads. Several checks judge different numbers of one measurement: it is taken once.
@@ -91,19 +91,21 @@ class Session:
 
     def correct(self, task: Task, points: Sequence[Point]) -> Measurement:
         """The reading that follows from points put right by a person. Raises AssayError."""
-        return measured_on(*self._given(task), task.marks, points)
+        return self._read(task, points)
 
     def _measured(self, task: Task) -> Measurement:
-        entry = MEASURES[task.measure]
+        entry, facts = MEASURES[task.measure], self._facts
         if task.carried and entry.follows_marks:
-            found = measured_where_carried(*self._given(task), task.marks)
+            light = facts.light if entry.true_light else None
+            found = measured_where_carried(entry, self._picture, facts.surface, light, task.marks)
         else:
-            found = measured_on(*self._given(task), task.marks)
+            found = self._read(task)
         return as_carried(found) if task.carried and entry.marks_are_measured else found
 
-    def _given(self, task: Task) -> tuple:
-        entry = MEASURES[task.measure]
-        return entry, self._picture, self._facts.surface, self._facts.light if entry.true_light else None
+    def _read(self, task: Task, points: Sequence[Point] | None = None) -> Measurement:
+        entry, facts = MEASURES[task.measure], self._facts
+        light = facts.light if entry.true_light else None
+        return measured_on(entry, self._picture, facts.surface, light, task.marks, points)
 
 
 def measure_tasks(session: Session, tasks: Iterable[Task]) -> Iterator[tuple[Task, Measurement | AssayError]]:

@@ -1,6 +1,7 @@
 """Stage 2, scale: millimetres and true colour from the card, or from a fixed stand; held against retail's scale."""
 
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 
@@ -84,5 +85,5 @@ def _relative(plane: Plane) -> float:
     return plane.relative_at(plane.corners.px.mean(0)) if plane.corners else plane.relative_uncertainty
 
 
-def _rows(array: np.ndarray) -> tuple:
+def _rows(array: np.ndarray) -> Any:  # noqa: ANN401 - rows as long as they are
     return tuple(tuple(row) for row in np.asarray(array).tolist())

@@ -7,7 +7,7 @@ import numpy as np
 
 from assay.imaging.fitness import Needs, judge_fitness
 from assay.imaging.pyramid import pyramid_of
-from assay.imaging.view import Guess, KnownView, sort_view
+from assay.imaging.view import Guess, KnownView, Place, sort_view
 from assay.paperwork import barcode
 from assay.paperwork.barcode import Barcode
 from assay.pipeline.facts import PhotoFitness, Sorting
@@ -16,8 +16,6 @@ from assay.pipeline.scale import ScaledPhoto
 from assay.register.affine import Alignment
 from assay.register.features import features_of
 
-Place = tuple[str, str]
-"""Kind of photograph and foot; the foot is empty where there is no left and right."""
 OTHER_FOOT = {"left": "right", "right": "left", "": ""}
 
 
@@ -97,6 +95,7 @@ def code_doubts(codes: tuple[Barcode, ...]) -> tuple[str, ...]:
 
 def _sorting(guess: Guess, views: Mapping[Place, KnownView], opened: OpenedPhoto) -> Sorting:
     place, mirrored = guess.key, None
+    x, y, width, height = opened.foreground.box
     if place and guess.how == "mirror":
         mirrored = not place[1]
         place = _other_foot(place) if place[1] else None
@@ -108,7 +107,7 @@ def _sorting(guess: Guess, views: Mapping[Place, KnownView], opened: OpenedPhoto
         view=place[0] if place else None,
         foot=place[1] if place else None,
         assumed=_is_foot_assumed(place, views) if place else None,
-        box=tuple(round(n) for n in opened.foreground.box),
+        box=(round(x), round(y), round(width), round(height)),
         found=opened.foreground.found,
         ultraviolet=guess.ultraviolet,
     )
