@@ -7,14 +7,25 @@ from assay.pipeline.stored import Stored
 
 
 class _Typed(DeferredAttribute):
-    """Makes whatever is assigned, stored JSON included, the dataclass."""
+    """Makes stored JSON the dataclass when it is first asked for: most rows are read for something else."""
+
+    def __get__(self, row, owner=None):
+        if row is None:
+            return self
+        value = row.__dict__.get(self.field.attname)
+        if isinstance(value, Stored):
+            return value
+        if value is None:
+            value = super().__get__(row, owner)
+        value = row.__dict__[self.field.attname] = self.field.typed(value)
+        return value
 
     def __set__(self, row, value) -> None:
-        row.__dict__[self.field.attname] = self.field.typed(value)
+        row.__dict__[self.field.attname] = value
 
 
 class StoredField(models.JSONField):
-    """JSON of a ``Stored`` dataclass. In the database, and for migrations, a plain JSONField."""
+    """JSON of a ``Stored`` dataclass. In the database, in ``values()`` and for migrations, a plain JSONField."""
 
     descriptor_class = _Typed
 
@@ -34,9 +45,6 @@ class StoredField(models.JSONField):
     def typed(self, value):
         """The dataclass of stored JSON; anything else as it is."""
         return self.kind.from_json(value) if isinstance(value, dict) else value
-
-    def from_db_value(self, value, expression, connection):
-        return self.typed(super().from_db_value(value, expression, connection))
 
     def get_db_prep_value(self, value, connection, prepared=False):  # noqa: FBT002 - as the base class has it
         return super().get_db_prep_value(_plain(value), connection, prepared)

@@ -242,4 +242,4 @@ def _rounded(numbers: Iterable[float], digits: int) -> Any:  # noqa: ANN401 - a 
 
 
 def _rows(array: np.ndarray) -> tuple[Any, ...]:
-    return tuple(tuple(row) for row in np.asarray(array).tolist())
+    return tuple(np.asarray(array).tolist())

@@ -86,4 +86,4 @@ def _relative(plane: Plane) -> float:
 
 
 def _rows(array: np.ndarray) -> Any:  # noqa: ANN401 - rows as long as they are
-    return tuple(tuple(row) for row in np.asarray(array).tolist())
+    return tuple(np.asarray(array).tolist())

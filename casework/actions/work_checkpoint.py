@@ -51,7 +51,7 @@ def move_marks(*, case: Case, checkpoint: Checkpoint, user, points: list) -> Non
     marking = marked(checkpoint=checkpoint, photo=photo, points=points, origin=Marking.Origin.MOVED)
     reading = measure_marking(marking, user)
     with transaction.atomic():
-        if Photo.objects.values_list("scale", flat=True).get(pk=photo.pk) != photo.scale:
+        if Photo.objects.only("scale").get(pk=photo.pk).scale != photo.scale:
             # It was given another scale meanwhile: no length of the old one is kept.
             photo.refresh_from_db()
             reading = measure_marking(marking, user)
