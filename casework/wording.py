@@ -37,10 +37,6 @@ NOT_COMPARED = {
     "needs_third_pair": "two verified pairs cannot show how much retail varies here: a third one is needed",
 }
 
-# A smaller difference of a colour along one axis is not named.
-TONE_TOLD = 0.5
-# From here on the light's own uncertainty is said, dE00.
-LIGHT_UNSURE = 2.0
 FITNESS = {"usable": "Fit to measure.", "doubts": "Usable, with doubts:", "retake": "Take it again:"}
 PHOTO_DOUBTS = {
     "blurred": "the photo is not sharp on the shoe; rest the camera and focus on the shoe",
@@ -314,18 +310,6 @@ def lamp_words(photo) -> str:
         return "Nobody said under which lamp this was taken."
     away = f", {photo.lamp_mm} mm away" if photo.lamp_mm else ""
     return f"Taken under {photo.get_lamp_display()}{away}."
-
-
-def tone_words(known) -> list[str]:
-    """Which way a colour lies off retail's, the largest first, and how firmly that is known."""
-    ways = (("lighter", "darker"), ("redder", "greener"), ("yellower", "bluer"), ("stronger", "duller"))
-    told = [(abs(known[up]), up if known[up] > 0 else down) for up, down in ways if up in known]
-    lines = [f"{way.capitalize()} by {size:.1f}." for size, way in sorted(told, reverse=True) if size >= TONE_TOLD]
-    if known["unsure"] >= known.get("apart_dE00", 0.0):
-        lines.append(f"No more than the light is unsure of (± {known['unsure']:.1f}).")
-    elif known["unsure"] >= LIGHT_UNSURE:
-        lines.append(f"The light is known to ± {known['unsure']:.1f} only: with the bench card beside it, shades tell.")
-    return lines or ["No different to tell."]
 
 
 def alignment_words(alignment) -> str:

@@ -30,8 +30,8 @@ from library.models import AnswerPhoto, Batch, Checkpoint, Release
 from pairs.actions import draw_checkpoint
 from pairs.actions.take_reading import SAID, say
 from pairs.models import House, Marking, Pair, Photo, Standing
-from tests.scenes import checkpoint, person, small_case, small_house
-from tests.test_doors import DOORS, KNOWLEDGE
+from tests.support.doors import DOORS, KNOWLEDGE
+from tests.support.scenes import checkpoint, person, small_case, small_house
 
 GIVEN = {"measure": "seam", "name": "x", "unit": "count", "quantity": "", "section": "All", "group": "x"}
 

@@ -1,22 +1,14 @@
 """What the bench and the verdict page say of one finding: the reading, what retail does, and what to do about it."""
 
-import numpy as np
-
-from assay.compare.contour import ZONES
 from assay.errors import CannotJudge
-from assay.imaging.colour import lab_to_linear, linear_to_srgb
 from assay.judge.grade import Grade
 from assay.judge.judgement import UNSURE_COUNT, Kind, spread_of
 from assay.judge.reference_comparison import stands_still
 from casework import paper_wording, wording
 from casework.bench.drawings import signs, spread_drawing
 from casework.grading import VOID, is_pending
+from casework.guides.wording import WORDS
 from casework.retail import from_unfit_photo, prior_of, quantity_of, uncertainty_of
-
-# Layers of a cut edge that may be named.
-MOST_LAYERS = 12
-# A smaller difference of a colour has no direction, dE00.
-LEAST_TOLD = 0.5
 
 
 def panel(finding) -> dict:
@@ -44,9 +36,8 @@ def panel(finding) -> dict:
         "chosen": value,
         "refusal": refusal_words(reading),
         "drawing": None,
-        "zones": _zones(finding),
-        "layers": _layers(finding),
-        "tones": _tones(finding),
+        "unlike": _not_compared_words(finding),
+        **_presented(finding),
         "answers": _answers(checkpoint),
         "often": "" if finding.tail_probability in (None, 1.0) else wording.how_often(finding.tail_probability),
         "asks": _asks(finding),
@@ -101,50 +92,17 @@ def _lent_words(finding) -> str:
     return f"Lent by {lender}, with its verified pairs. It speaks for this part only."
 
 
-def _zones(finding) -> list[dict]:
-    """Of an outline: what each zone of the shoe departs by, to a tenth of a mm, no minus before a zero."""
+def _presented(finding) -> dict:
+    """What the measure's own presenter shows besides the number that is judged."""
+    words = WORDS.get(finding.checkpoint.measure)
     known = finding.compared.get("parts", {})
-    return [
-        {"name": zone, **{key: round(known[f"{zone}_{key}_mm"], 1) + 0.0 for key in ("most", "p95", "mean")}}
-        for zone in ZONES
-        if f"{zone}_most_mm" in known
-    ]
+    return words.present(known, finding.reading) if words and words.present and finding.reading else {}
 
 
-def _layers(finding) -> list[str]:
-    """Of a cut edge: which layer is missing against the verified pairs', which has no partner; or why nobody can
-    say."""
-    if "why" in finding.compared:
-        return [f"Not laid beside the verified pairs: {wording.NOT_COMPARED.get(finding.compared['why'], '')}."]
-    known = finding.compared.get("parts", {})
-    lost, extra = (
-        [round(known[f"{name}_{n}"]) for n in range(1, MOST_LAYERS + 1) if f"{name}_{n}" in known]
-        for name in ("missing", "extra")
-    )
-    return [
-        *(f"Layer {n} of the verified pairs, counted from outside, is missing." for n in lost),
-        *(f"Layer {n} here has no partner on the verified pairs." for n in extra),
-    ]
-
-
-def _tones(finding) -> dict | None:
-    """Of colours compared: both as they look on screen, and which way this pair's lies off."""
-    known, seen = finding.compared.get("parts", {}), finding.reading.parts if finding.reading else {}
-    if not {"lighter", "redder", "yellower"} <= set(known) or not {"a", "b"} <= set(seen):
-        return None
-    here = np.array([float(finding.reading.value), seen["a"], seen["b"]])
-    away = [known["lighter"], known["redder"], known["yellower"]]
-    u = max(LEAST_TOLD, known.get("apart_dE00_uncertainty", 0.0))
-    return {
-        "here": _on_screen(here),
-        "retail": _on_screen(here - away),
-        "words": wording.tone_words({**known, "unsure": u}),
-    }
-
-
-def _on_screen(lab: np.ndarray) -> str:
-    red, green, blue = np.round(linear_to_srgb(lab_to_linear(lab))).astype(int)
-    return f"#{red:02x}{green:02x}{blue:02x}"
+def _not_compared_words(finding) -> str:
+    """Why the reading could not be compared with the verified pairs'."""
+    why = finding.compared.get("why")
+    return f"Not compared with the verified pairs: {wording.NOT_COMPARED.get(why, '')}." if why else ""
 
 
 def _signs(finding) -> list[dict]:

@@ -33,7 +33,7 @@ SAID = {
     "arrival": lambda n: ("own_box", "no_box")[n % 2],
 }
 SCENE = """
-from tests.scenes import small_house, small_case
+from tests.support.scenes import small_house, small_case
 scene = small_house()
 print(small_case(scene).number)
 """

@@ -20,8 +20,8 @@ KEEPER_EVERY = 10
 SENT = """
 import numpy as np
 from django.core.files.uploadedfile import SimpleUploadedFile
-from tests.scenes import small_house, small_case
-from tests.casework.actions.test_analyse_case import jpeg
+from tests.support.scenes import small_house, small_case
+from tests.support.pictures import jpeg
 from casework.actions.add_case_photo import add_case_photo
 scene = small_house()
 case, rng = small_case(scene), np.random.default_rng({seed})

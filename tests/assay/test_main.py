@@ -13,7 +13,7 @@ import numpy as np
 from assay.__main__ import REFUSED, main
 from assay.measure.registry import MEASURES
 from assay.simulator.camera import Camera
-from tests.assay.imaging.benches import card_bench
+from tests.support.benches import card_bench
 
 
 class CommandLine(TestCase):

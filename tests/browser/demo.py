@@ -9,14 +9,18 @@ from django.contrib.auth import get_user_model
 from django.contrib.staticfiles.testing import StaticLiveServerTestCase
 from django.db import connection
 
-from casework.models import Case
+from casework.models import Case, HousePolicy
+from casework.roles import give_role
 from demo import pack
 from demo import scenario as demo
-from tests.chromium import page, sign_in
+from pairs.models import House
+from tests.support.chromium import page, sign_in
 
 # Playwright runs an event loop of its own; Django's check against one is not meant for this.
 os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"
 SHOTS = pack.PHOTOGRAPHS
+WORD = "quay-lantern-47"
+SIDES = [SHOTS / f"O1-side-out-{foot}.jpg" for foot in ("left", "right")]
 FLAGS_AS_LOADED: dict[int, set[str]] = {}
 atexit.register(shutil.rmtree, settings.MEDIA_ROOT, ignore_errors=True)
 
@@ -59,3 +63,13 @@ class DemoInBrowser(StaticLiveServerTestCase):
         self.browser.fill("#style_code", "VQ-44127-B")
         self.keys("Enter")
         self.browser.wait_for_selector(".intake")
+
+
+def owner(name: str, house: str):
+    """The one account that is made without an invitation."""
+    user = get_user_model().objects.create_user(name, password=WORD)
+    made = House.objects.create(name=house)
+    made.members.add(user)
+    give_role(user, "owner")
+    HousePolicy.objects.create(house=made, number=1, made_by=user)
+    return made

@@ -4,8 +4,8 @@ from django.contrib.staticfiles.testing import StaticLiveServerTestCase
 from django.test import tag
 
 from drills.models import Answer
-from tests.browser.test_yet_another_house import WORD, owner
-from tests.chromium import page, sign_in
+from tests.browser.demo import WORD, owner
+from tests.support.chromium import page, sign_in
 
 CARDS = 10
 

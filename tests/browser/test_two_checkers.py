@@ -14,8 +14,8 @@ from casework.models import Case
 from library.models import Checkpoint, Maker, Release, ShoeModel
 from pairs.actions.take_reading import SAID, say
 from pairs.models import Pair, Standing
-from tests.browser.test_yet_another_house import SIDES, WORD, owner
-from tests.chromium import page, sign_in
+from tests.browser.demo import SIDES, WORD, owner
+from tests.support.chromium import page, sign_in
 
 
 def scene():

@@ -17,7 +17,7 @@ from casework.models import Case
 from casework.weighing import plan_of
 from demo.scenario import HOUSE
 from tests.browser.demo import FLAGS_AS_LOADED, SHOTS, DemoInBrowser
-from tests.reports.test_case_document import SCHEMA
+from tests.support.documents import SCHEMA
 
 
 @tag("browser")

@@ -1,31 +1,16 @@
 """An empty house, on screen only: a shoe that nobody knows becomes a guide, a caught copy a batch, the guide a file,
 and another house closes a case with it. Runs behind the others, which share the demo."""
 
-from django.contrib.auth import get_user_model
 from django.contrib.staticfiles.testing import StaticLiveServerTestCase
 from django.test import tag
 
-from casework.models import Case, HousePolicy
-from casework.roles import give_role
+from casework.models import Case
 from demo import recipes
 from demo import scenario as demo
 from library.models import Release
-from pairs.models import House, Pair, Standing
-from tests.browser.demo import SHOTS
-from tests.chromium import page, sign_in
-
-WORD = "quay-lantern-47"
-SIDES = [SHOTS / f"O1-side-out-{foot}.jpg" for foot in ("left", "right")]
-
-
-def owner(name: str, house: str):
-    """The one account that is made without an invitation."""
-    user = get_user_model().objects.create_user(name, password=WORD)
-    made = House.objects.create(name=house)
-    made.members.add(user)
-    give_role(user, "owner")
-    HousePolicy.objects.create(house=made, number=1, made_by=user)
-    return made
+from pairs.models import Pair, Standing
+from tests.browser.demo import SIDES, WORD, owner
+from tests.support.chromium import page, sign_in
 
 
 @tag("browser")

@@ -13,7 +13,7 @@ from django.utils import timezone
 from casework.actions.sign_opinion import sign_opinion
 from casework.models import Case
 from pairs.models import Photo
-from tests.scenes import grey_photo, small_case, small_house
+from tests.support.scenes import grey_photo, small_case, small_house
 
 
 class Archive(TestCase):

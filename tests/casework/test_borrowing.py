@@ -14,7 +14,7 @@ from casework.actions.keep_checks import place_check
 from library.models import Checkpoint, Release, ShoeModel
 from pairs.actions.compare_feet import compare_feet
 from pairs.models import Pair, Reading, Standing
-from tests.scenes import finding, small_case, small_house
+from tests.support.scenes import finding, small_case, small_house
 
 
 def jpeg(width: int = 900) -> io.BytesIO:

@@ -13,7 +13,7 @@ from django.utils import timezone
 from casework import triggers
 from casework.models import LedgerEntry, Sighting
 from pairs.models import Photo
-from tests.scenes import grey_photo, small_case, small_house
+from tests.support.scenes import grey_photo, small_case, small_house
 
 
 class Doctor(TestCase):

@@ -1,13 +1,20 @@
 """What the pages say comes next."""
 
+from dataclasses import replace
+from unittest import mock
+
+from django.contrib.auth import get_user_model
+from django.contrib.auth.models import Permission
 from django.test import TestCase
 
+from assay.judge import rules
 from casework import findings as case_findings
 from casework.actions import work_checkpoint as work
 from casework.actions.save_intake import save_intake
+from casework.actions.set_policy import set_policy
 from casework.counter.queries import counter
 from casework.intake.queries import intake
-from tests.scenes import checkpoint, small_case, small_house
+from tests.support.scenes import checkpoint, small_case, small_house
 
 SAID = {"One sure sign": ("fake", False), "Red-flag tally": ("undecided", True), "Weighs everything": ("fake", False)}
 
@@ -50,10 +57,27 @@ class WhatComesNext(TestCase):
         save_intake(case=self.case, user=self.scene.mara, facts={"size_us": "9", "condition": "deadstock"})
         self.assertEqual(waits(), "photographs of both shoes")
 
-    def test_schools_that_part_from_the_house_are_marked(self):
+    def test_rules_that_disagree_with_the_shop_s_are_marked(self):
         self.read("VQ-44172-B")
         self.do(work.confirm, "style-code")
         stand = case_findings.assess(self.case, case_findings.findings_of(self.case))
         said = {school["name"]: (school["verdict"], school["parts"]) for school in stand.schools}
         self.assertEqual(said, SAID)
         self.assertEqual([segment["grade"] for segment in stand.segments][:2], ["rules_out", "not_compared"])
+
+    def test_a_decision_rule_that_nobody_knew_takes_its_file_and_one_line(self):
+        """It is followed, shown and kept, without a migration and before it has words of its own."""
+
+        def two_of_three(items, policy):
+            return replace(rules.weighs_everything(items, policy), school="two_of_three")
+
+        known = (*rules.DECISION_RULES, two_of_three)
+        with (
+            mock.patch("casework.findings.DECISION_RULES", known),
+            mock.patch.dict(rules.RULES, two_of_three=two_of_three),
+        ):
+            self.scene.mara.user_permissions.add(Permission.objects.get(codename="add_housepolicy"))
+            owner = get_user_model().objects.get(pk=self.scene.mara.pk)
+            set_policy(house=self.scene.house, user=owner, rules=rules.Policy(school="two_of_three"))
+            stand = case_findings.assess(self.case, case_findings.findings_of(self.case))
+        self.assertIn("Two of three", [one["name"] for one in stand.schools])

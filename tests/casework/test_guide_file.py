@@ -20,7 +20,7 @@ from casework.actions.guide_file import export_guide, import_guide, preview_guid
 from library.models import Checkpoint, Maker
 from pairs.actions.receive_photo import receive_photo
 from pairs.models import Marking, Pair, Standing
-from tests.scenes import small_house
+from tests.support.scenes import small_house
 
 
 def jpeg(seed: int) -> bytes:

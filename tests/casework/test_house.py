@@ -18,7 +18,7 @@ from casework.actions import house_people as people
 from casework.actions.open_link import link_behind, open_link
 from casework.models import Invitation
 from casework.roles import give_role, role_of
-from tests.scenes import small_case, small_house
+from tests.support.scenes import small_case, small_house
 
 WORD = "quay-lantern-47"
 PERSON = {"username": "tove", "first_name": "Tove", "password": WORD, "again": WORD}

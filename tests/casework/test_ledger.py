@@ -11,7 +11,7 @@ from casework import triggers
 from casework.actions import work_checkpoint as work
 from casework.actions.sign_opinion import sign_opinion
 from casework.ledger import head, verify
-from tests.scenes import checkpoint, grey_photo, small_case, small_house
+from tests.support.scenes import checkpoint, grey_photo, small_case, small_house
 
 
 class Ledger(TestCase):

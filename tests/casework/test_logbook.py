@@ -23,7 +23,7 @@ from casework.roles import give_role
 from casework.shelf.guide import _past
 from library.models import Batch
 from pairs.actions.take_reading import SAID, say
-from tests.scenes import checkpoint, small_case, small_house
+from tests.support.scenes import checkpoint, small_case, small_house
 
 
 class Logbook(TestCase):

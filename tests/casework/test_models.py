@@ -8,7 +8,7 @@ from casework.actions.work_checkpoint import answer
 from casework.models import Finding
 from library.models import Batch
 from pairs.models import Marking, Photo, Reading
-from tests.scenes import checkpoint, finding, small_case, small_house
+from tests.support.scenes import checkpoint, finding, small_case, small_house
 
 
 class FrozenBySignature(TestCase):

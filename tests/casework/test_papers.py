@@ -18,7 +18,7 @@ from library.models import Checkpoint, Release, SizeChart
 from pairs.actions.take_paper import inscribe
 from pairs.instruments import THINGS
 from pairs.models import Pair, Standing
-from tests.scenes import finding, small_case, small_house
+from tests.support.scenes import finding, small_case, small_house
 
 NUMBER, OTHERS_NUMBER = "00036000291452", "06291041500213"
 PAPER = {"section": "Box", "instruction": "Read.", "of_shoe": False, "kind": "paper"}

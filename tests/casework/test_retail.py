@@ -13,7 +13,7 @@ from pairs.actions.receive_photo import receive_photo
 from pairs.models import Marking, Pair, ReadingComparison
 from pairs.pipeline import measure_marking, read_photo
 from tests.bench.drawn import MM_PER_PX, shoe
-from tests.scenes import small_case, small_house
+from tests.support.scenes import small_case, small_house
 
 
 class Outlines(TestCase):

@@ -20,7 +20,7 @@ from library.models import Batch, Checkpoint, Maker, Release
 from pairs.actions.take_reading import SAID, say
 from pairs.models import Pair, Standing
 from pairs.queries import retail_pairs
-from tests.scenes import finding, small_case, small_house
+from tests.support.scenes import finding, small_case, small_house
 
 WRITES = ("add_checkpoint", "change_maker")
 PAIR = {"size_us": "9", "region": "eu", "condition": "deadstock", "verified_how": "bought from the maker, receipt 12"}

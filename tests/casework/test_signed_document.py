@@ -13,7 +13,7 @@ from casework.models import SignedDocument
 from casework.signed_document import differences, last_signed, signed_bytes
 from library.models import Checkpoint
 from pairs.models import House
-from tests.scenes import small_case, small_house
+from tests.support.scenes import small_case, small_house
 
 
 class Sealed(TestCase):

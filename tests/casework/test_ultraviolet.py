@@ -14,8 +14,8 @@ from library.models import Checkpoint
 from pairs.actions.receive_photo import receive_photo
 from pairs.models import Reading
 from pairs.pipeline import read_photo
-from tests.casework.actions.test_analyse_case import jpeg
-from tests.scenes import finding, small_case, small_house
+from tests.support.pictures import jpeg
+from tests.support.scenes import finding, small_case, small_house
 
 
 class UnderTheLamp(TestCase):

@@ -7,7 +7,7 @@ from casework.kit import validation
 from casework.models import CaliperCheck
 from library.models import Checkpoint
 from pairs.models import Reading
-from tests.scenes import small_case, small_house
+from tests.support.scenes import small_case, small_house
 
 
 class ByHand(TestCase):

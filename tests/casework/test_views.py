@@ -16,8 +16,8 @@ from casework.actions import work_checkpoint as work
 from casework.actions.sign_opinion import sign_opinion
 from casework.counter.queries import counter
 from casework.models import Case
-from tests.assay.imaging.test_opening import file_of, noise
-from tests.scenes import checkpoint, finding, grey_photo, small_case, small_house
+from tests.support.pictures import file_of, noise
+from tests.support.scenes import checkpoint, finding, grey_photo, small_case, small_house
 
 HTMX = {"HX-Request": "true"}
 

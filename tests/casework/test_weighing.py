@@ -20,7 +20,7 @@ from casework.weighing import plan_of
 from library.models import Batch, Checkpoint
 from pairs.actions.take_reading import SAID, say
 from pairs.models import House, Pair, Standing
-from tests.scenes import checkpoint, small_case, small_house
+from tests.support.scenes import checkpoint, small_case, small_house
 
 SCHEMA = json.loads((Path(reports.__file__).parent / "schema" / "case-3.schema.json").read_text())
 

@@ -8,6 +8,7 @@ from assay.paperwork.accessories import State
 from assay.paperwork.fields import FIELDS
 from assay.paperwork.found import Outcome
 from casework import paper_wording, wording
+from casework.guides.measure_words.present import tone_words
 from casework.guides.wording import WORDS
 from casework.reasons import REASONS
 
@@ -93,12 +94,12 @@ class EveryReasonHasASentence(TestCase):
         self.assertEqual(set(State), set(paper_wording.STATES))
 
     def test_a_colour_is_said_to_be_off_no_surer_than_the_light_is(self):
-        far = {"lighter": -1.2, "redder": 9.4, "yellower": -13.8, "apart_dE00": 7.9, "unsure": 3.6}
-        self.assertEqual(wording.tone_words(far)[:3], ["Bluer by 13.8.", "Redder by 9.4.", "Darker by 1.2."])
-        self.assertIn("± 3.6 only", wording.tone_words(far)[3])
-        self.assertIn("No more than the light", wording.tone_words(far | {"apart_dE00": 3.0})[-1])
-        near = {"lighter": 0.1, "redder": 0.0, "yellower": 0.2, "apart_dE00": 0.2, "unsure": 0.1}
-        self.assertEqual(wording.tone_words(near), ["No different to tell."])
+        far = {"lighter": -1.2, "redder": 9.4, "yellower": -13.8, "apart_dE00": 7.9}
+        self.assertEqual(tone_words(far, 3.6)[:3], ["Bluer by 13.8.", "Redder by 9.4.", "Darker by 1.2."])
+        self.assertIn("± 3.6 only", tone_words(far, 3.6)[3])
+        self.assertIn("No more than the light", tone_words(far | {"apart_dE00": 3.0}, 3.6)[-1])
+        near = {"lighter": 0.1, "redder": 0.0, "yellower": 0.2, "apart_dE00": 0.2}
+        self.assertEqual(tone_words(near, 0.1), ["No difference to tell."])
 
     def test_conditions_and_what_they_void_are_sentences(self):
         clauses = [

@@ -20,7 +20,7 @@ from library.models import Batch
 from pairs.actions.take_reading import SAID as BY_WORD
 from pairs.actions.take_reading import say
 from pairs.models import Marking, Pair, Photo, Standing
-from tests.scenes import grey_photo, small_case, small_house
+from tests.support.scenes import grey_photo, small_case, small_house
 
 
 class Drills(TestCase):

@@ -6,7 +6,7 @@ from django.urls import reverse
 
 from library.models import Checkpoint, View
 from library.photo_kinds import kinds_by_key
-from tests.scenes import small_case, small_house
+from tests.support.scenes import small_case, small_house
 
 
 class Views(TestCase):

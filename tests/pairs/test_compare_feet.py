@@ -7,7 +7,7 @@ from library.models import Checkpoint
 from pairs.actions.compare_feet import compare_feet
 from pairs.actions.take_reading import SAID, say
 from pairs.models import Pair, Reading
-from tests.scenes import finding, small_case, small_house
+from tests.support.scenes import finding, small_case, small_house
 
 
 class Feet(TestCase):

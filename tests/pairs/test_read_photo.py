@@ -21,10 +21,9 @@ from pairs.actions.receive_photo import receive_photo
 from pairs.models import Photo
 from pairs.pictures import camera, correction, features, height_of_card, plane
 from pairs.pipeline import read_photo
-from tests.assay.imaging.benches import MIDDLE, card_bench
-from tests.assay.paperwork.test_barcode import drawn
-from tests.casework.actions.test_analyse_case import jpeg
-from tests.scenes import small_case, small_house
+from tests.support.benches import MIDDLE, card_bench
+from tests.support.pictures import barcode_picture, jpeg
+from tests.support.scenes import small_case, small_house
 
 
 class ReadingAPhotograph(TestCase):
@@ -52,7 +51,9 @@ class ReadingAPhotograph(TestCase):
         self.assertTrue(photo.preview)
 
     def test_a_person_s_word_while_it_is_read_stands(self):
-        photo = receive_photo(pair=self.case.pair, data=jpeg(drawn("EAN13", "6291041500213")), by=self.scene.mara)
+        photo = receive_photo(
+            pair=self.case.pair, data=jpeg(barcode_picture("EAN13", "6291041500213")), by=self.scene.mara
+        )
 
         def said_meanwhile(*args, **more):
             Photo.objects.filter(pk=photo.pk).update(view="rear", foot="left", sorted_by=Photo.SortedBy.PERSON)
@@ -64,7 +65,7 @@ class ReadingAPhotograph(TestCase):
         self.assertEqual((kept.view, kept.foot, kept.sorted_by, kept.state), ("rear", "left", "person", "read"))
 
     def test_bars_on_a_label_are_kept_and_what_is_wrong_with_them_is_said(self):
-        one, two = drawn("EAN13", "6291041500213"), drawn("UPCA", "036000291452")
+        one, two = barcode_picture("EAN13", "6291041500213"), barcode_picture("UPCA", "036000291452")
         upright = np.vstack([np.full((400, *one.shape[1:]), 200, np.uint8), one])
         for picture, doubts in (
             (upright, []),

@@ -15,7 +15,7 @@ from django.urls import reverse
 from casework.actions import work_checkpoint as work
 from casework.actions.sign_opinion import sign_opinion
 from reports.bag import SIGNATURE, SIGNED, faults_of, make_bag
-from tests.scenes import checkpoint, grey_photo, small_case, small_house
+from tests.support.scenes import checkpoint, grey_photo, small_case, small_house
 
 
 class Signature(SimpleTestCase):

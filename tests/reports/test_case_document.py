@@ -11,16 +11,14 @@ import jsonschema
 from django.test import TestCase
 from django.urls import reverse
 
-import reports
 from assay.__main__ import main
 from assay.judge.judgement import Kind, Prior, judge
 from casework import findings as case_findings
 from casework.actions import work_checkpoint as work
 from casework.actions.save_intake import save_intake
 from casework.actions.sign_opinion import sign_opinion
-from tests.scenes import checkpoint, small_case, small_house
-
-SCHEMA = json.loads((Path(reports.__file__).parent / "schema" / "case-3.schema.json").read_text())
+from tests.support.documents import SCHEMA
+from tests.support.scenes import checkpoint, small_case, small_house
 
 
 def recomputed(finding: dict) -> str:

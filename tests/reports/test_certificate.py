@@ -11,7 +11,7 @@ from casework.actions.issue_certificate import issue_certificate
 from casework.actions.save_intake import save_intake
 from casework.actions.sign_opinion import sign_opinion
 from casework.models import Certificate
-from tests.scenes import checkpoint, small_case, small_house
+from tests.support.scenes import checkpoint, small_case, small_house
 
 
 class Certificates(TestCase):

@@ -1,5 +1,6 @@
 """What is said of the measure ``colour``."""
 
+from casework.guides.measure_words.present import tones
 from casework.guides.measure_words.words import MeasureWords
 
 WORDS = MeasureWords(
@@ -18,4 +19,5 @@ WORDS = MeasureWords(
         "mixed_light": "the colour drifts from one side to the other: two lamps of different colour? Light it with one",
         "light_not_known": "no bench card, no neutral part: the colour is as the camera made it, and is not compared",
     },
+    present=tones,
 )

@@ -1,5 +1,6 @@
 """What is said of the measure ``layers``."""
 
+from casework.guides.measure_words.present import layers
 from casework.guides.measure_words.words import MeasureWords
 
 WORDS = MeasureWords(
@@ -15,4 +16,5 @@ WORDS = MeasureWords(
     reasons={
         "no_layers_found": "No layers can be told apart there. Draw straight across the edge, from outside to inside.",
     },
+    present=layers,
 )

@@ -1,5 +1,6 @@
 """What is said of the measure ``nap``."""
 
+from casework.guides.measure_words.present import tones
 from casework.guides.measure_words.words import MeasureWords
 
 WORDS = MeasureWords(
@@ -12,4 +13,5 @@ WORDS = MeasureWords(
         "depth_ratio": "Depth of hair or wrinkles",
         "apart_dE00": "Tone against retail’s",
     },
+    present=tones,
 )

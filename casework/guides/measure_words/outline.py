@@ -1,5 +1,6 @@
 """What is said of the measure ``outline``."""
 
+from casework.guides.measure_words.present import zones
 from casework.guides.measure_words.words import MeasureWords
 
 WORDS = MeasureWords(
@@ -9,4 +10,5 @@ WORDS = MeasureWords(
         "p95_mm": "Departure of all but a twentieth of the rim",
         "departure_mm": "Largest departure",
     },
+    present=zones,
 )

@@ -1,6 +1,6 @@
 """The words of every measure, by its name: found by their files, so that a new one is nowhere to be listed."""
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from importlib import import_module
 from pkgutil import iter_modules
@@ -20,9 +20,11 @@ class MeasureWords:
     reasons: Mapping[str, str] = field(default_factory=dict)
     """Sentences for the reasons that are its own: what happened, and what to do."""
     doubts: Mapping[str, str] = field(default_factory=dict)
+    present: Callable[[Mapping[str, float], object], dict] | None = None
+    """Compared numbers and the reading → what the bench's panel shows besides, by its names there."""
 
 
 def gathered() -> dict[str, MeasureWords]:
     """Every file's words."""
-    names = [module.name for module in iter_modules(folder.__path__) if module.name != "words"]
+    names = [module.name for module in iter_modules(folder.__path__) if module.name not in ("words", "present")]
     return {name: import_module(f"{folder.__name__}.{name}").WORDS for name in names}

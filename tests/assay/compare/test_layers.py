@@ -7,12 +7,12 @@ from django.test import SimpleTestCase
 from assay.compare.layers import compare
 from assay.contracts import Light
 from assay.errors import CannotJudge
-from tests.assay.measure.test_layers import LEATHER, LINING, edge, read
+from tests.support.pictures import LEATHER, LINING, edge, read_layers
 
 
 class Layers(SimpleTestCase):
     def kept(self, image, light=Light.CARD):
-        return replace(read(image).descriptor, light=light)
+        return replace(read_layers(image).descriptor, light=light)
 
     def test_a_layer_that_a_copy_leaves_out_is_named(self):
         retail, copy = self.kept(edge()), self.kept(edge((8.5, 6.0), (LEATHER, LINING)))

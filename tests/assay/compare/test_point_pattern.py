@@ -6,7 +6,7 @@ from django.test import SimpleTestCase
 from assay.compare.point_pattern import compare, mirrored
 from assay.contracts import Descriptor
 from assay.errors import CannotAlign, CannotJudge
-from tests.assay.register.test_point_pattern import vents
+from tests.support.pictures import vents
 
 ROUND = np.array([[-8, -8], [48, -8], [48, 28], [-8, 28]], float)
 

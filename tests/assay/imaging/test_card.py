@@ -11,7 +11,7 @@ from assay.imaging.plane import camera_model_of
 from assay.imaging.pyramid import pyramid_of
 from assay.simulator.camera import Camera
 from assay.simulator.scene import CardPlace
-from tests.assay.imaging.benches import MIDDLE, card_bench, flat_pyramid
+from tests.support.benches import MIDDLE, card_bench, flat_pyramid
 
 SQUARE = Camera(mm_per_px=0.2)
 

@@ -11,7 +11,7 @@ from assay.simulator.camera import Camera
 from assay.simulator.court_shoe import CourtShoe, photograph
 from assay.simulator.court_shoe import Palette as Colours
 from assay.simulator.scene import CardPlace, Scene
-from tests.assay.imaging.benches import flat_pyramid
+from tests.support.benches import flat_pyramid
 
 # The pattern's own extent on its canvas, mm: heel to toe, ground to collar.
 LEFT, RIGHT, TOP, BOTTOM = 18.5, 313.0, 34.5, 172.0

@@ -10,6 +10,7 @@ from PIL import Image
 from assay.errors import CannotOpen
 from assay.imaging import opening
 from assay.imaging.pyramid import pyramid_of
+from tests.support.pictures import file_of, noise
 
 # Orientation cases computed with Pillow and OpenCV, which agree on all eight.
 STORED = np.array([[1, 2, 3], [4, 5, 6]])
@@ -22,16 +23,6 @@ SHOWN = {
     7: [[6, 3], [5, 2], [4, 1]],
     8: [[3, 6], [2, 5], [1, 4]],
 }
-
-
-def file_of(array, kind="JPEG", **more) -> bytes:
-    target = io.BytesIO()
-    Image.fromarray(array).save(target, kind, **more)
-    return target.getvalue()
-
-
-def noise(height=240, width=320):
-    return np.random.default_rng(1).integers(0, 255, (height, width, 3), dtype=np.uint8)
 
 
 class Opening(SimpleTestCase):

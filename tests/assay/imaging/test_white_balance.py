@@ -15,7 +15,7 @@ from assay.imaging.card import find_card
 from assay.simulator.camera import Camera
 from assay.simulator.scene import CardPlace
 from assay.simulator.shading import Lamp, lamp_colour
-from tests.assay.imaging.benches import card_bench
+from tests.support.benches import card_bench
 
 PAIRS = json.loads((Path(__file__).parents[2] / "data" / "ciede2000_pairs.json").read_text())
 # Painted squares beside the card, none of them on it: leather white, tan, rust, slate, moss, navy, near black.

@@ -8,10 +8,7 @@ import numpy as np
 from assay import contracts
 from assay.register import point_pattern as pattern
 from assay.register.point_pattern import match_pattern
-
-
-def vents(rows=(5, 4, 5), pitch=10.0):
-    return np.array([(x * pitch + 5 * (n % 2), n * pitch) for n, row in enumerate(rows) for x in range(row)], float)
+from tests.support.pictures import vents
 
 
 def placed(points, turn=0.05, shift=(3, -2), noise=0.6):

@@ -14,7 +14,7 @@ from casework.models import Case
 from library.models import Checkpoint, Release
 from pairs.actions.take_reading import SAID, say
 from pairs.models import Pair, Standing
-from tests.scenes import small_case, small_house
+from tests.support.scenes import small_case, small_house
 
 
 class Steering(TestCase):

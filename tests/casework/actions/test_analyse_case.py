@@ -1,6 +1,5 @@
 """Measuring in the background: what is kept, what is done again, what a broken run leaves."""
 
-import io
 from dataclasses import replace
 from datetime import timedelta
 from unittest import mock
@@ -8,7 +7,6 @@ from unittest import mock
 import numpy as np
 from django.test import TestCase
 from django.utils import timezone
-from PIL import Image
 
 from assay.imaging.opening import decode
 from assay.judge.judgement import UNSURE_COUNT
@@ -25,13 +23,8 @@ from pairs.actions.receive_photo import receive_photo
 from pairs.models import Marking, Pair, Reading
 from pairs.pictures import pixels
 from pairs.pipeline import read_photo
-from tests.scenes import checkpoint, finding, small_case, small_house
-
-
-def jpeg(rgb) -> bytes:
-    target = io.BytesIO()
-    Image.fromarray(rgb).save(target, "JPEG", quality=95)
-    return target.getvalue()
+from tests.support.pictures import jpeg
+from tests.support.scenes import checkpoint, finding, small_case, small_house
 
 
 class Analysing(TestCase):

@@ -16,7 +16,7 @@ from casework.actions.save_intake import save_intake
 from casework.actions.set_policy import set_policy
 from casework.actions.sign_opinion import sign_opinion
 from casework.models import Case
-from tests.scenes import checkpoint, grey_photo, person, small_case, small_house
+from tests.support.scenes import checkpoint, grey_photo, person, small_case, small_house
 
 
 class Agreement(SimpleTestCase):

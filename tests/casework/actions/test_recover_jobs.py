@@ -18,7 +18,7 @@ from casework.actions.recover_jobs import MOST_TRIES, recover_jobs
 from casework.actions.sign_opinion import CannotSign, sign_opinion
 from casework.models import Case
 from pairs.models import Photo
-from tests.scenes import grey_photo, small_case, small_house
+from tests.support.scenes import grey_photo, small_case, small_house
 
 
 class TakingUp(TestCase):

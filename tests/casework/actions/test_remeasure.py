@@ -24,8 +24,8 @@ from pairs.actions.receive_photo import receive_photo
 from pairs.models import Marking, Pair, Reading
 from pairs.pictures import marks
 from pairs.pipeline import read_photo
-from tests.casework.actions.test_analyse_case import jpeg
-from tests.scenes import checkpoint, small_case, small_house
+from tests.support.pictures import jpeg
+from tests.support.scenes import checkpoint, small_case, small_house
 
 
 class Remeasuring(TestCase):

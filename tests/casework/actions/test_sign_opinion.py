@@ -11,7 +11,7 @@ from casework.actions.set_policy import set_policy
 from casework.actions.sign_opinion import sign_opinion
 from casework.grading import core_policy, policy_in_force
 from casework.models import Case, Certificate, Second
-from tests.scenes import checkpoint, small_case, small_house
+from tests.support.scenes import checkpoint, small_case, small_house
 
 
 class Signing(TestCase):

@@ -18,7 +18,7 @@ from casework.grading import regrade
 from casework.models import Case
 from library.models import Release
 from pairs.models import Pair, Reading
-from tests.scenes import checkpoint, finding, small_case, small_house
+from tests.support.scenes import checkpoint, finding, small_case, small_house
 
 
 class StartingACase(TestCase):

@@ -30,11 +30,9 @@ from pairs.actions.receive_photo import receive_photo
 from pairs.models import Marking, Pair, Photo
 from pairs.pictures import correction, facts
 from pairs.pipeline import read_photo
-from tests.assay.imaging.benches import card_bench
-from tests.assay.imaging.test_opening import file_of
-from tests.assay.paperwork.test_barcode import drawn
-from tests.casework.actions.test_analyse_case import jpeg
-from tests.scenes import checkpoint, finding, small_case, small_house
+from tests.support.benches import card_bench
+from tests.support.pictures import barcode_picture, file_of, jpeg
+from tests.support.scenes import checkpoint, finding, small_case, small_house
 
 HTMX = {"HX-Request": "true"}
 
@@ -230,7 +228,7 @@ class WorkingOnPhotographs(WithPhotographs):
             work_photo.sort_photo(**self.given, view="from_mars", foot="left")
 
     def test_bars_are_read_off_a_label_that_a_person_sorted_and_stand_on_the_pair(self):
-        bars = drawn("EAN13", "6291041500213")
+        bars = barcode_picture("EAN13", "6291041500213")
         label = np.vstack([np.full((400, *bars.shape[1:]), 200, np.uint8), bars])
         photo = receive_photo(pair=self.case.pair, data=jpeg(label[::-1, ::-1].copy()), by=self.scene.mara)
         analyse_case(case=self.case, user=self.scene.mara)

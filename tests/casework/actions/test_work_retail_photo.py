@@ -12,8 +12,8 @@ from pairs.actions.mark_photo import mark_photo
 from pairs.actions.receive_photo import receive_photo
 from pairs.models import Marking, Pair, Reading
 from pairs.pipeline import measure_marking, read_photo
-from tests.casework.actions.test_analyse_case import jpeg
-from tests.scenes import checkpoint, finding, small_case, small_house
+from tests.support.pictures import jpeg
+from tests.support.scenes import checkpoint, finding, small_case, small_house
 
 
 class RetailPhotographs(TestCase):

@@ -5,7 +5,7 @@ from django.test import TestCase
 from casework.bench.numbers import numbers
 from library.models import Checkpoint
 from pairs.models import Pair, Reading
-from tests.scenes import finding, small_case, small_house
+from tests.support.scenes import finding, small_case, small_house
 
 
 class Numbers(TestCase):

@@ -8,8 +8,8 @@ from casework import findings as case_findings
 from casework.models import Sighting
 from pairs.actions.receive_photo import receive_photo
 from pairs.pipeline import read_photo
-from tests.casework.actions.test_analyse_case import jpeg
-from tests.scenes import small_case, small_house
+from tests.support.pictures import jpeg
+from tests.support.scenes import small_case, small_house
 
 FAULT = {"name": "glue on the toe", "words": "left, outer", "like": "fault", "sure": "sure"}
 

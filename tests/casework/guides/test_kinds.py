@@ -10,8 +10,8 @@ from casework.actions.join_feet import join_feet, other_feet
 from library.models import Checkpoint, View
 from pairs.actions.compare_feet import compare_feet
 from pairs.models import Pair, Reading, Standing
-from tests.casework.actions.test_analyse_case import jpeg
-from tests.scenes import small_case, small_house
+from tests.support.pictures import jpeg
+from tests.support.scenes import small_case, small_house
 
 HOW = "Brush towards the heel."
 GIVEN = {"name": "toe suede, brushed", "how": HOW, "feet": "yes", "sketch": "close", "close_up": "on"}

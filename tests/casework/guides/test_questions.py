@@ -7,7 +7,7 @@ from django.urls import reverse
 from assay.catalogue import BadQuestion, catalogue, questions_from
 from casework.actions import work_checkpoint as work
 from library.models import Checkpoint
-from tests.scenes import checkpoint, finding, small_case, small_house
+from tests.support.scenes import checkpoint, finding, small_case, small_house
 
 OWN = {"name": "Box corners", "instruction": "Run a thumb along them.", "answers": "Sharp\n! Soft", "section": "Box"}
 

@@ -16,8 +16,8 @@ from casework.actions.open_link import MOST_FILES, open_link
 from casework.actions.sign_opinion import sign_opinion
 from casework.models import UploadLink
 from casework.photos.parts import KEPT_S, MOST_AT_ONCE
-from tests.assay.imaging.test_opening import file_of, noise
-from tests.scenes import grey_photo, small_case, small_house
+from tests.support.pictures import file_of, noise
+from tests.support.scenes import grey_photo, small_case, small_house
 
 
 class PhoneLink(TestCase):

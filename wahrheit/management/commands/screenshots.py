@@ -35,7 +35,7 @@ class Command(BaseCommand):
         parser.add_argument("--port", default=os.environ.get("PORT", "8000"))
 
     def handle(self, *args, port, **options):
-        chromium = importlib.import_module("tests.chromium")
+        chromium = importlib.import_module("tests.support.chromium")
         address = f"http://127.0.0.1:{port}"
         folder = settings.BASE_DIR / "docs" / "screenshots"
         with chromium.page() as show:

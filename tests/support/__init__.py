@@ -1,0 +1,1 @@
+"""What several tests need: scenes in the database, pictures, a browser."""
