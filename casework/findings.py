@@ -59,6 +59,7 @@ def assess(case: Case, findings: list) -> Assessment:
     pieces = {one.key: one for one in (*if_confirmed.pieces, *balance.pieces)}
     sheet = [*items(findings, {key: one.piece for key, one in pieces.items()}), *seen_items(case)]
     answer = house_verdict(sheet, policy)
+    names = {finding.checkpoint.key: finding.checkpoint.name for finding in findings}
     schools = []
     for school in DECISION_RULES:
         said = school(sheet, policy)
@@ -70,13 +71,13 @@ def assess(case: Case, findings: list) -> Assessment:
                     red_flags=policy.red_flags, legit_from=policy.legit_from, fake_from=policy.fake_from
                 ),
                 "verdict": said.verdict.value,
-                "words": wording.answer_words(said, policy),
+                "words": wording.answer_words(said, policy, names),
                 "parts": said.verdict is not answer.verdict,
             }
         )
     return Assessment(
         answer=answer,
-        words=wording.answer_words(answer, policy),
+        words=wording.answer_words(answer, policy, names),
         policy=policy,
         flags=flagged_groups(sheet),
         coverage=round(100 * coverage(sheet)),

@@ -63,7 +63,7 @@ STATES = {
     "not_looked": "not looked at",
 }
 WANTED = {
-    "production": "a window near the release",
+    "production": "made near the release date",
     "serials": "as this release has them",
     "sizes_on_box": "the maker’s own chart",
     "sizes_on_tag": "the maker’s own chart",
@@ -83,7 +83,7 @@ FACTS = {
     "box_size_us": "the box’s size is",
     "box_class": "the box’s kind is",
     "size_class": "the size’s kind of box is",
-    "feet": "there is",
+    "feet": "the pair has",
     "tools": "on the table is",
 }
 VALUES = {
@@ -105,6 +105,8 @@ VALUES = {
     "tag_reader": "a tag reader",
 }
 
+FEET_HERE = {"left": "only the left shoe is here", "right": "only the right shoe is here", "both": "both are here"}
+
 
 def value_words(fact: str, value) -> str:
     """A fact's value as people say it."""
@@ -115,6 +117,8 @@ def value_words(fact: str, value) -> str:
 
 def condition_words(clauses: list) -> str:
     """A condition as a sentence; nothing where a checkpoint always applies."""
+    if clauses == [{"fact": "feet", "is": ["both"]}]:
+        return "Needs both shoes."
     said = [_clause_words(clause) for clause in clauses]
     return f"Applies when {', and '.join(said)}." if said else ""
 
@@ -137,20 +141,28 @@ def _clause_words(clause: dict) -> str:
 
 def void_words(void: dict) -> str:
     """Why a checkpoint does not apply."""
-    if not void:
-        return ""
+    return f"Doesn’t apply: {_void_reason(void)}" if void else ""
+
+
+def _void_reason(void: dict) -> str:
     fact, got = void["fact"], void["got"]
-    if void["asked"] == "same_as":
-        if fact == "box_size_us":
-            return f"void: the box belongs to size {got}, the pair is size {void['wanted']}"
-        return f"void: the box is of kind {got}, the size asks for {void['wanted']}"
     if void["asked"] == "has":
-        return f"void: needs {value_words(fact, void['wanted'])} on the table"
-    if fact in ("condition", "in_hand", "arrival", "reference_in_hand"):
-        words = {"worn": "says nothing on a worn pair", "tried_on": "says nothing once it was tried on"}
-        words |= {False: "needs the pair in hand", "no_box": "there is no box", "other_box": "the box is not its own"}
-        return f"void: {words.get(got, value_words(fact, got))}"
-    return f"void: {FACTS[fact]} {value_words(fact, got)}"
+        return f"needs {value_words(fact, void['wanted'])} on the table"
+    if void["asked"] == "same_as" and fact == "box_size_us":
+        return f"the box belongs to size {got}, the pair is size {void['wanted']}"
+    if void["asked"] == "same_as":
+        return f"the box is of kind {got}, the size needs {void['wanted']}"
+    plain = f"{FACTS[fact]} {value_words(fact, got)}"
+    return VOID_REASONS.get(fact, {}).get(got, plain)
+
+
+VOID_REASONS = {
+    "condition": {"worn": "says nothing on a worn pair", "tried_on": "says nothing once it was tried on"},
+    "in_hand": {False: "needs the pair in hand"},
+    "reference_in_hand": {False: "needs a verified pair in hand"},
+    "arrival": {"no_box": "there is no box", "other_box": "the box is not its own"},
+    "feet": FEET_HERE,
+}
 
 
 def why_not_compared(finding) -> str:

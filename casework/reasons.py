@@ -85,7 +85,7 @@ REASONS = {
     "no_holes_found": "No round holes were found in the region. Move the region, or mark them by hand.",
     "nothing_stands_out": "Nothing stands out from the ground. Use the plain stand, and more light.",
     "cut_by_frame": "The shoe runs out of the region. Move its marks (M), or show all of the shoe.",
-    "rim_unclear": "{share} % of the rim cannot be told from the ground. Use another ground, without shadows.",
+    "rim_unclear": "{share} % of the outline can’t be seen. Use another background, without shadows.",
     "rims_too_unlike": "The two outlines have too little in common. Check that both show the same view and foot.",
     "no_mark_found": "No mark stands out from what touches the region’s border. Draw it a little outside the mark, on "
     "one ground.",
@@ -94,11 +94,11 @@ REASONS = {
     "glare_on_region": "A lamp glares on {percent} % of the region. Move the lamp or the shoe, and take it again.",
     "no_points_left": "No mark is left. If the row or hole is missing altogether, choose “Can’t tell” and say so.",
     "bad_points": "The marks did not arrive whole. Try again.",
-    "no_common_features": "The photo could not be laid onto the reference by itself. Put the marks in place by hand.",
+    "no_common_features": "The photo couldn’t be aligned. Put three landmarks on both pictures (L), or drag the marks.",
     "mirrored": "This looks like the other foot, or a mirrored photo. Check which shoe it shows.",
     "too_few_landmarks": "Three pairs of places are needed, {got} came. Put the same three places on both pictures.",
     "landmarks_in_line": "The places lie in one line. Choose three that form a wide triangle.",
-    "nothing_to_nudge": "Nothing is laid on yet. Put three landmarks on both pictures first (L).",
+    "nothing_to_nudge": "The pictures aren’t aligned yet. Put three landmarks on both pictures first (L).",
     "nudge_too_far": "That is too far for a nudge. Put three landmarks on both pictures instead (L).",
     # scale, light, tools
     "no_card": "no bench card was found in the picture",

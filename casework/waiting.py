@@ -1,13 +1,14 @@
-"""What unread photographs wait for, and since when, in words."""
+"""How long unread photographs still take, in words."""
 
 import fcntl
 
 from django.conf import settings
-from django.utils import timezone
 
 from pairs.models import Pair, Photo
 
-NO_WORKER = "No worker is up, so nothing is read: whoever runs this machine starts “manage.py work”."
+NO_WORKER = "Photographs are not being read: whoever runs this machine must start “manage.py work”."
+SECONDS_A_PHOTO = 1.5
+"""What reading and measuring one takes a worker, s: the demo's on two busy cores."""
 
 
 def workers_up() -> bool:
@@ -21,13 +22,15 @@ def workers_up() -> bool:
 
 
 def waiting_words(pair: Pair) -> str:
-    """A sentence, or nothing where no photograph of the pair waits. Two queries."""
+    """A sentence, or nothing where no photograph of the pair waits. Three queries."""
     first = pair.photos.filter(state=Photo.State.ARRIVED).order_by("pk").first()
     if first is None:
         return ""
-    since = f"The first has waited since {timezone.localtime(first.added_at):%H:%M:%S}"
     if not workers_up():
-        return f"{since}. {NO_WORKER}"
+        return NO_WORKER
     before = Photo.objects.filter(state__in=(Photo.State.ARRIVED, Photo.State.READING), pk__lt=first.pk)
     others = before.exclude(pair=pair).count()
-    return f"{since}, behind {others} of other pairs." if others else f"{since}; workers are at it."
+    waiting = pair.photos.filter(state__in=(Photo.State.ARRIVED, Photo.State.READING)).count() + others
+    seconds = max(1, round(waiting * SECONDS_A_PHOTO / settings.WORKERS))
+    about = f"{seconds} s" if seconds < 60 else f"{-(-seconds // 60)} min"
+    return f"About {about} left. You can go on working."

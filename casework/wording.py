@@ -1,6 +1,7 @@
 """Core errors, grades and reasons become sentences. Nothing here computes."""
 
 from string import Formatter
+from types import MappingProxyType
 
 from assay.pipeline.facts import PhotoFitness
 from casework.guides.wording import WORDS
@@ -67,7 +68,7 @@ DOUBTS = {
     "few_pixels": "few pixels: look closely before you rely on it",
     "photographs_disagree": "the other photograph of this view says otherwise: look at both, set one aside",
     "more_may_belong": "a faint line runs beyond the outline: a part of the shoe may be cut off; try another ground",
-    "rim_partly_guessed": "part of the rim can hardly be told from the ground",
+    "rim_partly_guessed": "part of the outline can hardly be seen against the background",
     "weak_row": "the row is hard to see: check every tick",
     "edge_as_drawn": "no clear edge was found there: it is taken as it was clicked",
     "last_unclear": "the last stitch hardly shows: look whether it is one, or whether one more follows",
@@ -103,11 +104,11 @@ ANSWER_REASONS = {
     "flags_to_confirm": "{pending} red flags wait for your eye. They count once you confirm them.",
     "weighs_for_fake": "The evidence speaks for a copy.",
     "weighs_too_little": "The evidence so far doesn’t settle it.",
-    "flags_bar_legit": "It weighs for retail, but {flags} red flags bar that.",
-    "mandatory_missing": "A check is missing that a legit verdict needs.",
-    "coverage_short": "Only {coverage} % of what applies was compared; {needed} % are asked.",
-    "weighs_for_retail": "All that was found, weighed, speaks for retail, against {flags} red flags.",
-    "clean_and_covered": "Nothing departs, and enough was compared.",
+    "flags_bar_legit": "The evidence speaks for retail, but {flags} red flags stand against legit.",
+    "mandatory_missing": "Required for legit and not checked yet: {missing}.",
+    "coverage_short": "Only {coverage} % of what applies was compared; {needed} % is needed.",
+    "weighs_for_retail": "The evidence speaks for retail, despite {flags} red flags.",
+    "clean_and_covered": "Nothing differs from retail, and enough was compared.",
 }
 
 GRADE_WORDS = {
@@ -216,7 +217,7 @@ DEEDS = {
 AGAINST = {
     "against_rule": "the rule says otherwise",
     "coverage_short": "less was compared than a legit verdict needs",
-    "required_missing": "checks are missing that a legit verdict needs",
+    "required_missing": "checks that legit needs are missing",
     "flags_unconfirmed": "red flags are not confirmed by eye",
 }
 """What may stand against a verdict that somebody signs."""
@@ -313,15 +314,15 @@ def lamp_words(photo) -> str:
 
 
 def alignment_words(alignment) -> str:
-    """How the reference was laid on, and how well."""
+    """How retail was aligned with the photograph, and how well."""
     how = {
-        "features": f"{alignment.matches} places of the reference found again",
-        "appearance": "laid on by where panels and edges meet: check the marks",
-        "outline": "laid on by its outline alone: check the marks",
-        "landmarks": f"laid on by {alignment.matches} landmarks of yours",
-        "nudged": "nudged by hand",
+        "features": f"aligned by {alignment.matches} places that retail shows too",
+        "appearance": "placed roughly, by where panels meet: check the marks",
+        "outline": "placed roughly, by the outline alone: check the marks",
+        "landmarks": f"aligned by your {alignment.matches} landmarks",
+        "nudged": "moved by hand",
     }[alignment.how]
-    return f"{how[0].upper()}{how[1:]}, {alignment.error_px:.1f} px apart."
+    return f"{how[0].upper()}{how[1:]}, {alignment.error_px:.1f} px off on average."
 
 
 GAUGES = {
@@ -362,18 +363,24 @@ def how_often(tail_probability: float | None) -> str:
     if tail_probability is None:
         return ""
     if tail_probability >= 0.1:
-        return f"{round(10 * min(tail_probability, 1.0))} in 10 retail pairs are this far off"
+        return "usual for retail"
     if tail_probability >= 0.001:
-        return f"about {round(1000 * tail_probability)} in 1000 retail pairs are this far off"
-    return "fewer than 1 in 1000 retail pairs are this far off"
+        return f"about {round(1000 * tail_probability)} in 1,000 retail pairs differ this much"
+    return "fewer than 1 in 1,000 retail pairs differ this much"
 
 
-def answer_words(answer, policy) -> str:
-    """Why a school says what it says."""
+MOST_NAMED = 3
+
+
+def answer_words(answer, policy, names=MappingProxyType({})) -> str:
+    """Why a decision rule says what it says. ``names``: of checks, by key."""
+    named = [names.get(key, key) for key in answer.missing]
+    more = f" and {len(named) - MOST_NAMED} more" if len(named) > MOST_NAMED else ""
     return ANSWER_REASONS[answer.reason].format(
         flags=len(answer.flags),
         red_flags=policy.red_flags,
         coverage=round(100 * answer.coverage),
         needed=round(100 * policy.coverage),
         pending=len(answer.pending),
+        missing=", ".join(named[:MOST_NAMED]) + more,
     )

@@ -192,7 +192,7 @@ class View(models.Model):
 
 
 class Relation(models.TextChoices):
-    LESS = "", "the first less the second"
+    LESS = "", "first minus second"
     SHARE = "share", "the first as a share of the second"
 
 

@@ -24,7 +24,7 @@ MINUTES = 0.1
 LEAST_SHARE = 0.005
 """Least believed scatter of a share among retail pairs, of its own size."""
 FEET = "Left less right. The two shoes of a retail pair differ in their own way, or not at all."
-TWICE = "The first less the second: one place photographed twice, or two places that must keep their difference."
+TWICE = "The difference of two checks: one place photographed twice, or two places that keep their distance."
 
 
 def other_feet(checkpoint: Checkpoint) -> list[Checkpoint]:

@@ -18,18 +18,30 @@ from pairs.models import House
 BOX = [{"fact": "arrival", "is": ["own_box"]}]
 PAPER_WORDS = {
     # paper: name, instruction, section, group, view, applies only with its own box
-    "code_on_box": ("Style code, label", "Type the style code as the label has it.", "Box label", "codes", "box_label"),
-    "code_on_tag": ("Style code, tag", "Read the code off the size tag and type it.", "Size tag", "codes", "size_tag"),
-    "sizes_on_box": ("Size row, label", "Type the label’s size row.", "Box label", "sizes", "box_label"),
-    "sizes_on_tag": ("Size row, tag", "Type the tag’s size row.", "Size tag", "sizes", "size_tag"),
+    "code_on_box": ("Label: style code", "Type the code from the box label.", "Box label", "codes", "box_label"),
+    "code_on_tag": (
+        "Size tag: style code",
+        "Read the code on the size tag and type it.",
+        "Size tag",
+        "codes",
+        "size_tag",
+    ),
+    "sizes_on_box": ("Label: size row", "Type the label’s size row.", "Box label", "sizes", "box_label"),
+    "sizes_on_tag": ("Size tag: size row", "Type the tag’s size row.", "Size tag", "sizes", "size_tag"),
     "barcode": ("Barcode", "Type the figures under the bars.", "Box label", "codes", "box_label"),
-    "colour_wording": ("Colour wording", "Type the colour as the label words it.", "Box label", "codes", "box_label"),
-    "production": ("Made between", "Type both dates of the tag.", "Size tag", "tag", "size_tag"),
-    "serials": ("Serials, left and right", "Type the serial of both tags.", "Size tag", "tag", "size_tag"),
-    "factory": ("Factory code", "Type the factory code of the tag.", "Size tag", "tag", "size_tag"),
-    "stamp": ("Stamp in the lid", "Read the ink stamp inside the lid.", "Box", "box", "box_lid"),
-    "radio_inlay": ("Radio inlay", "Hold the reader to the label.", "Box label", "inlay", ""),
-    "packing": ("Sheets, cards, extras", "Lay everything out. What is there?", "Packing", "packing", ""),
+    "colour_wording": (
+        "Label: colour wording",
+        "Type the colour as the label words it.",
+        "Box label",
+        "codes",
+        "box_label",
+    ),
+    "production": ("Size tag: production dates", "Type both dates of the tag.", "Size tag", "tag", "size_tag"),
+    "serials": ("Size tags: serials, left and right", "Type the serial of both tags.", "Size tag", "tag", "size_tag"),
+    "factory": ("Size tag: factory code", "Type the factory code of the tag.", "Size tag", "tag", "size_tag"),
+    "stamp": ("Lid: ink stamp", "Read the ink stamp inside the lid.", "Box", "box", "box_lid"),
+    "radio_inlay": ("Label: radio inlay", "Hold the reader to the label.", "Box label", "inlay", ""),
+    "packing": ("Packing: what is in the box", "Lay everything out. What is there?", "Packing", "packing", ""),
 }
 PEEL = "Look at it where it sits. Do not peel it: that damages the pair and the evidence."
 

@@ -54,10 +54,16 @@ def plan_words(case: Case, findings: list, stand, here: str) -> dict | None:
     }
 
 
+def decibans_words(decibans: float) -> str:
+    """A weight as a number: beyond a million to one nobody knows how much."""
+    beyond = abs(decibans) > MOST_TOLD
+    return f"beyond {math.copysign(MOST_TOLD, decibans):+.0f}" if beyond else f"{decibans:+.0f}"
+
+
 def weight_words(decibans: float) -> str:
-    """A weight as it is told: beyond a million to one nobody knows how much."""
+    """The same at a glance."""
     if abs(decibans) > MOST_TOLD:
-        return f"beyond {math.copysign(MOST_TOLD, decibans):+.0f}"
+        return "very strong for " + ("retail" if decibans > 0 else "a copy")
     return f"{decibans:+.0f}"
 
 

@@ -9,7 +9,7 @@ from casework import paper_wording, wording
 from casework.actions.keep_pair import two_say_legit
 from casework.actions.sign_opinion import missing_for
 from casework.bench.panel import answer_names, refusal_words, retail_words, shown_value, unit_words, written
-from casework.bench.plan import plan_words, weight_words
+from casework.bench.plan import decibans_words, plan_words
 from casework.counter.queries import wants_second
 from casework.findings import assess, findings_of, mark_of
 from casework.grading import policy_in_force
@@ -54,7 +54,7 @@ def _weighed(stand, findings: list) -> dict:
     return {
         "rows": rows,
         "total": balance.total,
-        "told": weight_words(balance.total),
+        "told": decibans_words(balance.total),
         "words": in_words(balance.total),
         "prior": stand.prior.decibans,
         "share": round(100 * stand.prior.share),

@@ -76,7 +76,7 @@ class SmallReferences(DemoInBrowser):
         """No browser is wanted."""
 
     def test_no_subset_of_the_verified_pairs_accuses_a_genuine_pair_by_any_rule(self):
-        verified = list(Pair.objects.filter(label__in=("R1", "R2", "R3"), assess=Standing.RETAIL))
+        verified = list(Pair.objects.filter(label__in=("R1", "R2", "R3"), standing=Standing.RETAIL))
         for count in (1, 2, 3):
             for subset in combinations(verified, count):
                 for priors in ("of the guide", "none"):
@@ -85,7 +85,7 @@ class SmallReferences(DemoInBrowser):
 
     @transaction.atomic
     def _judge(self, left_out, reference, priors):
-        Pair.objects.filter(pk__in=left_out).update(assess=Standing.SUSPECT)
+        Pair.objects.filter(pk__in=left_out).update(standing=Standing.SUSPECT)
         if priors == "none":
             Checkpoint.objects.update(prior={})
         case = Case.objects.get(number=GENUINE_CASE)

@@ -65,7 +65,7 @@ class Pages(TestCase):
         self.assertEqual(
             (self.case.pair.size_us, self.case.pair.condition, self.case.pair.region), ("8.5", "worn", "us")
         )
-        self.assertContains(answer, "void: says nothing on a worn pair")
+        self.assertContains(answer, "Doesn’t apply: says nothing on a worn pair")
 
     def test_files_that_are_no_photographs_each_get_a_word(self):
         good = file_of(noise())

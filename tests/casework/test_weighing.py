@@ -141,7 +141,7 @@ class Weighing(TestCase):
         self.answer("smell", "solvent")
         page = self.client.get(reverse("verdict", args=[self.case.number])).content.decode()
         self.assertIn("We compared 1 points of this Veltrane Quayside Low Brackish", page)
-        self.assertIn("retail pairs are this far off", page)
+        self.assertIn("retail pairs differ this much", page)
         self.assertIn("not a legal finding", page)
         answer = self.client.post(reverse("verdict", args=[self.case.number]), {"verdict": "", "words": "Mine."})
         self.assertContains(answer, ">Mine.</textarea>", status_code=422)

@@ -10,7 +10,7 @@ WORDS = MeasureWords(
         "lean_deg": "Angle between the edges",
     },
     reasons={
-        "no_edge_here": "No clear edge was found at end {end} of the path. Move it nearer to the edge.",
+        "no_edge_here": "No clear edge at dot {end}. Drag that dot onto the edge (M).",
     },
     doubts={
         "edges_lean": "the two edges are not parallel",

@@ -15,7 +15,7 @@ WORDS = MeasureWords(
     },
     doubts={
         "every_second_thread": "it is unclear whether every thread was counted or every second one: look at the lines",
-        "threads_not_told": "single threads cannot be told apart: photograph it closer",
+        "threads_not_told": "single threads can’t be distinguished: photograph it closer",
         "loose_threads": "something like a loose thread is drawn: look whether it is one",
     },
 )

@@ -14,7 +14,7 @@ WORDS = MeasureWords(
         "extra": "Holes that retail has not",
     },
     doubts={
-        "by_likeness": "counted by how alike they look, not by their rims (shallow, laced, odd light): check the rings",
+        "by_likeness": "counted by likeness, not by their edges (shallow, laced, odd light): check the rings",
         "odd_holes": "what was found does not look like whole holes: check every ring, or mark a smaller region",
     },
 )

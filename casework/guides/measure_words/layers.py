@@ -14,7 +14,7 @@ WORDS = MeasureWords(
         "apart_dE00": "Colour of the layers against retail’s",
     },
     reasons={
-        "no_layers_found": "No layers can be told apart there. Draw straight across the edge, from outside to inside.",
+        "no_layers_found": "No layers can be seen there. Draw straight across the edge, from outside to inside.",
     },
     present=layers,
 )

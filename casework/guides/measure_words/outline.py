@@ -7,8 +7,8 @@ WORDS = MeasureWords(
     heading="The whole outline",
     how="Click loosely round the shoe, clear of the bench card.",
     numbers={
-        "p95_mm": "Departure of all but a twentieth of the rim",
-        "departure_mm": "Largest departure",
+        "p95_mm": "Distance within which 95 % of the outline lies",
+        "departure_mm": "Largest distance from retail",
     },
     present=zones,
 )
