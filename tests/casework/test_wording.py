@@ -111,4 +111,5 @@ class EveryReasonHasASentence(TestCase):
             said, "Applies when the pair is deadstock or tried on, and the box belongs to the pair’s size."
         )
         void = {"fact": "box_size_us", "asked": "same_as", "wanted": "12", "got": "8"}
-        self.assertEqual(paper_wording.void_words(void), "Doesn’t apply: the box belongs to size 8, the pair is size 12")
+        told = "Doesn’t apply: the box belongs to size 8, the pair is size 12"
+        self.assertEqual(paper_wording.void_words(void), told)
