@@ -99,12 +99,13 @@ TEMPLATES = [
         "BACKEND": "django.template.backends.django.DjangoTemplates",
         "APP_DIRS": True,
         "OPTIONS": {
+            "builtins": ["casework.templatetags.figures"],
             "context_processors": [
                 "django.template.context_processors.request",
                 "django.contrib.auth.context_processors.auth",
                 "django.contrib.messages.context_processors.messages",
                 *(["demo.context.tour"] if DEMO else []),
-            ]
+            ],
         },
     }
 ]

@@ -5,6 +5,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from assay.judge.spread import Continuous, Counted
+from casework.figures import figure, usual_decimals
 
 CURVE_WIDTH = 276
 BASE_Y = 64
@@ -86,6 +87,7 @@ def _curve(spread: Continuous, value, retail: list[float]) -> dict:
     ys = [BASE_Y - 50 * spread.density(float(x)) / top for x in xs]
     place = lambda v: round((v - low) / (high - low) * CURVE_WIDTH, 1)  # noqa: E731
     band = spread.interval(0.95)
+    least = max(0.0, band[0]) if spread.magnitude else band[0]
     line = " ".join(f"{place(x)},{y:.1f}" for x, y in zip(xs, ys, strict=True))
     return {
         "kind": "curve",
@@ -94,12 +96,12 @@ def _curve(spread: Continuous, value, retail: list[float]) -> dict:
         "band": {"x": place(band[0]), "width": round(place(band[1]) - place(band[0]), 1)},
         "retail": [place(v) for v in retail],
         "value": None if value is None else place(value),
-        "labels": [{"x": place(band[0]), "text": _plain(band[0])}, {"x": place(band[1]), "text": _plain(band[1])}],
+        "labels": [{"x": place(band[0]), "text": _plain(least)}, {"x": place(band[1]), "text": _plain(band[1])}],
     }
 
 
 def _plain(value: float) -> str:
-    return f"{value:.2f}" if abs(value) < 100 else f"{value:.1f}"
+    return figure(value, usual_decimals(value))
 
 
 def _bars(spread: Counted, value, names: dict[str, str]) -> dict:

@@ -2,6 +2,7 @@
 
 from assay.judge.reference_comparison import compare_with_retail
 from assay.paperwork.sizes import Group, size_spoken_of
+from casework.figures import decimals, figure, usual_decimals
 from casework.guides.wording import COUNT, LENGTH, choices_of
 from casework.models import Case
 from casework.retail import carried_over, numbers_of, retail_numbers
@@ -28,10 +29,12 @@ def _row(case: Case, checkpoint, choice, ours: dict, theirs: list[tuple]) -> dic
     values = [value for _, value in (carried_over(case, checkpoint, found) if choice.unit == LENGTH else found)]
     here, u = ours[choice.quantity], ours.get(f"{choice.quantity}_uncertainty", 0.0)
     beside = compare_with_retail(here, u, values)
+    suffix = "°" if choice.unit == "deg" else ""
+    places = 0 if choice.unit == COUNT else decimals(u, usual_decimals(here, choice.unit))
     return {
         "name": choice.name,
-        "here": _plain(here, choice.unit),
-        "off": f"± {_plain(u, choice.unit)}" if u else "",
+        "here": figure(here, places) + suffix,
+        "off": f"± {figure(u, places)}{suffix}" if u else "",
         "retail": _plain(beside.mean, choice.unit) if values else "–",
         "span": f"{_plain(beside.low, choice.unit)} to {_plain(beside.high, choice.unit)}" if len(values) > 1 else "",
         "outside": beside.outside,
@@ -60,8 +63,6 @@ def _size(case: Case, ours: dict, theirs: list[tuple]) -> list[dict]:
 
 
 def _plain(value: float, unit: str) -> str:
-    if unit == COUNT:
-        return f"{value:.0f}"
     if unit == LENGTH:
-        return f"{value:.1f}" if abs(value) >= 20 else f"{value:.2f}"
-    return f"{value:.1f}°" if unit == "deg" else f"{value:.3f}"
+        return figure(value, 1 if abs(value) >= 20 else 2)
+    return figure(value, 0 if unit == COUNT else usual_decimals(value, unit)) + ("°" if unit == "deg" else "")

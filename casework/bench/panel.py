@@ -6,6 +6,7 @@ from assay.judge.judgement import UNSURE_COUNT, Kind, spread_of
 from assay.judge.reference_comparison import stands_still
 from casework import paper_wording, wording
 from casework.bench.drawings import signs, spread_drawing
+from casework.figures import MOST_DECIMALS, THIN, decimals, figure, usual_decimals
 from casework.grading import VOID, is_pending
 from casework.guides.wording import WORDS
 from casework.retail import from_unfit_photo, prior_of, quantity_of, uncertainty_of
@@ -19,7 +20,7 @@ def panel(finding) -> dict:
     hidden = checkpoint.kind == Kind.ANSWER and reading is None
     names = answer_names(checkpoint)
     shown = {
-        "value": written(checkpoint, value, names),
+        "value": shown_number(finding, names),
         "retail": ("?", "shown once you have answered") if hidden else retail_words(finding, names),
         "pairs": len(finding.retail),
         "uncertainty": _uncertainty_words(finding) if value is not None else "",
@@ -160,20 +161,27 @@ def unit_words(checkpoint) -> str:
 
 
 def _plain(value: float, unit: str = "") -> str:
-    digits = 1 if unit == "dE00" else 3 if unit == "ratio" else 2 if abs(value) < 100 else 1
-    # Never −0.00.
-    return f"{round(value, digits) + 0.0:.{digits}f}"
+    return figure(value, usual_decimals(value, unit))
+
+
+def _uncertainty(finding) -> float:
+    return uncertainty_of(finding.checkpoint, finding.reading, finding.compared) if finding.reading else 0.0
+
+
+def shown_number(finding, names: dict) -> str:
+    """This pair's value, with as many digits as it is sure of."""
+    checkpoint, value = finding.checkpoint, shown_value(finding)
+    if value is None or checkpoint.kind != Kind.CONTINUOUS:
+        return written(checkpoint, value, names)
+    return figure(value, decimals(_uncertainty(finding), usual_decimals(value, checkpoint.unit)))
 
 
 def _uncertainty_words(finding) -> str:
-    checkpoint = finding.checkpoint
-    uncertainty = uncertainty_of(checkpoint, finding.reading, finding.compared)
+    checkpoint, uncertainty = finding.checkpoint, _uncertainty(finding)
     if checkpoint.kind == Kind.CONTINUOUS:
-        if checkpoint.unit == "ratio":
-            return f"± {uncertainty:.4f}" if uncertainty else ""
-        if checkpoint.unit == "dE00" and uncertainty:
-            return f"± {uncertainty:.1f} dE00"
-        return f"± {uncertainty:.3f} {checkpoint.unit}" if uncertainty else checkpoint.unit
+        unit = UNIT_WORDS.get(checkpoint.unit, checkpoint.unit)
+        off = f"± {figure(uncertainty, decimals(uncertainty, MOST_DECIMALS))}" if uncertainty else ""
+        return f"{off}{THIN}{unit}".strip()
     if checkpoint.kind == Kind.COUNT:
         return f"± {uncertainty:.1f}" if uncertainty >= 0.05 else "± 0"
     return ""
@@ -188,9 +196,11 @@ def retail_words(finding, names: dict) -> tuple[str, str]:
     if not values:
         return "–", "not known"
     if kind == Kind.CONTINUOUS:
-        mean, low, high = (
-            _plain(v, finding.checkpoint.unit) for v in (sum(values) / len(values), min(values), max(values))
-        )
+        unit = finding.checkpoint.unit
+        usual = usual_decimals(values[0], unit)
+        # One figure more than ours: a mean of several is surer than one reading.
+        places = min(usual, decimals(_uncertainty(finding), usual) + 1)
+        mean, low, high = (figure(v, places) for v in (sum(values) / len(values), min(values), max(values)))
         return mean, f"{low} to {high}"
     commonest = max(set(values), key=values.count)
     firm = "always" if len(set(values)) == 1 else f"{values.count(commonest)} of {len(values)}"

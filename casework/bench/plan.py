@@ -4,6 +4,7 @@ import math
 
 from assay.judge.grade import Grade
 from assay.judge.verbal import MOST_TOLD
+from casework.figures import signed
 from casework.findings import is_settled
 from casework.models import Case
 from casework.weighing import plan_of
@@ -57,14 +58,14 @@ def plan_words(case: Case, findings: list, stand, here: str) -> dict | None:
 def decibans_words(decibans: float) -> str:
     """A weight as a number: beyond a million to one nobody knows how much."""
     beyond = abs(decibans) > MOST_TOLD
-    return f"beyond {math.copysign(MOST_TOLD, decibans):+.0f}" if beyond else f"{decibans:+.0f}"
+    return f"beyond {signed(math.copysign(MOST_TOLD, decibans))}" if beyond else signed(decibans)
 
 
 def weight_words(decibans: float) -> str:
     """The same at a glance."""
     if abs(decibans) > MOST_TOLD:
         return "very strong for " + ("retail" if decibans > 0 else "a copy")
-    return f"{decibans:+.0f}"
+    return signed(decibans)
 
 
 def _minutes(minutes: float) -> str:

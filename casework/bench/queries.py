@@ -4,7 +4,7 @@ from assay.judge.grade import Grade
 from assay.judge.judgement import UNSURE_COUNT, Kind
 from casework import paper_wording, wording
 from casework.bench.numbers import numbers
-from casework.bench.panel import panel, shown_value, written
+from casework.bench.panel import panel, shown_number, shown_value
 from casework.bench.papers import paper_page
 from casework.bench.plan import lessened_words, plan_words, weight_words
 from casework.bench.stage import sides
@@ -131,7 +131,7 @@ def _short(finding) -> str:
     if value is None:
         return "–"
     if finding.checkpoint.kind == Kind.CONTINUOUS:
-        return written(finding.checkpoint, value, {})
+        return shown_number(finding, {})
     if finding.checkpoint.kind == Kind.COUNT:
         return str(value)
     return (

@@ -8,7 +8,7 @@ from assay.judge.weigh import telling
 from casework import paper_wording, wording
 from casework.actions.keep_pair import two_say_legit
 from casework.actions.sign_opinion import missing_for
-from casework.bench.panel import answer_names, refusal_words, retail_words, shown_value, unit_words, written
+from casework.bench.panel import answer_names, refusal_words, retail_words, shown_number, unit_words
 from casework.bench.plan import decibans_words, plan_words
 from casework.counter.queries import wants_second
 from casework.findings import assess, findings_of, mark_of
@@ -116,7 +116,7 @@ def rows_of(findings: list) -> list[dict]:
                 "finding": finding,
                 "checkpoint": finding.checkpoint,
                 "mark": mark_of(finding),
-                "value": written(finding.checkpoint, shown_value(finding), names),
+                "value": shown_number(finding, names),
                 "unit": unit_words(finding.checkpoint),
                 "retail": retail_words(finding, names),
                 "words": wording.GRADE_WORDS[finding.grade],

@@ -2,7 +2,7 @@
 
 from assay.judge.agreement import kappa
 from assay.judge.grade import Grade
-from casework.bench.panel import answer_names, shown_value, written
+from casework.bench.panel import answer_names, shown_number
 from casework.findings import assess, findings_of
 from casework.models import Case, Finding
 from casework.weighing import plan_of
@@ -58,7 +58,7 @@ def _side(finding) -> dict:
     return {
         "grade": finding.grade,
         "words": GRADE_WORDS[finding.grade],
-        "value": written(finding.checkpoint, shown_value(finding), names),
+        "value": shown_number(finding, names),
         "by_eye": bool(finding.confirmed_by_id),
     }
 

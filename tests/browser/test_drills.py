@@ -25,7 +25,7 @@ class Drills(StaticLiveServerTestCase):
             seen.wait_for_selector("#keys:not([open])", state="attached")
             seen.keyboard.press("Escape")
             seen.keyboard.press("d")
-            seen.wait_for_selector("text=Pause and guess")
+            seen.wait_for_selector("h1:has-text('Drills')")
             self.assertIn("Answer a few cards", seen.inner_text("main"))
             seen.wait_for_load_state()
             for n in range(CARDS):

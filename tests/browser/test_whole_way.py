@@ -170,7 +170,7 @@ class WholeWay(DemoInBrowser):
         self.assertIn("small in the picture", show.inner_text(".shot.filled"))
         show.goto(show.url.replace("intake", "bench/heel-bar-left"))
         self.at("heel-bar-left")
-        self.assertIn("Put the marks in place by hand", show.inner_text(".means"))
+        self.assertIn("couldn’t be aligned", show.inner_text(".means"))
         self.keys("m")
         self.assertTrue(show.is_visible(".suspect .handle >> nth=0"))
         dot = show.locator(".suspect .handle").nth(2).bounding_box()

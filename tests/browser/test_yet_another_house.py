@@ -187,8 +187,8 @@ class NewHouse(StaticLiveServerTestCase):
     def catch_a_copy(self):
         show = self.show
         case = self.open_case("crv118")
-        show.goto(f"{self.live_server_url}/cases/{case.number}/bench/style-code-tag/")
-        self.at("style-code-tag")
+        show.goto(f"{self.live_server_url}/cases/{case.number}/bench/size-tag-style-code/")
+        self.at("size-tag-style-code")
         show.fill("[name='tag.style_code']", "CRV-181")
         show.press("[name='tag.style_code']", "Enter")
         show.wait_for_selector(".grade-line.departs")

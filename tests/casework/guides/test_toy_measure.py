@@ -115,7 +115,7 @@ class ToyMeasure(TestCase):
         self.assertLess(max(value for _, value in found.retail), 5)
         self.assertEqual((found.grade, found.compared["with"]), ("departs", 3))
         page = self.client.get(reverse("bench-at", args=[self.case.number, made.key]))
-        self.assertContains(page, f"{found.compared['parts']['apart_levels']:.2f}")
+        self.assertContains(page, f"{found.compared['parts']['apart_levels']:.0f}")
         self.assertContains(page, found.compared["overlay"][0]["label"])
         document = json.loads(json.dumps(case_document(self.case)))
         Draft202012Validator(json.loads(SCHEMA.read_text())).validate(document)

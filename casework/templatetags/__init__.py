@@ -1,0 +1,1 @@
+"""Template filters of the application."""
