@@ -10,6 +10,7 @@ from assay.judge.prior import PriorOdds, prior_odds
 from assay.judge.rules import DECISION_RULES, coverage, flagged_groups, house_verdict
 from assay.judge.weigh import Balance, weigh
 from casework import wording
+from casework.figures import signed
 from casework.grading import VOID, core_policy, is_pending, items, policy_in_force, seen_items
 from casework.models import Case
 from casework.weighing import prior_of_case, signs_of
@@ -68,7 +69,7 @@ def assess(case: Case, findings: list) -> Assessment:
             {
                 "name": name,
                 "rule": rule.format(
-                    red_flags=policy.red_flags, legit_from=policy.legit_from, fake_from=policy.fake_from
+                    red_flags=policy.red_flags, legit_from=signed(policy.legit_from), fake_from=signed(policy.fake_from)
                 ),
                 "verdict": said.verdict.value,
                 "words": wording.answer_words(said, policy, names),

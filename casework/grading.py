@@ -86,7 +86,7 @@ def judged(checkpoint, retail: Retail, finding: Finding, ultraviolet: str = Ultr
     """Judge a finding's reading, by the house's school on ultraviolet light. Raises CannotJudge."""
     reading, compared = finding.reading, finding.compared
     value = quantity_of(checkpoint, reading, compared)
-    if compares(checkpoint) and not retail.readings:
+    if compares(checkpoint) and not (retail.readings or retail.values):
         raise CannotJudge("other_size" if retail.other_sizes else "no_retail_pairs")
     if value is None:
         raise CannotJudge(compared.get("why") or _why_no_value(checkpoint))
@@ -172,8 +172,7 @@ def grade_again(finding: Finding) -> None:
     if finding.grade == Grade.NOT_COMPARED:
         finding.save(update_fields=["confirmed_by"])
         return
-    values = finding.retail
-    retail = Retail(values, readings=tuple(range(len(values))), uncertainty=tuple(finding.retail_uncertainty))
+    retail = Retail(finding.retail, uncertainty=tuple(finding.retail_uncertainty))
     policy = policy_in_force(finding.case.house)
     result = judged(finding.checkpoint, retail, finding, policy.ultraviolet)
     finding.grade, finding.tail_probability = result.grade.value, result.tail_probability

@@ -82,7 +82,7 @@ RULES = {
     "red_flag_tally": ("Red-flag tally", "fake from {red_flags} independent red flags on"),
     "weighs_everything": (
         "Weighs everything",
-        "legit from {legit_from:+.0f} decibans, fake from {fake_from:+.0f}",
+        "legit from {legit_from} decibans, fake from {fake_from}",
     ),
 }
 

@@ -11,7 +11,7 @@ from assay.compare.comparing import Comparing
 from assay.contracts import Comparison, Descriptor, Stroke, StrokeKind
 from assay.errors import CannotJudge
 from assay.register.affine import similarity
-from assay.surface.glow import FORMS, Form
+from assay.surface.glow_forms import FORMS, Form
 
 KIND = "glow"
 """``points``: places along or on everything that glows; ``values`` (N, 5) of each: which thing it belongs to, its

@@ -16,7 +16,8 @@ from assay.compare import glow as compared
 from assay.contracts import Descriptor, MarkKind, Marks, Measurement, Picture, Stroke, StrokeKind
 from assay.measure.entry import Measure
 from assay.measure.sample import FINE, Sample, canvas, exposed
-from assay.surface.glow import FORMS, Form, Glow, glows_of
+from assay.surface.glow import glows_of
+from assay.surface.glow_forms import FORMS, Form, Glow
 from assay.surface.piece import piece_of
 
 PLACES = 40

@@ -10,14 +10,14 @@ Sources: 8-connected components; skeleton of Zhang & Suen (Commun. ACM 27(3), 19
 IEEE PAMI 8(6), 1986). What glows, and that 395 nm lamps leak violet: common practice, no source.
 """
 
-from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from enum import StrEnum
 
 import cv2
 import numpy as np
 
 from assay.errors import CannotMeasure
+from assay.surface.glow_bits import disc
+from assay.surface.glow_forms import Form, Glow, sort_forms
 from assay.surface.piece import Piece
 
 WEIGHTS = np.array([0.4, 0.6], np.float32)
@@ -35,38 +35,6 @@ PANEL_LEAST = 0.05
 PANEL_MM = 10.0
 """A disc of this diameter lies inside it."""
 PANEL_MM2 = 180.0
-CREST_MM = 1.3
-HALF = 0.5
-DUST_MM2 = 0.5
-FEWEST_PX = 6
-MOST_BITS = 400
-"""Of a storm of lint only the largest bits are looked at."""
-LINE_MM = 18.0
-"""A drawn line, its gaps counted, is at least so long …"""
-LINE_WIDE_MM = 3.0
-"""… and at most so wide; from this width on only where it is as wide all along:"""
-SURELY_LINE_MM, UNEVEN = 1.9, 0.2
-DASH_MM = 2.0
-GAP_MM = 11.0
-TURN_DEG = 28.0
-"""Dashes are one line across such a gap, where both point to each other within this."""
-STRAIGHT = 0.8
-"""Of a lone line: end to end over its length; lint curls."""
-STAMP_MM = (3.5, 26.0)
-STROKE_MM = 2.2
-ROUND = 0.72
-"""Area over that of the circle round it, from which a form is round."""
-DOT_MM = (2.4, 11.0)
-DOT_HOLE = 0.1
-SURE_DOT_MM = 4.5
-"""A smaller dot may be a fibre rolled up: counted, unsurely."""
-FIGURE_MM = (2.0, 11.0)
-FIGURES = 2
-BRANCHED = 1.35
-"""A figure's thinned form over its longest way: strokes that branch, as no line's or fibre's do."""
-NEAR = 0.8
-"""Figures of one stamp lie no further apart than so many times their height."""
-SMEAR_MM2 = 14.0
 DAYLIGHT_GREEN = 0.55
 """Green over blue of the region's dark part, linear, from which no ultraviolet lamp was the only light."""
 DAYLIGHT_LIGHT = 0.05
@@ -80,36 +48,6 @@ UNSCALED_MM = 150.0
 """Without a scale the region's longer side is taken as so long, to sort by form."""
 
 
-class Form(StrEnum):
-    """What a glowing thing is by its form."""
-
-    LINE = "line"
-    STAMP = "stamp"
-    SMEAR = "smear"
-    PANEL = "panel"
-
-
-FORMS = tuple(Form)
-
-
-@dataclass(frozen=True, slots=True)
-class Glow:
-    """One thing that glows. Pixels of the piece."""
-
-    form: Form
-    path: np.ndarray
-    """(N, 2) x, y: along a line, else places all over it."""
-    outlines: tuple[np.ndarray, ...]
-    """Its rims, (N, 2) each."""
-    length: float
-    """Along a line, gaps left out; else the longer side."""
-    area: float
-    brightness: float
-    """Light over its own ground's, linear."""
-    sure: bool = True
-    """False where two curls of lint could look like it."""
-
-
 @dataclass(frozen=True, slots=True)
 class Lit:
     """What a region under the lamp shows."""
@@ -119,32 +57,6 @@ class Lit:
     glowing: np.ndarray
     """(h, w) bool: all of it, lint left out."""
     doubts: tuple[str, ...]
-
-
-@dataclass(frozen=True, slots=True)
-class _Bit:
-    """One connected piece, before it is sorted."""
-
-    label: int
-    box: tuple[int, int, int, int]
-    area: float
-    length: float
-    width: float
-    ends: np.ndarray
-    """(2, 2) its far ends."""
-    ways: np.ndarray
-    """(2, 2) unit, outwards at either end."""
-    path: np.ndarray
-    hole: float
-    """Share of its filled area that is hole."""
-    roundness: float
-    across: float
-    """Diameter of the circle that has its filled area."""
-    straight: float
-    branched: float
-    """Length of all its thinned strokes over the longest way through them."""
-    uneven: float
-    """How its width varies, standard deviation over mean."""
 
 
 def glows_of(piece: Piece, mm_per_px: float | None) -> Lit:
@@ -167,10 +79,10 @@ def glows_of(piece: Piece, mm_per_px: float | None) -> Lit:
         raise CannotMeasure("glow_burnt_out", percent=round(100 * clipped))
     doubts = ["purple_veil"] if blue > VEIL else []
     panels = _panels(root, inside, scale)
-    rest = inside & ~cv2.dilate(panels.astype(np.uint8), _disc(1.2 / scale)).astype(bool)
+    rest = inside & ~cv2.dilate(panels.astype(np.uint8), disc(1.2 / scale)).astype(bool)
     over = root - _ground(root, rest, BLOCK_MM / scale)
     standing = _standing(over, rest)
-    found, lint, kept = _sorted(standing, over, scale)
+    found, lint, kept = sort_forms(standing, over, scale)
     found += _whole(panels, scale)
     lit = tuple(replace(glow, brightness=_brightness(glow, root, inside)) for glow in found)
     if lint > LINT_STORM * max(1.0, inside.sum() * scale**2 / LINT_AREA_MM2):
@@ -188,11 +100,6 @@ def _glow_light(linear: np.ndarray, inside: np.ndarray) -> np.ndarray:
     return np.sqrt(np.maximum(left, 0) + base).astype(np.float32)
 
 
-def _disc(radius: float) -> np.ndarray:
-    reach = max(1, round(radius))
-    return cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * reach + 1, 2 * reach + 1))
-
-
 def _panels(root: np.ndarray, inside: np.ndarray, scale: float) -> np.ndarray:
     """Where a whole panel glows."""
     base = float(np.percentile(root[inside], 20))
@@ -201,7 +108,7 @@ def _panels(root: np.ndarray, inside: np.ndarray, scale: float) -> np.ndarray:
     shrink = max(1.0, PANEL_MM / scale / 12)
     size = tuple(max(1, round(n / shrink)) for n in strong.shape[::-1])
     small = cv2.resize(strong.astype(np.uint8) * 255, size, interpolation=cv2.INTER_AREA) > 140
-    opened = cv2.morphologyEx(small.astype(np.uint8), cv2.MORPH_OPEN, _disc(PANEL_MM / 2 / scale / shrink))
+    opened = cv2.morphologyEx(small.astype(np.uint8), cv2.MORPH_OPEN, disc(PANEL_MM / 2 / scale / shrink))
     count, labels, stats, _ = cv2.connectedComponentsWithStats(opened)
     least = PANEL_MM2 / (scale * shrink) ** 2
     kept = np.isin(labels, [n for n in range(1, count) if stats[n, cv2.CC_STAT_AREA] >= least])
@@ -214,7 +121,7 @@ def _has_edge(root: np.ndarray, whole: np.ndarray, inside: np.ndarray, scale: fl
     """Whether light steps at its rim, by at least half of what it stands over the rest."""
     if not whole.any() or not (inside & ~whole).any():
         return bool(whole.any())
-    reach = _disc(1.5 / scale)
+    reach = disc(1.5 / scale)
     body = whole.astype(np.uint8)
     within = (whole & ~cv2.erode(body, reach).astype(bool)) & inside
     beyond = cv2.dilate(body, reach).astype(bool) & ~whole & inside
@@ -256,265 +163,6 @@ def _standing(over: np.ndarray, rest: np.ndarray) -> np.ndarray:
     _, labels = cv2.connectedComponents(faint.astype(np.uint8), connectivity=8)
     kept = np.unique(labels[sure])
     return np.isin(labels, kept[kept > 0])
-
-
-def _sorted(standing: np.ndarray, over: np.ndarray, scale: float) -> tuple[list[Glow], int, np.ndarray]:
-    """Sort what stands over its ground: glowing things, how many bits of lint, and where the things lie."""
-    # Half as bright as the brightest near by: blur widens nothing then.
-    near = cv2.dilate(np.where(standing, over, 0).astype(np.float32), _disc(CREST_MM / scale))
-    crisp = standing & (over > HALF * near)
-    _, labels, stats, _ = cv2.connectedComponentsWithStats(crisp.astype(np.uint8), connectivity=8)
-    areas = stats[1:, cv2.CC_STAT_AREA]
-    large = 1 + np.flatnonzero((areas * scale**2 >= DUST_MM2) & (areas >= FEWEST_PX))
-    large = large[np.argsort(-stats[large, cv2.CC_STAT_AREA], kind="stable")][:MOST_BITS]
-    bits = [_bit(labels, stats[n], int(n), scale) for n in np.sort(large)]
-    small = len(areas) - len(bits)
-    found: list[Glow] = []
-    used: set[int] = set()
-    for group in (_rings_and_dots(bits, scale), _smears(bits, scale)):
-        for form, members in group:
-            if not used & {bit.label for bit in members}:
-                dot = form is Form.STAMP and members[0].hole < DOT_HOLE
-                sure = not dot or members[0].across * scale >= SURE_DOT_MM
-                found.append(replace(_glow(form, members, labels), sure=sure))
-                used |= {bit.label for bit in members}
-    left = [bit for bit in bits if bit.label not in used]
-    lines = _lines([bit for bit in left if _is_thin(bit, scale)], scale)
-    long = [members for members in lines if _reach(members) * scale >= LINE_MM and _is_drawn(members, scale)]
-    taken = {bit.label for members in long for bit in members}
-    for members in _figures([bit for bit in left if bit.label not in taken], scale):
-        found.append(replace(_glow(Form.STAMP, members, labels), sure=len(members) > FIGURES))
-        used |= {bit.label for bit in members}
-    for members in long:
-        found.append(_glow(Form.LINE, members, labels))
-        used |= taken
-    kept = np.isin(labels, list(used)) if used else np.zeros(labels.shape, bool)
-    return found, small + len(bits) - len(used), kept
-
-
-def _bit(labels: np.ndarray, stats: np.ndarray, n: int, scale: float) -> _Bit:
-    from skimage.morphology import skeletonize  # noqa: PLC0415  slow to import, wanted on few photographs
-
-    x, y, width, height = (int(stats[k]) for k in range(4))
-    mask = np.pad(labels[y : y + height, x : x + width] == n, 1)
-    area = float(mask.sum())
-    # Thick pieces are thinned on a smaller copy.
-    shrink = max(1.0, min(width, height) / 220)
-    thin = mask
-    if shrink > 1:
-        size = tuple(max(3, round(side / shrink)) for side in mask.shape[::-1])
-        thin = cv2.resize(mask.astype(np.uint8), size, interpolation=cv2.INTER_AREA) > 0
-    places = np.argwhere(skeletonize(thin))[:, ::-1] * (np.array(mask.shape[::-1]) / np.array(thin.shape[::-1]))
-    path = _along(places) if len(places) > 1 else places
-    if len(path) < 2:
-        path = np.array([[0.0, 0.0], [width - 1, height - 1]]) + 1
-    length = max(float(np.hypot(*np.diff(path, axis=0).T).sum()), 1.0)
-    whole = max(float(len(places)) * 1.12 * shrink, length)
-    wide = area / whole
-    at = path + np.array([x - 1, y - 1])
-    ways = _ways(at, mask, length, scale)
-    thick = 2 * cv2.distanceTransform(mask.astype(np.uint8), cv2.DIST_L2, 5)
-    inner = np.round(path[len(path) // 8 : max(len(path) - len(path) // 8, len(path) // 8 + 1)]).astype(int)
-    widths = thick[inner[:, 1].clip(0, mask.shape[0] - 1), inner[:, 0].clip(0, mask.shape[1] - 1)]
-    filled, outer = _filled(mask)
-    (_, radius) = cv2.minEnclosingCircle(outer)
-    return _Bit(
-        n,
-        (x, y, width, height),
-        area,
-        (length if whole < BRANCHED * length else whole) + wide,
-        wide,
-        at[[0, -1]],
-        ways,
-        at,
-        1 - area / filled,
-        filled / (np.pi * max(radius, 0.5) ** 2),
-        2 * float(np.sqrt(filled / np.pi)),
-        float(np.hypot(*(at[-1] - at[0]))) / max(whole, 1.0),
-        whole / length,
-        float(widths.std() / max(widths.mean(), 1e-9)),
-    )
-
-
-def _ways(at: np.ndarray, mask: np.ndarray, length: float, scale: float) -> np.ndarray:
-    """(2, 2) unit vectors outwards at either end: of a dash its own axis, else the way's last millimetres."""
-    if length * scale < 10.0:
-        places = np.argwhere(mask)[:, ::-1].astype(float)
-        _, axes = np.linalg.eigh(np.cov((places - places.mean(0)).T) if len(places) > 2 else np.eye(2))
-        axis = axes[:, 1] * np.sign(axes[:, 1] @ (at[0] - at[-1]) or 1.0)
-        return np.array([axis, -axis])
-    back = max(1, min(len(at) - 1, round(4.0 / scale)))
-    ways = np.array([at[0] - at[back], at[-1] - at[-1 - back]])
-    return ways / np.maximum(np.hypot(*ways.T), 1e-9)[:, None]
-
-
-def _is_thin(bit: _Bit, scale: float) -> bool:
-    """Whether it may be a pen's stroke."""
-    width = bit.width * scale
-    return width <= SURELY_LINE_MM or (width <= LINE_WIDE_MM and bit.uneven < UNEVEN)
-
-
-def _along(places: np.ndarray) -> np.ndarray:
-    """The longest way through thinned places, end to end, by steps between neighbours (breadth first, twice)."""
-    index = {tuple(np.round(p).astype(int)): n for n, p in enumerate(places)}
-    cells = list(index)
-    near = [(dx, dy) for dx in (-2, -1, 0, 1, 2) for dy in (-2, -1, 0, 1, 2) if (dx, dy) != (0, 0)]
-
-    def walk(start: tuple) -> tuple[tuple, dict]:
-        came: dict = {start: None}
-        front = [start]
-        last = start
-        while front:
-            following = []
-            for cell in front:
-                last = cell
-                for dx, dy in near:
-                    step = (cell[0] + dx, cell[1] + dy)
-                    if step in index and step not in came:
-                        came[step] = cell
-                        following.append(step)
-            front = following
-        return last, came
-
-    one, _ = walk(cells[0])
-    other, came = walk(one)
-    way = [other]
-    while came[way[-1]] is not None:
-        way.append(came[way[-1]])
-    return np.array(way, float)
-
-
-def _filled(mask: np.ndarray) -> tuple[float, np.ndarray]:
-    """Area with its holes filled, and the outer rim."""
-    rims, _ = cv2.findContours(mask.astype(np.uint8), cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)
-    outer = max(rims, key=len)
-    canvas = cv2.drawContours(np.zeros(mask.shape, np.uint8), [outer], -1, 1, cv2.FILLED)
-    return float(max(canvas.sum(), 1)), outer
-
-
-def _rings_and_dots(bits: Sequence[_Bit], scale: float) -> list[tuple[Form, list[_Bit]]]:
-    """Rings (round, mostly hole) and filled dots, with what lies inside a ring."""
-    found = []
-    for bit in bits:
-        across = bit.across * scale
-        if bit.roundness < ROUND:
-            continue
-        if bit.hole > 0.25 and STAMP_MM[0] <= across <= STAMP_MM[1]:
-            x, y, width, height = bit.box
-            within = [b for b in bits if b is not bit and _lies_in(b.box, (x, y, width, height))]
-            found.append((Form.STAMP, [bit, *within]))
-        elif bit.hole < DOT_HOLE and DOT_MM[0] <= across <= DOT_MM[1]:
-            found.append((Form.STAMP, [bit]))
-    return found
-
-
-def _lies_in(inner: tuple, outer: tuple) -> bool:
-    return (
-        inner[0] >= outer[0]
-        and inner[1] >= outer[1]
-        and inner[0] + inner[2] <= outer[0] + outer[2]
-        and inner[1] + inner[3] <= outer[1] + outer[3]
-    )
-
-
-def _smears(bits: Sequence[_Bit], scale: float) -> list[tuple[Form, list[_Bit]]]:
-    """Wide, irregular pieces; those that nearly touch are one."""
-    wide = [bit for bit in bits if bit.area * scale**2 >= SMEAR_MM2 and bit.hole < 0.3 and not _is_thin(bit, scale)]
-    return [(Form.SMEAR, group) for group in _joined(wide, lambda a, b: _apart(a.box, b.box) * scale < 6.0)]
-
-
-def _lines(bits: Sequence[_Bit], scale: float) -> list[list[_Bit]]:
-    """Dashes that go on from each other, gathered."""
-    dashes = [bit for bit in bits if bit.length * scale >= DASH_MM and bit.length > 1.6 * bit.width]
-
-    def goes_on(a: _Bit, b: _Bit) -> bool:
-        gaps = a.ends[:, None] - b.ends[None]
-        apart = np.hypot(gaps[..., 0], gaps[..., 1])
-        i, k = np.unravel_index(int(apart.argmin()), (2, 2))
-        if apart[i, k] * scale > GAP_MM:
-            return False
-        across = -gaps[i, k] / max(apart[i, k], 1e-9)
-        bound = np.cos(np.radians(TURN_DEG))
-        along = float(a.ways[i] @ -b.ways[k])
-        if apart[i, k] * scale < 1.5:
-            return along > bound
-        return bool(along > bound and a.ways[i] @ across > bound and -(b.ways[k] @ across) > bound)
-
-    return _joined(dashes, goes_on)
-
-
-def _reach(members: Sequence[_Bit]) -> float:
-    """Length of a line with its gaps, px: that of its bits, and the shortest ways between them."""
-    ends = np.vstack([bit.ends for bit in members])
-    return max(sum(bit.length for bit in members), float(np.hypot(*np.ptp(ends, axis=0))) if len(members) > 1 else 0.0)
-
-
-def _is_drawn(members: Sequence[_Bit], scale: float) -> bool:
-    """Lint is one short curl; a pen's line is long, or made of several bits in a row."""
-    if len(members) > 1:
-        return True
-    one = members[0]
-    return one.straight > STRAIGHT or one.length * scale > 2 * LINE_MM
-
-
-def _figures(bits: Sequence[_Bit], scale: float) -> list[list[_Bit]]:
-    """Figures or letters beside each other: alike in height, close, thin; or run together to one branched form."""
-    low, high = FIGURE_MM
-
-    def looks_written(bit: _Bit) -> bool:
-        return bit.branched > BRANCHED or bit.hole > 0.08
-
-    thin = [bit for bit in bits if bit.width * scale <= STROKE_MM]
-    small = [bit for bit in thin if low <= max(bit.box[2:]) * scale <= high]
-
-    def beside(a: _Bit, b: _Bit) -> bool:
-        tall, other = max(a.box[2:]), max(b.box[2:])
-        return max(tall, other) < 1.7 * min(tall, other) and _apart(a.box, b.box) < NEAR * max(tall, other)
-
-    groups = _joined(small, beside)
-    written = [group for group in groups if sum(map(looks_written, group)) + (len(group) > FIGURES) >= FIGURES]
-    known = {bit.label for group in written for bit in group}
-    alone = [
-        [bit]
-        for bit in thin
-        if bit.label not in known
-        and looks_written(bit)
-        and bit.branched > BRANCHED
-        and STAMP_MM[0] <= max(bit.box[2:]) * scale <= STAMP_MM[1]
-        and min(bit.box[2:]) * scale >= low
-    ]
-    return written + alone
-
-
-def _apart(one: tuple, other: tuple) -> float:
-    """Distance between two upright boxes, px."""
-    dx = max(one[0] - other[0] - other[2], other[0] - one[0] - one[2], 0)
-    dy = max(one[1] - other[1] - other[3], other[1] - one[1] - one[3], 0)
-    return float(np.hypot(dx, dy))
-
-
-def _joined(bits: Sequence[_Bit], linked) -> list[list[_Bit]]:  # noqa: ANN001
-    """Groups of bits that hang together by ``linked(a, b)``."""
-    groups: list[list[_Bit]] = []
-    for bit in bits:
-        near = [group for group in groups if any(linked(bit, other) for other in group)]
-        groups = [group for group in groups if group not in near]
-        groups.append([bit, *(other for group in near for other in group)])
-    return groups
-
-
-def _glow(form: Form, members: Sequence[_Bit], labels: np.ndarray) -> Glow:
-    rims = []
-    for bit in members:
-        x, y, width, height = bit.box
-        mask = (labels[y : y + height, x : x + width] == bit.label).astype(np.uint8)
-        found, _ = cv2.findContours(mask, cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_SIMPLE)
-        rims += [rim[:, 0] + np.array([x, y], float) for rim in found]
-    path = np.vstack([bit.path for bit in members])
-    boxes = np.array([bit.box for bit in members], float)
-    side = (boxes[:, :2] + boxes[:, 2:]).max(0) - boxes[:, :2].min(0)
-    length = sum(bit.length for bit in members) if form is Form.LINE else float(side.max())
-    return Glow(form, path, tuple(rims), length, sum(bit.area for bit in members), 0.0)
 
 
 def _whole(panels: np.ndarray, scale: float) -> list[Glow]:
