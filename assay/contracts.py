@@ -11,6 +11,7 @@ from assay.errors import CannotMeasure
 from assay.memory import Memory
 
 Point = tuple[float, float]
+OTHER_FOOT = {"left": "right", "right": "left"}
 # Places nearer than this are one, px: a click takes a pixel.
 SAME_PX = 1.0
 

@@ -14,10 +14,10 @@ def usual_decimals(value: float, unit: str = "") -> int:
 def decimals(uncertainty: float, usual: int) -> int:
     """So many that the standard uncertainty keeps one figure.
 
-    >>> decimals(0.12, 2), decimals(1.149, 2), decimals(0.096, 2), decimals(0.0, 2)
-    (1, 0, 1, 2)
+    >>> [decimals(uncertainty, 2) for uncertainty in (0.12, 1.149, 0.096, 0.0, math.inf)]
+    [1, 0, 1, 2, 2]
     """
-    if not uncertainty > 0:
+    if not 0 < uncertainty < math.inf:
         return usual
     exponent = math.floor(math.log10(uncertainty))
     carries = round(uncertainty / 10**exponent) == 10
@@ -31,6 +31,11 @@ def figure(value: float, places: int) -> str:
     ('−1.3', '0.00')
     """
     return f"{round(value, places) + 0.0:.{places}f}".replace("-", MINUS)
+
+
+def plain(value: float, unit: str = "") -> str:
+    """A number of which no uncertainty is known."""
+    return figure(value, usual_decimals(value, unit))
 
 
 def signed(value: float, places: int = 0) -> str:

@@ -3,7 +3,7 @@
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
-from assay.contracts import CORRECTED_BY_HAND, Comparison
+from assay.contracts import CORRECTED_BY_HAND, OTHER_FOOT, Comparison
 from assay.errors import AssayError, CannotJudge
 from assay.judge.judgement import Kind, Prior, fit_for_judging
 from assay.measure.registry import MEASURES
@@ -11,7 +11,7 @@ from assay.paperwork.size_rule import carried
 from assay.paperwork.sizes import Group
 from assay.units import must_be_one_unit
 from casework.models import Case
-from library.models import OTHER_FOOT, Checkpoint, rule_of
+from library.models import Checkpoint, rule_of
 from pairs.comparisons import compared, comparisons, descriptor_of, typical_of
 from pairs.known import size_of
 from pairs.models import PLACED, Reading

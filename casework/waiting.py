@@ -8,7 +8,7 @@ from pairs.models import Pair, Photo
 
 NO_WORKER = "Photographs are not being read: whoever runs this machine must start “manage.py work”."
 SECONDS_A_PHOTO = 1.5
-"""What reading and measuring one takes a worker, s: the demo's on two busy cores."""
+"""Assumed, s a worker: a free core takes 0.2 (docs/scale.md), one that others use several times as long."""
 
 
 def workers_up() -> bool:

@@ -147,9 +147,6 @@ class Foot(models.TextChoices):
     RIGHT = "right", "right shoe"
 
 
-OTHER_FOOT = {Foot.LEFT: Foot.RIGHT, Foot.RIGHT: Foot.LEFT}
-
-
 def example_name(example, _filename):
     """Where an answer's photograph lies: the name tells nothing of what was uploaded."""
     return f"examples/{uuid4().hex}.jpg"

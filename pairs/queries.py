@@ -4,8 +4,9 @@ from collections.abc import Iterable
 
 import numpy as np
 
+from assay.contracts import OTHER_FOOT
 from assay.register.affine import Alignment
-from library.models import OTHER_FOOT, Checkpoint, Release
+from library.models import Checkpoint, Release
 from pairs.models import Inscription, Marking, Pair, Photo, PhotoAlignment, Reading, Standing
 
 # Of a reading and its photograph: large, and of no use to who judges.

@@ -71,7 +71,8 @@ class Scale(Stored):
             return None
         corners = None
         if self.corners_mm is not None:
-            corners = Corners(np.array(self.corners_mm, float), np.array(self.corners_px, float), self._click_px())
+            click_px = self.corner_uncertainty_px or 0.0
+            corners = Corners(np.array(self.corners_mm, float), np.array(self.corners_px, float), click_px)
         return Plane(np.array(self.matrix), self.relative_uncertainty or 0.0, self.source or "", corners)
 
     def surface(self, camera: CameraModel, unknown_mm: float) -> Plane | None:
@@ -103,20 +104,17 @@ class Scale(Stored):
         doubts = tuple(doubt for doubt in self.doubts or () if doubt != DISAGREES)
         return replace(self, too_long_by=too_long_by, doubts=doubts if too_long_by is None else (*doubts, DISAGREES))
 
-    def _click_px(self) -> float:
-        return self.corner_uncertainty_px or 0.0
-
 
 def scale_of(plane: Plane, camera: CameraModel, corners_px: np.ndarray | Sequence[Point] = ()) -> Scale:
     """A plane that a person's points or a card gave, as it is kept."""
     corners = plane.corners
     return Scale(
         source=plane.source,
-        matrix=_rows(plane.matrix),
+        matrix=rows_of(plane.matrix),
         relative_uncertainty=plane.relative_uncertainty,
-        corners_px=_rows(np.round(np.asarray(corners_px, float).reshape(-1, 2), 1)),
+        corners_px=rows_of(np.round(np.asarray(corners_px, float).reshape(-1, 2), 1)),
         doubts=(),
-        corners_mm=None if corners is None else _rows(corners.mm),
+        corners_mm=None if corners is None else rows_of(corners.mm),
         corner_uncertainty_px=None if corners is None else corners.off_px,
         tilt_deg=None if plane.source == "two_points" else round(plane.tilt_deg(camera), 1),
     )
@@ -167,8 +165,8 @@ class PhotoLight(Stored):
     def of(cls, found: Correction, neutral_px: tuple[float, float] | None = None) -> "PhotoLight":
         """A correction as it is kept."""
         return cls(
-            curves=_rows(np.round(found.curves, 5)),
-            matrix=_rows(np.round(found.matrix, 5)),
+            curves=rows_of(np.round(found.curves, 5)),
+            matrix=rows_of(np.round(found.matrix, 5)),
             residual_de00=found.residual_de00,
             uneven=found.uneven,
             doubts=tuple(found.doubts),
@@ -241,5 +239,6 @@ def _rounded(numbers: Iterable[float], digits: int) -> Any:  # noqa: ANN401 - a 
     return tuple(round(number, digits) for number in numbers)
 
 
-def _rows(array: np.ndarray) -> tuple[Any, ...]:
+def rows_of(array: np.ndarray) -> tuple[Any, ...]:
+    """The rows of a table as plain lists of numbers."""
     return tuple(np.asarray(array).tolist())

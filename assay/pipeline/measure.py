@@ -15,7 +15,7 @@ from assay.errors import AssayError
 from assay.imaging.opening import decode
 from assay.imaging.plane import Plane
 from assay.imaging.white_balance import Correction
-from assay.measure.carried import measured_on, measured_where_carried
+from assay.measure.carried import CARRIED, measured_on, measured_where_carried
 from assay.measure.registry import MEASURES
 
 CARRIED_UNCERTAINTY_MM = 0.6
@@ -138,4 +138,4 @@ def as_carried(found: Measurement) -> Measurement:
         wider = unsure / found.uncertainty
         parts |= {name: number * wider for name, number in parts.items() if name.endswith("_uncertainty")}
         found = replace(found, uncertainty=unsure)
-    return replace(found, parts=MappingProxyType(parts), doubts=(*found.doubts, "marks_carried"))
+    return replace(found, parts=MappingProxyType(parts), doubts=(*found.doubts, CARRIED))

@@ -1,13 +1,12 @@
 """Stage 2, scale: millimetres and true colour from the card, or from a fixed stand; held against retail's scale."""
 
-from dataclasses import dataclass
-from typing import Any
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from assay.errors import AssayError, CannotMeasure
 from assay.imaging.plane import CameraModel, Plane, scaled, too_long_by
-from assay.pipeline.facts import PhotoLight, Scale
+from assay.pipeline.facts import PhotoLight, Scale, rows_of, scale_of
 from assay.pipeline.open import OpenedPhoto
 from assay.register.affine import Alignment
 
@@ -44,16 +43,9 @@ def scale_photo(
         if not stand_mm_per_px:
             return ScaledPhoto(Scale(refusal=card.reason), light, None)
         plane = scaled(stand_mm_per_px, STAND_RELATIVE, "stand")
-        return ScaledPhoto(Scale("stand", _rows(plane.matrix), STAND_RELATIVE), light, stand_mm_per_px)
-    scale = Scale(
-        source="card",
-        matrix=_rows(card.plane.matrix),
-        relative_uncertainty=card.plane.relative_uncertainty,
-        corners_px=_rows(np.round(card.corners_px, 1)),
-        tilt_deg=round(card.plane.tilt_deg(camera), 1),
-        doubts=tuple(card.doubts),
-        bar_mm=bar_mm,
-    )
+        return ScaledPhoto(Scale("stand", rows_of(plane.matrix), STAND_RELATIVE), light, stand_mm_per_px)
+    found = scale_of(card.plane, camera, card.corners_px)
+    scale = replace(found, doubts=tuple(card.doubts), bar_mm=bar_mm)
     width, height = opened.pyramid.size
     return ScaledPhoto(scale, light, card.plane.mm_per_px(((width - 1) / 2, (height - 1) / 2)))
 
@@ -83,7 +75,3 @@ def hold_against_retail(
 def _relative(plane: Plane) -> float:
     """Relative standard uncertainty of lengths where it rests on."""
     return plane.relative_at(plane.corners.px.mean(0)) if plane.corners else plane.relative_uncertainty
-
-
-def _rows(array: np.ndarray) -> Any:  # noqa: ANN401 - rows as long as they are
-    return tuple(np.asarray(array).tolist())

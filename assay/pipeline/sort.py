@@ -5,6 +5,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
+from assay.contracts import OTHER_FOOT
 from assay.imaging.fitness import Needs, judge_fitness
 from assay.imaging.pyramid import pyramid_of
 from assay.imaging.view import Guess, KnownView, Place, sort_view
@@ -15,8 +16,6 @@ from assay.pipeline.open import OpenedPhoto
 from assay.pipeline.scale import ScaledPhoto
 from assay.register.affine import Alignment
 from assay.register.features import features_of
-
-OTHER_FOOT = {"left": "right", "right": "left", "": ""}
 
 
 @dataclass(frozen=True, slots=True)
@@ -114,7 +113,7 @@ def _sorting(guess: Guess, views: Mapping[Place, KnownView], opened: OpenedPhoto
 
 
 def _other_foot(place: Place) -> Place:
-    return place[0], OTHER_FOOT[place[1]]
+    return place[0], OTHER_FOOT.get(place[1], "")
 
 
 def _is_foot_assumed(place: Place, views: Mapping[Place, KnownView]) -> bool:

@@ -7,13 +7,14 @@ from statistics import stdev
 from django.db import transaction
 from django.db.models import Q
 
+from assay.contracts import OTHER_FOOT
 from assay.errors import AssayError
 from assay.judge.judgement import Kind
 from casework.grading import regrade
 from casework.ledger import note
 from casework.models import Case
 from casework.retail import compares
-from library.models import OTHER_FOOT, Checkpoint, Relation
+from library.models import Checkpoint, Relation
 from library.photo_kinds import keys_where
 from library.writers import must_write
 from pairs.actions.compare_feet import compare_feet

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from assay.judge.spread import Continuous, Counted
-from casework.figures import figure, usual_decimals
+from casework.figures import plain
 
 CURVE_WIDTH = 276
 BASE_Y = 64
@@ -96,12 +96,8 @@ def _curve(spread: Continuous, value, retail: list[float]) -> dict:
         "band": {"x": place(band[0]), "width": round(place(band[1]) - place(band[0]), 1)},
         "retail": [place(v) for v in retail],
         "value": None if value is None else place(value),
-        "labels": [{"x": place(band[0]), "text": _plain(least)}, {"x": place(band[1]), "text": _plain(band[1])}],
+        "labels": [{"x": place(band[0]), "text": plain(least)}, {"x": place(band[1]), "text": plain(band[1])}],
     }
-
-
-def _plain(value: float) -> str:
-    return figure(value, usual_decimals(value))
 
 
 def _bars(spread: Counted, value, names: dict[str, str]) -> dict:

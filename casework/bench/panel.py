@@ -6,7 +6,7 @@ from assay.judge.judgement import UNSURE_COUNT, Kind, spread_of
 from assay.judge.reference_comparison import stands_still
 from casework import paper_wording, wording
 from casework.bench.drawings import signs, spread_drawing
-from casework.figures import MOST_DECIMALS, THIN, decimals, figure, usual_decimals
+from casework.figures import MOST_DECIMALS, THIN, decimals, figure, plain, usual_decimals
 from casework.grading import VOID, is_pending
 from casework.guides.wording import WORDS
 from casework.retail import from_unfit_photo, prior_of, quantity_of, uncertainty_of
@@ -81,7 +81,7 @@ def _still(finding) -> list[str]:
     retail = [one for _, one in finding.retail]
     if not stands_still(value, finding.reading.uncertainty, retail):
         return []
-    usual = _plain(sum(retail) / len(retail), checkpoint.unit)
+    usual = plain(sum(retail) / len(retail), checkpoint.unit)
     return [f"Does not move: both photographs read the same here. The verified pairs’ differ by {usual}."]
 
 
@@ -148,7 +148,7 @@ def written(checkpoint, value, names: dict) -> str:
     if value is None:
         return "–"
     if checkpoint.kind == Kind.CONTINUOUS:
-        return _plain(value, checkpoint.unit)
+        return plain(value, checkpoint.unit)
     return names.get(value, str(value))
 
 
@@ -158,10 +158,6 @@ UNIT_WORDS = {"deg": "°", "pct": "%", "ratio": "", "count": "", "answer": "", "
 def unit_words(checkpoint) -> str:
     """The unit as it is written behind a number."""
     return UNIT_WORDS.get(checkpoint.unit, checkpoint.unit) if checkpoint.kind == Kind.CONTINUOUS else ""
-
-
-def _plain(value: float, unit: str = "") -> str:
-    return figure(value, usual_decimals(value, unit))
 
 
 def _uncertainty(finding) -> float:

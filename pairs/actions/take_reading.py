@@ -9,8 +9,6 @@ from library.models import Checkpoint
 from pairs.models import Pair, Photo, Reading
 
 SAID = "said/1"
-# Median error of a carried mark, mm: by the bench's table.
-CARRIED_OFF_MM = 0.6
 NOT_TOLD = "not-told/1"
 
 

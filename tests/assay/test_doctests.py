@@ -10,7 +10,7 @@ ROOT = Path(__file__).resolve().parents[2]
 
 class Examples(TestCase):
     def test_every_example_gives_what_it_says(self):
-        for path in sorted((ROOT / "assay").rglob("*.py")):
+        for path in sorted([*(ROOT / "assay").rglob("*.py"), *(ROOT / "casework").rglob("*.py")]):
             if ">>>" in path.read_text():
                 name = ".".join(path.relative_to(ROOT).with_suffix("").parts)
                 with self.subTest(name):
