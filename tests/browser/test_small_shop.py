@@ -55,7 +55,7 @@ class SmallShop(DemoInBrowser):
     def _sort_what_it_asks(self, show):
         """Say of each photograph that nobody could sort what it shows, by its one key, until all twelve are read."""
         case = Case.objects.latest("number")
-        for _ in range(900):
+        for _ in range(1800):
             show.wait_for_timeout(200)
             photos = case.pair.photos.all()
             case.refresh_from_db()
@@ -67,7 +67,7 @@ class SmallShop(DemoInBrowser):
                 key = show.locator(f".shot:has-text('{SHOWN[name]}') [data-place]").first.get_attribute("data-place")
                 show.evaluate("document.activeElement.blur()")
                 self.keys(key)
-        self.fail("the photographs were not read")
+        self.fail(f"not read or not sorted: {list(photos.values_list('name', 'state', 'view'))}, {case.to_analyse=}")
 
 
 @tag("browser")

@@ -18,7 +18,7 @@ class Certificates(TestCase):
     def setUp(self):
         self.scene = small_house()
         self.case = small_case(self.scene)
-        facts = {"source": "Tove of the pier", "asked_price": "77", "size_us": "9", "condition": "worn"}
+        facts = {"source": "Tove of the pier", "asked_price": "6174.35", "size_us": "9", "condition": "worn"}
         save_intake(case=self.case, user=self.scene.mara, facts=facts)
         work.answer(case=self.case, checkpoint=checkpoint(self.case, "smell"), user=self.scene.mara, choice="solvent")
         self.client.force_login(self.scene.mara)
@@ -51,7 +51,7 @@ class Certificates(TestCase):
             self.assertIn(words, first)
         self.assertNotIn("ounterfeit", whole)
         self.assertIn("Not compared", whole)
-        for private in ("Tove", "77"):
+        for private in ("Tove", "6174.35", "6,174.35"):
             self.assertNotIn(private, whole.replace(made.secret, "").replace(made.sealed, "").replace(made.head, ""))
         self.assertEqual([round(float(n)) for n in reader.pages[0].mediabox[2:]], [595, 842])
         fonts = [font.get_object() for page in reader.pages for font in page["/Resources"]["/Font"].values()]
@@ -77,7 +77,7 @@ class Certificates(TestCase):
         self.client.logout()
         page = self.client.get(reverse("verify", args=[made.secret]))
         self.assertContains(page, made.number)
-        for private in ("Bram", "Tove", "77", "Brackish", "Mara", "img src"):
+        for private in ("Bram", "Tove", "6174.35", "6,174.35", "Brackish", "Mara", "img src"):
             self.assertNotContains(page, private)
         pages = [self.client.get(reverse("verify", args=[one])) for one in ("x", made.number, made.secret[:-1])]
         answers = {page.content.decode().split("<main")[1].split("</main>")[0] for page in pages}
