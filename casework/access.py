@@ -1,4 +1,4 @@
-"""Who may see and change what: members of a house, its cases; nobody, a signed case."""
+"""Who may see and change what: members of a shop, its cases; nobody, a signed case."""
 
 from django.db.models import OuterRef, Subquery
 from django.http import Http404
@@ -13,7 +13,7 @@ class CaseSignedError(Exception):
 
 
 def house_of(user) -> House:
-    """The house a person works for. Raises Http404 where there is none."""
+    """The shop a person works for. Raises Http404 where there is none."""
     house = user.houses.order_by("id").first()
     if house is None:
         raise Http404("no house")
@@ -29,7 +29,7 @@ class CaseHiddenError(Exception):
 
 
 def case_for(user, number: int) -> Case:
-    """A case of the person's own house; anything else does not exist for them. Two queries at most.
+    """A case of the person's own shop; anything else does not exist for them. Two queries at most.
 
     Raises CaseHiddenError where it is the other side of a blind second look that is not signed yet.
     """

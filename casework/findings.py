@@ -6,14 +6,17 @@ from django.contrib.auth import get_user_model
 
 from assay.contracts import CORRECTED_BY_HAND
 from assay.judge.grade import RED_FLAGS, Grade
+from assay.judge.planner import Plan
 from assay.judge.prior import PriorOdds, prior_odds
 from assay.judge.rules import DECISION_RULES, coverage, flagged_groups, house_verdict
 from assay.judge.weigh import Balance, weigh
 from casework import wording
+from casework.agenda import Agenda, agenda_of
 from casework.figures import signed
 from casework.grading import VOID, core_policy, is_pending, items, policy_in_force, seen_items
 from casework.models import Case
-from casework.weighing import prior_of_case, signs_of
+from casework.revisions import Kept
+from casework.weighing import plan_of, prior_of_case, signs_of
 from library.models import Checkpoint, Release
 from pairs.models import Photo
 from pairs.queries import DRAWN_OF_PHOTO, DRAWN_OF_READING
@@ -25,7 +28,7 @@ def mark_of(finding) -> str:
 
 @dataclass
 class Assessment:
-    """Where a case stands: what the house's rule and the schools say."""
+    """Where a case stands: what the shop's rule and the schools say."""
 
     answer: object
     words: str
@@ -47,6 +50,33 @@ class Assessment:
     """The same if every flag that waits for an eye were confirmed."""
     pieces: dict = field(default_factory=dict)
     """What every finding moves the balance by, by its key; of one that waits for an eye what it would."""
+
+
+@dataclass(frozen=True, slots=True)
+class CaseState:
+    """Findings, what they come to and what to do next. Pages share it: it is read and never changed."""
+
+    findings: list
+    assessment: Assessment
+    plan: Plan | None
+    """None once the case is signed."""
+    agenda: Agenda
+    """What is left to do at the case's level."""
+
+
+STATES = Kept(most=24)
+
+
+def state_of(case: Case) -> CaseState:
+    """The state as the database has it now; computed where something has changed since. One query, else twelve."""
+    return STATES.of_case(case, lambda: _state(case))
+
+
+def _state(case: Case) -> CaseState:
+    findings = findings_of(case)
+    assessment = assess(case, findings)
+    plan = None if case.signed_at else plan_of(case, findings, assessment)
+    return CaseState(findings, assessment, plan, agenda_of(case, findings, assessment, plan, is_settled))
 
 
 def assess(case: Case, findings: list) -> Assessment:
@@ -168,13 +198,3 @@ def is_settled(finding) -> bool:
 def is_done_here(finding) -> bool:
     """Whether the bench may go on by itself: settled, and no flag that its person has not seen and confirmed."""
     return is_settled(finding) and (bool(finding.confirmed_by_id) or Grade(finding.grade) not in RED_FLAGS)
-
-
-def next_key(findings: list, after: str = "") -> str:
-    """Key of the next checkpoint that wants a person, looking on from one and round again."""
-    keys = [finding.checkpoint.key for finding in findings]
-    start = keys.index(after) + 1 if after in keys else 0
-    for finding in [*findings[start:], *findings[:start]]:
-        if not is_settled(finding):
-            return finding.checkpoint.key
-    return keys[min(start, len(keys) - 1)]

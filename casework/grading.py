@@ -83,7 +83,7 @@ def _class_name(maker, size_us: str) -> str:
 
 
 def judged(checkpoint, retail: Retail, finding: Finding, ultraviolet: str = Ultraviolet.FOUND_COUNTS) -> Judged:
-    """Judge a finding's reading, by the house's school on ultraviolet light. Raises CannotJudge."""
+    """Judge a finding's reading, by the shop's school on ultraviolet light. Raises CannotJudge."""
     reading, compared = finding.reading, finding.compared
     value = quantity_of(checkpoint, reading, compared)
     if compares(checkpoint) and not (retail.readings or retail.values):
@@ -249,7 +249,7 @@ def seen_items(case: Case) -> list[GradedItem]:
 
 
 def policy_in_force(house) -> HousePolicy:
-    """The house's newest policy. One query."""
+    """The shop's newest policy. One query."""
     return house.policies.order_by("-number").first()
 
 

@@ -11,11 +11,13 @@ from django.db import models
 from django.db.models import F, Q
 
 from assay.judge.grade import Grade
+from assay.judge.levels import Level
 from assay.judge.rules import Ultraviolet, Verdict
 from library.models import Checkpoint
 from pairs.models import House, Pair, Photo, Reading
 
 GRADES = [(grade.value, grade.value.replace("_", " ")) for grade in Grade]
+LEVELS = [(level.value, level.value) for level in Level]
 VERDICTS = [(verdict.value, verdict.value) for verdict in Verdict]
 
 
@@ -39,6 +41,14 @@ class HousePolicy(models.Model):
     second = models.CharField(max_length=7, choices=Second, default=Second.NEVER)
     second_from = models.DecimalField(
         max_digits=8, decimal_places=2, null=True, blank=True, help_text="Asked price from which two must look"
+    )
+    level = models.CharField(max_length=8, choices=LEVELS, default=Level.STANDARD.value, help_text="Of a new case")
+    full_from = models.DecimalField(
+        max_digits=8,
+        decimal_places=2,
+        null=True,
+        blank=True,
+        help_text="Asked price from which a case is looked into fully",
     )
     school = models.CharField(max_length=40, default="weighs_everything", help_text="Key of the decision rule")
     legit_from = models.FloatField(default=13.0, help_text="Decibans; legit from here on")
@@ -95,6 +105,9 @@ class Case(models.Model):
     tools = models.JSONField(default=list, blank=True, help_text="What is on the table")
     source = models.CharField(max_length=120, blank=True)
     asked_price = models.DecimalField(max_digits=8, decimal_places=2, null=True, blank=True)
+    level = models.CharField(
+        max_length=8, choices=LEVELS, default=Level.STANDARD.value, help_text="How deep it is looked into"
+    )
     opened_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
     opened_at = models.DateTimeField(auto_now_add=True)
     analysed = models.PositiveSmallIntegerField(default=0, help_text="Checkpoints done in the running analysis")
@@ -385,3 +398,13 @@ class LedgerEntry(models.Model):
 
     def __str__(self):
         return f"{self.at:%F %T} {self.actor} {self.deed}"
+
+
+class Revision(models.Model):
+    """A random word that triggers renew with every change of what an assessment rests on (see ``revisions``)."""
+
+    scope = models.CharField(max_length=40, primary_key=True)
+    word = models.CharField(max_length=16)
+
+    def __str__(self):
+        return f"{self.scope}: {self.word}"

@@ -33,11 +33,11 @@ REASONS = {
     "key_taken": "Another colourway shares a check called like “{name}” already. Take one of them off first.",
     "no_such_pair": "{label} is no verified pair of this model. Choose one from the list.",
     "no_such_role": "Choose checker, guide writer or owner.",
-    "invitation_over": "This invitation was used or is too old. Ask the house’s owner for a new one.",
+    "invitation_over": "This invitation was used or is too old. Ask the shop’s owner for a new one.",
     "weak_password": "The account cannot be made: {why}",
     "name_taken": "Somebody signs in as “{name}” already. Choose another name.",
-    "not_the_first": "There is a house already. Sign in, or ask its owner for an invitation.",
-    "last_owner": "A house needs an owner. Make somebody else one first.",
+    "not_the_first": "There is a shop already. Sign in, or ask its owner for an invitation.",
+    "last_owner": "A shop needs an owner. Make somebody else one first.",
     "maker_exists": "A maker called “{name}” is known already. Change that one.",
     "code_taken": "{code} is the code of {name} already. Two releases never share one: check it on the label.",
     "release_exists": "{name} is known already. Change that one, or say another year.",
@@ -51,7 +51,7 @@ REASONS = {
     "not_signed_so": "Two people must have signed it legit before it counts as retail; signed fake it joins a batch "
     "that you name.",
     "taken_over_already": "{label} is in the library already.",
-    "not_the_owner": "Only who owns the house may change how it decides. Ask them; nothing was changed.",
+    "not_the_owner": "Only who owns the shop may change how it decides. Ask them; nothing was changed.",
     "thresholds_cross": "Fake from {fake_from} and legit from {legit_from}: fake must lie below 0, legit above. "
     "Nothing was changed.",
     "threshold_too_far": "Thresholds go to {most} decibans either way. Nothing was changed.",
@@ -167,7 +167,7 @@ REASONS = {
     "no_name": "Give it a name, as it shall stand on the rail.",
     "signed_with": "Case {number} was signed with it, and its words would change there as well. Take it off the guide "
     "and draw it anew under the words you want.",
-    "signed_elsewhere": "A signed case of another house stands on it, and its words would change there as well. Take "
+    "signed_elsewhere": "A signed case of another shop stands on it, and its words would change there as well. Take "
     "it off the guide and draw it anew under the words you want.",
     "no_maker": "Choose a maker.",
     "two_dates": "Two dates are wanted, from and to, such as 02/24 - 04/24; “{got}” is something else.",

@@ -1,4 +1,4 @@
-"""What people may do: a checker checks, a guide writer writes what is known, an owner decides for the house."""
+"""What people may do: a checker checks, a guide writer writes what is known, an owner decides for the shop."""
 
 from django.contrib.auth.models import Permission
 

@@ -38,7 +38,7 @@ def differences(case: Case) -> list[str]:
     """In what the case reads otherwise today than when it was last signed, a sentence each; empty where in nothing.
 
     A signed case's own rows never change: what does is what they rest on, such as a check's words, a belief, the known
-    copies, the name of a person or house.
+    copies, the name of a person or shop.
     """
     kept = last_signed(case)
     if kept is None:
@@ -51,7 +51,7 @@ def differences(case: Case) -> list[str]:
 def _told(before: dict, today: dict) -> Iterator[str]:
     was, now = before["house_rule"], today["house_rule"]
     if was["verdict"] != now["verdict"]:
-        yield f"The house’s rule would say {now['verdict']} today; it said {was['verdict']}."
+        yield f"The shop’s rule would say {now['verdict']} today; it said {was['verdict']}."
     if abs(before["balance"]["decibans"] - today["balance"]["decibans"]) > LEAST_DECIBANS:
         weighed = [f"{one['balance']['decibans']:+.1f}" for one in (today, before)]
         yield f"Weighed {weighed[0]} deciban today, with what was learned since; {weighed[1]} when it was signed."

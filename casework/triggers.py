@@ -1,4 +1,5 @@
-"""Triggers: the ledger, opinions and readings are only added to; a signed case does not change.
+"""Triggers: the ledger, opinions and readings are only added to; a signed case does not change; and every change of
+what an assessment rests on renews a word (see ``revisions``).
 
 They are taken away before migrations and laid again after them: SQLite rebuilds a table to change it, and cannot while
 triggers look at it.
@@ -59,16 +60,60 @@ RULES = [
     ("pairs_pair", "UPDATE", f"{PAIR_IS_SIGNED} AND NOT ({SAME_PAIR})"),
 ]
 
+PAIR = "CASE WHEN {row}.standing = 'suspect' THEN 'pair-' || {row}.id ELSE 'library' END"
+OF_PAIR = (
+    "CASE WHEN (SELECT standing FROM pairs_pair WHERE id = {row}.pair_id) = 'suspect' "
+    "THEN 'pair-' || {row}.pair_id ELSE 'library' END"
+)
+SCOPES = {
+    # table: the scope that a change of its row belongs to, and the columns that matter (none: all)
+    "casework_case": (
+        "'case-' || {row}.id",
+        "pair_id, reference_id, arrival, in_hand, reference_in_hand, tools, asked_price, level, round, signed_at",
+    ),
+    "casework_finding": ("'case-' || {row}.case_id", ""),
+    "casework_sighting": ("'case-' || {row}.case_id", ""),
+    "casework_housepolicy": ("'library'", ""),
+    "pairs_pair": (PAIR, ""),
+    "pairs_photo": (OF_PAIR, ""),
+    "pairs_reading": (OF_PAIR, ""),
+    "pairs_inscription": (OF_PAIR, ""),
+    "pairs_readingcomparison": ("'library'", ""),
+    "library_maker": ("'library'", ""),
+    "library_sizechart": ("'library'", ""),
+    "library_shoemodel": ("'library'", ""),
+    "library_release": ("'library'", ""),
+    "library_batch": ("'library'", ""),
+    "library_view": ("'library'", ""),
+    "library_checkpoint": ("'library'", ""),
+    "auth_user": ("'library'", "username, first_name, last_name"),
+}
+RENEWED = (
+    "DELETE FROM casework_revision WHERE scope = {scope}; "
+    "INSERT INTO casework_revision (scope, word) VALUES ({scope}, hex(randomblob(8)));"
+)
+
 
 def _name(table, deed):
     return f"keep_{table}_{deed.lower()}"
+
+
+def _renewals():
+    """Name, table, deed and body of every trigger that renews a word."""
+    for table, (scope, columns) in SCOPES.items():
+        for deed, rows in (("INSERT", ("NEW",)), ("UPDATE", ("OLD", "NEW")), ("DELETE", ("OLD",))):
+            body = "".join(
+                RENEWED.format(scope=named) for named in dict.fromkeys(scope.format(row=row) for row in rows)
+            )
+            of = f" OF {columns}" if columns and deed == "UPDATE" else ""
+            yield f"renew_{table}_{deed.lower()}", table, f"{deed}{of}", body
 
 
 def lay(using: str, **_) -> None:
     """Lay every trigger whose table is there."""
     connection = connections[using]
     tables = set(connection.introspection.table_names())
-    if not {table for table, _, _ in RULES} <= tables:
+    if not {table for table, _, _ in RULES} | set(SCOPES) | {"casework_revision"} <= tables:
         return
     with connection.cursor() as cursor:
         for table, deed, when in RULES:
@@ -76,6 +121,8 @@ def lay(using: str, **_) -> None:
                 f"CREATE TRIGGER IF NOT EXISTS {_name(table, deed)} BEFORE {deed} ON {table} "
                 f"WHEN {when} BEGIN SELECT {FROZEN}; END"
             )
+        for name, table, deed, body in _renewals():
+            cursor.execute(f"CREATE TRIGGER IF NOT EXISTS {name} AFTER {deed} ON {table} BEGIN {body} END")
 
 
 def take_away(using: str, **_) -> None:
@@ -83,3 +130,5 @@ def take_away(using: str, **_) -> None:
     with connections[using].cursor() as cursor:
         for table, deed, _when in RULES:
             cursor.execute(f"DROP TRIGGER IF EXISTS {_name(table, deed)}")
+        for name, *_ in _renewals():
+            cursor.execute(f"DROP TRIGGER IF EXISTS {name}")

@@ -1,5 +1,6 @@
 """Findings as the core weighs them, known copies' readings beside them, prior odds, and the plan of what is left."""
 
+from collections.abc import Iterator
 from dataclasses import replace
 
 from assay.errors import CannotJudge
@@ -29,6 +30,21 @@ CLOSED = (VOID, CLEAN, "could_not_tell")
 def signs_of(case: Case, findings: list) -> list[EvidenceItem]:
     """Every finding that is graded or waits to be, as the core weighs it; those that wait have no value. Three
     queries."""
+    found = []
+    for finding, sign in _signs(case, findings):
+        waits = finding.grade == Grade.NOT_COMPARED
+        if (waits and finding.reason in WAITING) or (not waits and can_be_weighed(sign)):
+            found.append(sign)
+    return learned(found)
+
+
+def unread_signs(case: Case, findings: list) -> list[EvidenceItem]:
+    """Every check that applies, as if nothing had been read yet. Three queries."""
+    return learned([replace(sign, value=None) for finding, sign in _signs(case, findings) if finding.reason != VOID])
+
+
+def _signs(case: Case, findings: list) -> Iterator[tuple]:
+    """Every finding but those of the deal, and what the core weighs of it. Three queries."""
     copies = list(
         of_generation(case.pair.release, house=case.house_id, standing=Standing.COPY)
         .exclude(pk=case.pair_id)
@@ -36,19 +52,13 @@ def signs_of(case: Case, findings: list) -> list[EvidenceItem]:
     )
     readings = latest_numbers(copies) if copies else {}
     beside = kept_beside([row.pk for row in readings.values()]) if readings else {}
-    signs, sources = [], _sources(findings)
+    sources = _sources(findings)
     for finding in findings:
         checkpoint = finding.checkpoint
-        waits = finding.grade == Grade.NOT_COMPARED
-        if (waits and finding.reason not in WAITING) or checkpoint.group == CIRCUMSTANCES:
-            continue
-        rows = [(pair, readings.get((pair.pk, checkpoint.pk))) for pair in copies]
-        sign = replace(
-            _sign(case, finding, _known_copies(case, checkpoint, rows, beside)), source=sources.get(checkpoint.pk, "")
-        )
-        if waits or can_be_weighed(sign):
-            signs.append(sign)
-    return learned(signs)
+        if checkpoint.group != CIRCUMSTANCES:
+            rows = [(pair, readings.get((pair.pk, checkpoint.pk))) for pair in copies]
+            sign = _sign(case, finding, _known_copies(case, checkpoint, rows, beside))
+            yield finding, replace(sign, source=sources.get(checkpoint.pk, ""))
 
 
 def _sources(findings: list) -> dict[int, str]:

@@ -3,6 +3,7 @@
 from string import Formatter
 from types import MappingProxyType
 
+from assay.judge.levels import Level
 from assay.pipeline.facts import PhotoFitness
 from casework.guides.wording import WORDS
 from casework.reasons import REASONS
@@ -136,7 +137,7 @@ DOCUMENT_FIELDS = {
     "seen": "what was seen on no list",
     "of_shoe": "whether it is on the shoe",
     "paper": "which check of print or packing it is",
-    "house": "the house’s name",
+    "house": "the shop’s name",
 }
 DEEDS = {
     "case_opened": "opened the case",
@@ -156,13 +157,13 @@ DEEDS = {
     "photo_lit": "named a neutral part",
     "photo_lamp": "said under which lamp a photograph was taken",
     "photo_preferred": "chose which photograph of a view is used",
-    "house_opened": "opened the house",
+    "house_opened": "opened the shop",
     "invited": "invited somebody",
-    "joined": "joined the house",
+    "joined": "joined the shop",
     "role_given": "gave a role",
     "shut_out": "shut somebody out",
-    "house_set": "said how the house verifies",
-    "policy_set": "set the house’s policy",
+    "house_set": "said how the shop verifies",
+    "policy_set": "set the shop’s policy",
     "release_of_case_changed": "said that it is another release",
     "reference_chosen": "laid another verified pair beside it",
     "discarded": "discarded the case",
@@ -214,8 +215,15 @@ DEEDS = {
 }
 
 
+LEVELS = [
+    (Level.TRIAGE.value, "triage, about 5 minutes"),
+    (Level.STANDARD.value, "standard, what legit needs"),
+    (Level.FULL.value, "full, every check"),
+]
+"""How deep a case is looked into."""
 AGAINST = {
     "against_rule": "the rule says otherwise",
+    "only_triage": "the case was at triage, which never ends in legit",
     "coverage_short": "less was compared than a legit verdict needs",
     "required_missing": "checks that legit needs are missing",
     "flags_unconfirmed": "red flags are not confirmed by eye",

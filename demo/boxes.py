@@ -14,7 +14,7 @@ LAYOUTS = next(one["label_layouts"] for one in LIBRARY["makers"] if one["name"] 
 
 
 def gtin13(model: str, size: str) -> str:
-    """A number of the range kept for use inside a house: invented, and nobody's."""
+    """A number of the range kept for use inside a shop: invented, and nobody's."""
     body = f"2{model}{round(float(size) * 10):03d}".ljust(12, "0")
     return body + ean.calc_check_digit(body)
 

@@ -45,7 +45,7 @@ def _remember(user, card: Card, rating: Rating) -> None:
 
 
 def share(*, user, on: bool) -> None:
-    """Let one's house see how one does, or no longer."""
+    """Let one's shop see how one does, or no longer."""
     if on:
         Shared.objects.get_or_create(person=user)
     else:

@@ -1,4 +1,4 @@
-"""Cards: one checkpoint of one pair beside retail's, nothing marked; made of what the house knows and of simulated
+"""Cards: one checkpoint of one pair beside retail's, nothing marked; made of what the shop knows and of simulated
 close-ups with known truth. A card's key says all of it, so that it is the same whenever it comes back."""
 
 import random
@@ -77,7 +77,7 @@ def _rng(seed: str | int) -> random.Random:
 
 
 def card_of(key: str, house: House) -> Card | None:
-    """The card of a key, as far as it is still the house's to show. Few queries."""
+    """The card of a key, as far as it is still the shop's to show. Few queries."""
     made, _, rest = key.partition(":")
     parts = rest.split(":")
     try:

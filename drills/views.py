@@ -90,7 +90,7 @@ def picture(request, key, n):
 
 @require_POST
 def sharing(request):
-    """Shared with the house, or not."""
+    """Shared with the shop, or not."""
     share(user=request.user, on=request.POST.get("on") == "yes")
     return redirect("drills")
 

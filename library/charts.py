@@ -13,7 +13,7 @@ MOST_BYTES = 20_000
 def keep_chart(*, maker_id: int, data: bytes, user) -> SizeChart:
     """Keep a chart from a CSV file in place of the maker's one for that group. Raises AssayError.
 
-    Only who may change makers may do this: a chart decides what every house's labels should say.
+    Only who may change makers may do this: a chart decides what every shop's labels should say.
     """
     must(user, MAY_MAKER)
     maker = Maker.objects.filter(pk=maker_id).first()

@@ -9,6 +9,7 @@ from django.db.models import Q
 from assay.errors import AssayError
 from assay.judge import applicability
 from assay.judge.judgement import Kind, checked_prior
+from assay.judge.levels import Level
 from assay.measure.registry import MEASURES
 from assay.paperwork import accessories, size_rule, sizes
 from library import photo_kinds
@@ -229,6 +230,12 @@ class Checkpoint(models.Model):
     right = models.ForeignKey("self", on_delete=models.CASCADE, null=True, blank=True, related_name="+")
     decisive = models.BooleanField(default=False, help_text="Retail never departs here: rules out once confirmed")
     mandatory = models.BooleanField(default=False, help_text="No legit verdict without it")
+    level = models.CharField(
+        max_length=8,
+        choices=[(level.value, level.value) for level in Level],
+        blank=True,
+        help_text="The level that asks for it; empty: by what it tells a minute",
+    )
     cap_for = models.FloatField(null=True, blank=True, help_text="Most decibans for retail; empty: as its kind")
     cap_against = models.FloatField(null=True, blank=True, help_text="Most decibans for a copy; empty: as its kind")
     of_shoe = models.BooleanField(default=True, help_text="On the shoe itself, not on its box, label, tag or packing")

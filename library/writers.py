@@ -16,12 +16,12 @@ def must(user, permission: str) -> None:
 
 
 def must_write(user, release: Release, permission: str = MAY_CHECK) -> None:
-    """The same, and AssayError ``others_release`` where another house keeps this release's guide. A query."""
+    """The same, and AssayError ``others_release`` where another shop keeps this release's guide. A query."""
     must(user, permission)
     if release.house_id and not release.house.members.filter(pk=user.pk).exists():
         raise AssayError("others_release", house=release.house.name)
 
 
 def visible_to(house):
-    """Releases that a house sees: its own, common ones, and those of houses that share."""
+    """Releases that a shop sees: its own, common ones, and those of shops that share."""
     return Release.objects.filter(Q(house=None) | Q(house=house) | Q(house__private=False))

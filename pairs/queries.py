@@ -78,7 +78,7 @@ def latest_numbers(pairs: Iterable[Pair]) -> dict[tuple[int, int], tuple]:
 
 
 def retail_pairs(pair: Pair) -> list[Pair]:
-    """Verified pairs of the same house and the same model's generation, the release's own first, the pair itself left
+    """Verified pairs of the same shop and the same model's generation, the release's own first, the pair itself left
     out: a shared check is taught by every colourway. One query."""
     found = of_generation(pair.release, house=pair.house_id, standing=Standing.RETAIL).exclude(pk=pair.pk)
     return sorted(found, key=lambda one: (one.release_id != pair.release_id, one.label))

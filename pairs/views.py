@@ -1,4 +1,4 @@
-"""Photographs, to those whose house they belong to."""
+"""Photographs, to those whose shop they belong to."""
 
 from django.http import FileResponse, Http404
 from django.shortcuts import get_object_or_404

@@ -1,4 +1,4 @@
-"""A case as a bag (BagIt, RFC 8493) in a ZIP, signed with the house's key; and telling what was changed in one."""
+"""A case as a bag (BagIt, RFC 8493) in a ZIP, signed with the shop's key; and telling what was changed in one."""
 
 import io
 import json
@@ -26,22 +26,22 @@ SIGNED = "tagmanifest-sha256.txt"
 README = """This folder holds one examined pair of sneakers: what was photographed, read, found and signed.
 
 data/previews      the same, small
-data/photographs   the photographs as the house keeps them, without anything personal
+data/photographs   the photographs as the shop keeps them, without anything personal
 data/case.json     the whole case; its schema and meaning are published with the application (wahrheit-case)
 data/findings.csv  one line a finding
-data/ledger.json   who did what when; each line carries the digest of the house's line before
+data/ledger.json   who did what when; each line carries the digest of the shop's line before
 
 To check that nothing was changed, with common tools:
   sha256sum -c manifest-sha256.txt        every file under data
   sha256sum -c tagmanifest-sha256.txt     the lists themselves
-signature-ed25519.txt is the house's Ed25519 signature (RFC 8032, hexadecimal) of tagmanifest-sha256.txt;
-house-key-ed25519.txt is its public key. Ask the house whether the key is theirs. Or:
+signature-ed25519.txt is the shop's Ed25519 signature (RFC 8032, hexadecimal) of tagmanifest-sha256.txt;
+shop-key-ed25519.txt is its public key. Ask the shop whether the key is theirs. Or:
   python manage.py verify_bag FILE.zip
 """
 
 
 def key_of(house: House) -> Ed25519PrivateKey:
-    """The house's signing key, made when it is first asked for; only this machine's owner can read it."""
+    """The shop's signing key, made when it is first asked for; only this machine's owner can read it."""
     path = Path(settings.DATA_DIR) / "keys" / f"house-{house.pk}.key"
     if not path.exists():
         path.parent.mkdir(mode=0o700, parents=True, exist_ok=True)
@@ -102,7 +102,7 @@ def _zipped(root: Path) -> bytes:
 
 
 def faults_of(data: bytes, house: House | None = None) -> list[str]:
-    """What is wrong with a bag, each fault naming its file; empty where it is as it was signed. ``house``: whose key it
+    """What is wrong with a bag, each fault naming its file; empty where it is as it was signed. ``shop``: whose key it
     should carry."""
     with tempfile.TemporaryDirectory() as folder:
         try:

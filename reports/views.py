@@ -1,4 +1,4 @@
-"""What leaves the house."""
+"""What leaves the shop."""
 
 from base64 import b64encode
 

@@ -104,6 +104,7 @@ TEMPLATES = [
                 "django.template.context_processors.request",
                 "django.contrib.auth.context_processors.auth",
                 "django.contrib.messages.context_processors.messages",
+                "wahrheit.navigation.navigation",
                 *(["demo.context.tour"] if DEMO else []),
             ],
         },

@@ -42,7 +42,7 @@ def add_question(*, release: Release, key: str, house: House, user) -> Checkpoin
 
 @transaction.atomic
 def write_question(*, release: Release, house: House, user, given: Mapping) -> Checkpoint:
-    """A question of the house's own. ``given``: name, instruction, section, group, caution, in_hand, unworn, answers
+    """A question of the shop's own. ``given``: name, instruction, section, group, caution, in_hand, unworn, answers
     [(sentence, whether retail seldom gives it)]. Raises AssayError ``not_allowed``, ``bad_question``."""
     must_write(user, release)
     answers, rare = _answers(given)

@@ -18,7 +18,7 @@ from pairs.models import House, Marking, Photo
 
 @transaction.atomic
 def change_check(*, checkpoint: Checkpoint, house: House, user, given: Mapping) -> None:
-    """Put ``given`` in place (as ``draw_checkpoint`` takes it) and grade the house's open cases anew.
+    """Put ``given`` in place (as ``draw_checkpoint`` takes it) and grade the shop's open cases anew.
 
     Raises AssayError ``not_allowed``; where a signed case's words would change ``signed_with``, ``signed_elsewhere``.
     """
@@ -61,9 +61,9 @@ def _must_be_unsigned(checkpoint: Checkpoint, house: House) -> None:
 
 @transaction.atomic
 def withdraw_check(*, checkpoint: Checkpoint, house: House, user) -> None:
-    """Take it off the guide and the house's open rails, with the left-against-right check that stands on it.
+    """Take it off the guide and the shop's open rails, with the left-against-right check that stands on it.
 
-    Other houses' cases keep what they have. Raises AssayError ``not_allowed``.
+    Other shops' cases keep what they have. Raises AssayError ``not_allowed``.
     """
     must_write(user, checkpoint.release)
     for one in Checkpoint.objects.filter(Q(pk=checkpoint.pk) | Q(left=checkpoint) | Q(right=checkpoint)):
@@ -76,7 +76,7 @@ def withdraw_check(*, checkpoint: Checkpoint, house: House, user) -> None:
 
 @transaction.atomic
 def bring_back(*, checkpoint: Checkpoint, house: House, user) -> None:
-    """Put a check that was taken off on the guide and on the house's open rails again, with what stands on it.
+    """Put a check that was taken off on the guide and on the shop's open rails again, with what stands on it.
 
     Raises AssayError ``not_allowed``.
     """

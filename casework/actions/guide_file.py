@@ -1,4 +1,4 @@
-"""A guide as one file: out of one house, looked at, and into another. A ZIP: guide.json, photographs, checksums."""
+"""A guide as one file: out of one shop, looked at, and into another. A ZIP: guide.json, photographs, checksums."""
 
 import hashlib
 import io
@@ -88,7 +88,7 @@ def export_guide(*, release: Release, house: House) -> bytes:
 
 
 def _check_out(check: Checkpoint) -> dict:
-    kept = {name: getattr(check, name) for name in CHECK} | {"relation": check.relation}
+    kept = {name: getattr(check, name) for name in CHECK} | {"relation": check.relation, "level": check.level}
     return kept | {"left": check.left and check.left.key, "right": check.right and check.right.key}
 
 
@@ -230,7 +230,7 @@ def _preview(house: House, document: dict, files: dict[str, bytes]) -> Preview:
 
 def import_guide(*, house: House, user, data: bytes, overwrite: set[str]) -> Release:
     """Take in what is new, and of the changed checks those named in ``overwrite``; nothing else is touched. Pairs come
-    as candidates: the house says itself what it takes for retail.
+    as candidates: the shop says itself what it takes for retail.
 
     Raises AssayError as ``preview_guide`` does; then nothing was kept.
     """
@@ -302,12 +302,14 @@ def _checks_in(release: Release, document: Mapping, there: dict[str, Checkpoint]
         if mine is None:
             feet = {foot: there.get(said[foot]) for foot in ("left", "right")}
             kept = {**_kept(said, CHECK), "position": free, "relation": Relation(said.get("relation", ""))}
+            kept["level"] = str(said.get("level", ""))
             mine = Checkpoint(release=release, **kept, **feet)
             free += 1
         elif said["key"] in overwrite and mine.release_id == release.pk:
             for name in CHECK:
                 if name not in (*SAME_THING, "key", "position"):
                     setattr(mine, name, said[name])
+            mine.level = str(said.get("level", mine.level))
         else:
             continue
         _must_be_a_check(mine)

@@ -1,4 +1,4 @@
-"""Who works in a house: the first owner, invitations, roles, and who does no longer."""
+"""Who works in a shop: the first owner, invitations, roles, and who does no longer."""
 
 import hashlib
 import secrets
@@ -21,7 +21,7 @@ MOST_LINK_DAYS = 60
 
 
 def must_own(house: House, user) -> None:
-    """Raise AssayError ``not_the_owner`` where the user does not own the house."""
+    """Raise AssayError ``not_the_owner`` where the user does not own the shop."""
     if not user.has_perm(MAY_OWN) or not house.members.filter(pk=user.pk).exists():
         raise AssayError("not_the_owner")
 
@@ -85,7 +85,7 @@ def _account(username: str, first_name: str, password: str):
 
 
 def open_house(*, name: str, username: str, first_name: str, password: str):
-    """The very first house and its owner; only while there is nobody at all. Raises AssayError ``not_the_first``."""
+    """The very first shop and its owner; only while there is nobody at all. Raises AssayError ``not_the_first``."""
     with transaction.atomic():
         if get_user_model().objects.exists():
             raise AssayError("not_the_first")
@@ -131,7 +131,7 @@ def _must_not_be_last(house: House, member) -> None:
 
 @transaction.atomic
 def set_house(*, house: House, user, **said) -> None:
-    """How the house works: two_verify, private, says_counterfeit, link_days. Raises AssayError ``not_the_owner``,
+    """How the shop works: two_verify, private, says_counterfeit, link_days. Raises AssayError ``not_the_owner``,
     ``bad_link_days``."""
     must_own(house, user)
     if not 1 <= said.get("link_days", house.link_days) <= MOST_LINK_DAYS:

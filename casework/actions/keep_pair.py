@@ -47,7 +47,7 @@ def add_pair(*, house: House, user, release: Release, given: Mapping, batch: str
 
 
 def free_label(house: House, letter: str) -> str:
-    """The next label of a letter that no pair of the house has.
+    """The next label of a letter that no pair of the shop has.
 
     >>> free_label.__name__
     'free_label'
@@ -102,7 +102,7 @@ def add_proof(*, pair: Pair, user, upload) -> None:
 
 
 def verify_pair(*, pair: Pair, user) -> Pair:
-    """One person's word that a pair is retail; where the house asks for two, the second one's makes it count.
+    """One person's word that a pair is retail; where the shop asks for two, the second one's makes it count.
 
     Raises AssayError ``not_allowed``, ``not_a_candidate``, ``verified_already``, ``still_reading``.
     """

@@ -1,4 +1,4 @@
-"""Write down what the check bar on the house's printed bench card really measures."""
+"""Write down what the check bar on the shop's printed bench card really measures."""
 
 from django.db import transaction
 

@@ -1,4 +1,4 @@
-"""Change what the house asks before it decides."""
+"""Change what the shop asks before it decides."""
 
 from collections.abc import Mapping
 from dataclasses import asdict
@@ -7,6 +7,7 @@ from types import MappingProxyType
 from django.db import transaction
 
 from assay.errors import AssayError
+from assay.judge.levels import Level
 from assay.judge.rules import Policy, Ultraviolet
 from casework.grading import policy_in_force, regrade
 from casework.ledger import note_of_house
@@ -14,7 +15,7 @@ from casework.models import Case, HousePolicy, Second
 from pairs.models import House
 
 MAY_SET = "casework.add_housepolicy"
-"""Who may say how the house decides."""
+"""Who may say how the shop decides."""
 
 
 def set_policy(
@@ -24,10 +25,12 @@ def set_policy(
     rules: Policy,
     ultraviolet: str = Ultraviolet.FOUND_COUNTS,
     second: tuple = (Second.NEVER, None),
+    levels: tuple = (Level.STANDARD.value, None),
     recalibration: Mapping = MappingProxyType({}),
 ) -> HousePolicy:
-    """A new policy, numbered on from the last; open cases are graded by it. Opinions already signed keep the one they
-    were signed under. Raises AssayError ``not_the_owner`` or what the rules raise."""
+    """A new policy, numbered on from the last; open cases are graded by it. ``second``: who must look twice, and from
+    which price; ``levels``: how deep a new case is looked into, and from which price fully. Opinions already signed
+    keep the one they were signed under. Raises AssayError ``not_the_owner`` or what the rules raise."""
     if not user.has_perm(MAY_SET) or not house.members.filter(pk=user.pk).exists():
         raise AssayError("not_the_owner")
     said = asdict(rules.checked())
@@ -42,11 +45,14 @@ def set_policy(
             ultraviolet=ultraviolet,
             second=second[0],
             second_from=second[1],
+            level=levels[0],
+            full_from=levels[1],
             recalibration=dict(recalibration),
             made_by=user,
             **said,
         )
         told = {"number": policy.number, "ultraviolet": str(ultraviolet), "second": str(second[0])}
+        told |= {"level": str(levels[0])}
         note_of_house(house, user, "policy_set", **told, **said)
         if last and last.ultraviolet != ultraviolet:
             for case in Case.objects.filter(house=house, signed_at=None):

@@ -7,6 +7,7 @@ from assay.errors import AssayError
 from assay.judge.copy_model import UNKNOWN
 from assay.judge.grade import RED_FLAGS, Grade
 from assay.judge.judgement import Kind
+from assay.judge.levels import Level
 from assay.judge.rules import Verdict, coverage
 from assay.judge.weigh import Balance
 from casework.findings import assess, findings_of
@@ -29,13 +30,15 @@ class CannotSign(AssayError):
 def missing_for(verdict: str, findings: list, stand) -> list[str]:
     """What stands against signing this verdict: codes, empty where the rule says the same and nothing is missing.
 
-    ``against_rule``, ``coverage_short``, ``required_missing``, ``flags_unconfirmed``. A verdict of undecided claims
-    nothing: only the rule may stand against it.
+    ``against_rule``, ``only_triage``, ``coverage_short``, ``required_missing``, ``flags_unconfirmed``. A verdict
+    of undecided claims nothing: only the rule may stand against it.
     """
     found = ["against_rule"] if verdict != stand.answer.verdict.value else []
     if verdict == Verdict.UNDECIDED:
         return []
     if verdict == Verdict.LEGIT:
+        if findings and findings[0].case.level == Level.TRIAGE:
+            found.append("only_triage")
         of_shoe = coverage([item for item in stand.sheet if item.of_shoe])
         if min(of_shoe, stand.answer.coverage) < stand.policy.coverage:
             found.append("coverage_short")

@@ -12,7 +12,7 @@ from assay.errors import AssayError
 from assay.paperwork.gtin import gtin14
 from assay.paperwork.style_code import compare, normalise
 from casework.access import house_of
-from casework.grading import regrade
+from casework.grading import policy_in_force, regrade
 from casework.ledger import note
 from casework.models import Case
 from library.models import Maker, Release
@@ -48,7 +48,13 @@ def start_case(*, user, typed_code: str, token: UUID) -> Case:
         if number_read:
             inscribe(pair=pair, places={"box.barcode": number_read}, by=user)
         case = Case.objects.create(
-            house=house, number=number, token=token, pair=pair, reference=reference, opened_by=user
+            house=house,
+            number=number,
+            token=token,
+            pair=pair,
+            reference=reference,
+            level=policy_in_force(house).level,
+            opened_by=user,
         )
         regrade(case)
         note(case, user, "case_opened", style_code=release.style_code)

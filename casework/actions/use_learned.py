@@ -54,7 +54,7 @@ def note_habit(*, checkpoint: Checkpoint, batch: str, house: House, user) -> Non
 
 @transaction.atomic
 def use_recalibration(*, house: House, user) -> None:
-    """Move the house's thresholds to where, by the known outcomes, they mean what they say: a new policy, which can be
+    """Move the shop's thresholds to where, by the known outcomes, they mean what they say: a new policy, which can be
     set back. Raises AssayError ``not_the_owner``, ``not_suggested``."""
     found, policy = queries.recalibration(house), policy_in_force(house)
     if found is None or not found.is_better:
@@ -66,5 +66,10 @@ def use_recalibration(*, house: House, user) -> None:
     if moved == {name: getattr(rules, name) for name in moved}:
         raise AssayError("not_suggested")
     kept = {**meant, "slope": round(found.slope, 4), "shift": round(found.shift, 3), "cases": found.many}
-    given = {"ultraviolet": policy.ultraviolet, "second": (policy.second, policy.second_from), "recalibration": kept}
+    given = {
+        "ultraviolet": policy.ultraviolet,
+        "second": (policy.second, policy.second_from),
+        "levels": (policy.level, policy.full_from),
+        "recalibration": kept,
+    }
     set_policy(house=house, user=user, rules=replace(rules, **moved), **given)

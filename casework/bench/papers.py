@@ -86,7 +86,7 @@ def _ticks(text: str) -> dict:
 def _boxes(case: Case, text: str | None) -> dict | None:
     """Both boxes: the mean of those verified pairs that share this box's kind is what the findings compare with."""
     checkpoints = {c.pk: c.quantity for c in case.pair.release.checkpoints.filter(paper="box_size")}
-    readings = latest_readings(retail_pairs(case.pair))
+    readings = latest_readings(retail_pairs(case.pair), drawn=False, checkpoints=checkpoints)
     used = {label for f in case.findings.filter(checkpoint__in=checkpoints) for label, _ in f.retail}
     sides: dict[str, list[float]] = {f"{side}_mm": [] for side in SIDES}
     for (_, checkpoint), reading in readings.items():

@@ -3,11 +3,10 @@
 import math
 
 from assay.judge.grade import Grade
+from assay.judge.levels import TriageEnd, next_level
 from assay.judge.verbal import MOST_TOLD
 from casework.figures import signed
-from casework.findings import is_settled
-from casework.models import Case
-from casework.weighing import plan_of
+from casework.findings import CaseState, is_settled
 
 LESSENED = {
     "photo_only": "less, off photographs alone",
@@ -23,15 +22,15 @@ def lessened_words(stand, key: str) -> list[str]:
     return [LESSENED[why] for why in sign.lessened] if sign else []
 
 
-def plan_words(case: Case, findings: list, stand, here: str) -> dict | None:
+def plan_words(state: CaseState, here: str) -> dict | None:
     """The check that tells most a minute, and whether anything left can turn the verdict; None once it is signed.
 
     A sure sign that nobody has looked at yet comes before everything: confirmed, it decides.
     """
-    if case.signed_at:
+    findings, made = state.findings, state.plan
+    if made is None:
         return None
     by_key = {finding.checkpoint.key: finding for finding in findings}
-    made = plan_of(case, findings, stand)
     looked_for = [
         finding.checkpoint
         for finding in findings
@@ -53,6 +52,26 @@ def plan_words(case: Case, findings: list, stand, here: str) -> dict | None:
         "settling": [by_key[key].checkpoint for key in made.settling],
         "minutes": _minutes(made.minutes),
     }
+
+
+def agenda_words(state: CaseState) -> dict:
+    """What is left at the case's level, in words, and the level that may come next."""
+    agenda = state.agenda
+    left = len(agenda.confirm) + len(agenda.steps)
+    name = agenda.level.capitalize()
+    higher = next_level(agenda.level)
+    checks, minutes = agenda.further
+    if agenda.end is TriageEnd.FAKE:
+        words = "Triage ends here: fake"
+    elif left:
+        words = f"{name}: {left} check{'s' * (left != 1)} left, about {_minutes(agenda.minutes)}"
+    elif agenda.blocked:
+        words = f"{name}: no further without photographs ({len(agenda.blocked)} checks wait)"
+    elif agenda.end is TriageEnd.GO_ON:
+        words = f"Triage found nothing: {checks} more check{'s' * (checks != 1)}, {_minutes(minutes)}"
+    else:
+        words = f"{name}: everything is looked at"
+    return {"words": words, "higher": higher.value if higher and not left else "", "left": left}
 
 
 def decibans_words(decibans: float) -> str:

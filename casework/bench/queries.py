@@ -1,47 +1,44 @@
 """Reads for the bench, in a known number of queries."""
 
-from assay.judge.grade import Grade
-from assay.judge.judgement import UNSURE_COUNT, Kind
-from casework import paper_wording, wording
+from copy import copy
+
+from django.urls import reverse
+
+from casework import wording
+from casework.agenda import after
 from casework.bench.numbers import numbers
-from casework.bench.panel import panel, shown_number, shown_value
+from casework.bench.panel import panel
 from casework.bench.papers import paper_page
-from casework.bench.plan import lessened_words, plan_words, weight_words
+from casework.bench.plan import agenda_words, lessened_words, plan_words, weight_words
+from casework.bench.rail import rail
 from casework.bench.stage import sides
-from casework.findings import assess, findings_of, is_settled, mark_of, next_key
-from casework.grading import VOID
+from casework.findings import is_settled, state_of
 from casework.models import Case
 from casework.photos.queries import belongs_elsewhere
 from casework.queue import stalled
 from library.photo_kinds import keys_where
 from pairs.queries import photos_in_use, retail_pairs
 
-# Why a check needs the eye, the gravest first; and how many are listed.
-URGENT = ("decisive", "departs", "drifts", "count unsure", "in doubt")
 
-
-MOST_FIRST = 6
-
-
-def bench(case: Case, key: str, typed: dict) -> dict:
+def bench(case: Case, key: str, typed: dict, tab: str) -> dict:
     """Everything the bench shows at one checkpoint. About fifteen queries, whatever the case holds.
 
-    ``typed``: what was just sent and refused, so that it is not lost.
+    ``tab``: which list the left side shows; ``typed``: what was just sent and refused, so that it is not lost.
     """
-    findings = findings_of(case)
-    current = next((finding for finding in findings if finding.checkpoint.key == key), findings[0])
+    state = state_of(case)
+    findings, stand = state.findings, state.assessment
+    current = _apart(next((finding for finding in findings if finding.checkpoint.key == key), findings[0]))
     keys = [finding.checkpoint.key for finding in findings]
     at = keys.index(current.checkpoint.key)
-    waiting = next_key(findings, current.checkpoint.key)
-    follow = next(finding for finding in findings if finding.checkpoint.key == waiting)
-    stand = assess(case, findings)
+    follow = next(
+        (one for one in findings if one.checkpoint.key == after(state.agenda, findings, current.checkpoint.key)), None
+    )
     return {
         "case": case,
         "weighed": stand.pieces.get(current.checkpoint.key),
         "lessened": lessened_words(stand, current.checkpoint.key),
-        "plan": plan_words(case, findings, stand, current.checkpoint.key),
-        "rail": _rail(findings, current),
-        "first": _first(findings),
+        "plan": plan_words(state, current.checkpoint.key),
+        "rail": rail(state, current, tab),
         "finding": current,
         "checkpoint": current.checkpoint,
         "sides": sides(case, current),
@@ -55,13 +52,24 @@ def bench(case: Case, key: str, typed: dict) -> dict:
         "notes": notes_of(case, current.checkpoint),
         "standing": stand,
         "weight_told": weight_words(stand.balance.total),
+        "checks": [one.checkpoint for one in findings],
+        "bench_url": reverse("bench", args=[case.number]),
         "previous": keys[at - 1],
         "following": keys[(at + 1) % len(keys)],
-        "next": None if is_settled(follow) else follow.checkpoint,
+        "next": follow and follow.checkpoint,
+        "agenda": state.agenda,
+        "agenda_words": agenda_words(state),
         "settled": sum(is_settled(finding) for finding in findings),
         "total": len(findings),
         "stalled": stalled(case),
     }
+
+
+def _apart(finding):
+    """A copy of a shared finding and its reading: what only the stage needs is read for it and not kept with them."""
+    mine = copy(finding)
+    mine.reading = copy(finding.reading)
+    return mine
 
 
 def ultraviolet_step(case: Case, finding) -> dict | None:
@@ -80,63 +88,6 @@ def ultraviolet_step(case: Case, finding) -> dict | None:
         "lamp_words": wording.lamp_words(photo) if photo else "",
         "lamp_known": bool(photo and photo.lamp),
     }
-
-
-def _rail(findings: list, current) -> list[dict]:
-    """Checks in working order by section; the section that is worked on lies open, the others show their grades."""
-    sections: dict[str, dict] = {}
-    for finding in findings:
-        section = sections.setdefault(finding.checkpoint.section, {"name": finding.checkpoint.section, "rows": []})
-        section["rows"].append(
-            {
-                "finding": finding,
-                "checkpoint": finding.checkpoint,
-                "mark": mark_of(finding),
-                "seen": is_settled(finding),
-                "value": "void" if finding.reason == VOID else _short(finding),
-            }
-        )
-    for section in sections.values():
-        rows = section["rows"]
-        section["seen"] = sum(row["seen"] for row in rows)
-        section["open"] = any(row["finding"] is current for row in rows)
-        section["go"] = next((row["checkpoint"].key for row in rows if not row["seen"]), rows[0]["checkpoint"].key)
-    return list(sections.values())
-
-
-def _first(findings: list) -> list[dict]:
-    """What needs the eye before the rest, the gravest first: flags, drifts, unsure counts, doubts."""
-    waiting = [(_urgency(finding), finding) for finding in findings if not is_settled(finding)]
-    waiting = sorted((one for one in waiting if one[0] < len(URGENT)), key=lambda one: one[0])[:MOST_FIRST]
-    return [{"checkpoint": f.checkpoint, "mark": mark_of(f), "why": URGENT[rank]} for rank, f in waiting]
-
-
-def _urgency(finding) -> int:
-    """Place in URGENT; behind all of it where nothing is the matter."""
-    reading, checkpoint = finding.reading, finding.checkpoint
-    if reading is None or reading.value is None or finding.grade == Grade.NOT_COMPARED:
-        return len(URGENT)
-    alarms = (
-        finding.grade == Grade.DEPARTS and checkpoint.decisive,
-        finding.grade == Grade.DEPARTS,
-        finding.grade == Grade.DRIFTS,
-        checkpoint.kind == Kind.COUNT and reading.uncertainty >= UNSURE_COUNT,
-        bool(checkpoint.measure and reading.doubts),
-    )
-    return next((rank for rank, alarm in enumerate(alarms) if alarm), len(URGENT))
-
-
-def _short(finding) -> str:
-    value = shown_value(finding)
-    if value is None:
-        return "–"
-    if finding.checkpoint.kind == Kind.CONTINUOUS:
-        return shown_number(finding, {})
-    if finding.checkpoint.kind == Kind.COUNT:
-        return str(value)
-    return (
-        "said" if finding.checkpoint.kind == Kind.ANSWER else paper_wording.OUTCOMES[finding.reading.details["outcome"]]
-    )
 
 
 def notes_of(case: Case, checkpoint) -> list[dict]:

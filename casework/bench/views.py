@@ -16,8 +16,10 @@ from casework.actions.analyse_case import request_analysis
 from casework.actions.note_sighting import note_sighting, take_back_sighting
 from casework.actions.pin_note import pin_note
 from casework.actions.read_instrument import read_instrument
+from casework.agenda import after
 from casework.bench import queries
 from casework.bench.forms import GaugeForm, PlacesForm, SightingForm
+from casework.bench.rail import TABS
 from casework.photos import queries as photo_queries
 from casework.photos.forms import PointsForm
 from casework.queue import stalled
@@ -39,15 +41,20 @@ def progress(request, number):
 @vary_on_headers("HX-Request")
 def bench(request, number, key=""):
     case = case_for(request.user, number)
-    return _bench(request, case, key or case_findings.next_key(case_findings.findings_of(case)))
+    return _bench(request, case, key or case_findings.state_of(case).agenda.next or "")
 
 
 def _bench(request, case, key, *, problem="", typed=None):
     template = "casework/bench/_bench.html" if request.htmx else "casework/bench/show.html"
-    page = {**queries.bench(case, key, typed or {}), "problem": problem}
+    asked = request.GET.get("rail", "")
+    tab = asked or request.COOKIES.get("rail", "")
+    tab = tab if tab in TABS else next(iter(TABS))
+    page = {**queries.bench(case, key, typed or {}, tab), "problem": problem}
     response = render(request, template, page, status=422 if problem else 200)
     if request.htmx and request.method == "POST" and not problem:
         response["HX-Push-Url"] = reverse("bench-at", args=[case.number, key])
+    if asked == tab:
+        response.set_cookie("rail", tab, samesite="Lax")
     return response
 
 
@@ -147,10 +154,11 @@ def work(request, number, key, deed):
         act(case, checkpoint, request)
     except AssayError as error:
         return _bench(request, case, key, problem=wording.of_error(error), typed=request.POST)
-    findings = case_findings.findings_of(case)
-    here = next(f for f in findings if f.checkpoint_id == checkpoint.pk)
+    state = case_findings.state_of(case)
+    here = next(f for f in state.findings if f.checkpoint_id == checkpoint.pk)
     # What departs is shown before anybody goes on.
-    onward = case_findings.next_key(findings, key) if goes_on and case_findings.is_done_here(here) else key
+    goes_on = goes_on and case_findings.is_done_here(here)
+    onward = (after(state.agenda, state.findings, key) or key) if goes_on else key
     return _bench(request, case, onward) if request.htmx else redirect("bench-at", number=number, key=onward)
 
 

@@ -13,6 +13,7 @@ from assay.judge.rules import Verdict
 from casework.findings import mark_of
 from casework.grading import VOID, policy_in_force
 from casework.models import Case, Finding, Second
+from casework.revisions import Kept, revisions_of
 from library.models import Foot
 from library.photo_kinds import kinds_by_key
 from pairs.models import Photo
@@ -47,8 +48,11 @@ def _searched(cases, asked: str):
     return cases.distinct()
 
 
+ROWS = Kept(most=MOST + SIGNED_SHOWN)
+
+
 def counter(house, asked: str = "", user=None) -> dict:
-    """Cases of a house, newest first, with what each waits for; those in which all that is ``asked`` stands. Eight
+    """Cases of a shop, newest first, with what each waits for; those in which all that is ``asked`` stands. Nine
     queries."""
     cases = Case.objects.filter(house=house, discarded_at=None)
     if asked:
@@ -56,11 +60,10 @@ def counter(house, asked: str = "", user=None) -> dict:
         cases = _searched(cases.annotate(code=plain), asked)
     cases = cases.select_related("pair__release__shoe_model__maker", "opened_by").defer(*NOT_SHOWN)
     cases, policy = cases.prefetch_related("opinions__checker"), policy_in_force(house)
-    # Of signed ones more than are shown only where some may wait for a second opinion.
-    all_signed = asked or (policy is not None and policy.second != Second.NEVER)
-    cases = [
-        *cases.filter(signed_at=None)[:MOST], *cases.exclude(signed_at=None)[: MOST if all_signed else SIGNED_SHOWN]
-    ]  # fmt: skip
+    signed = cases.exclude(signed_at=None)
+    shown = list(signed[: MOST if asked else SIGNED_SHOWN])
+    older = [] if asked else signed.filter(_may_want_second(house, policy)).exclude(pk__in=[one.pk for one in shown])
+    cases = [*cases.filter(signed_at=None)[:MOST], *shown, *older[:MOST]]
     looked = {case.second_of_id: case for case in cases if case.second_of_id and not case.round}
     rows = [_state(case, looked.get(case.pk), policy, user) for case in cases if not _blind(case, user)]
     waiting = [row for row in rows if not row["signed"]]
@@ -68,6 +71,18 @@ def counter(house, asked: str = "", user=None) -> dict:
     signed = [row for row in rows if row["signed"]][: None if asked else SIGNED_SHOWN]
     _fill_in([*waiting, *signed])
     return {"waiting": waiting, "signed": signed, "seconds": [row for row in rows if row["may_second"]]}
+
+
+def _may_want_second(house, policy) -> Q:
+    """Signed cases that may want a second opinion: signed since the shop asks for it, and without one."""
+    if policy is None or policy.second == Second.NEVER:
+        return Q(pk__in=[])
+    before = house.policies.exclude(second=policy.second).order_by("-number").first()
+    since = house.policies.filter(number__gt=before.number if before else 0).order_by("number").first().made_at
+    wanted = Q(signed_at__gte=since, second_of=None, seconds=None)
+    if policy.second == Second.PRICE:
+        return wanted & Q(asked_price__gte=policy.second_from)
+    return wanted & Q(opinions__verdict=Verdict.FAKE.value) if policy.second == Second.FAKE else wanted
 
 
 def _state(case: Case, second: Case | None, policy, user) -> dict:
@@ -85,14 +100,22 @@ def _state(case: Case, second: Case | None, policy, user) -> dict:
 
 
 def _fill_in(rows: list[dict]) -> None:
-    """What is shown of cases besides: grades, photograph, what each waits for. Three queries."""
+    """What is shown of cases besides: grades, photograph, what each waits for. Four queries."""
+    words = revisions_of(row["case"] for row in rows)
+    anew = [row for row in rows if ROWS.get(row["case"].pk, words[row["case"].pk]) is None]
     needed = ("case", "grade", "reason", "confirmed_by", "checkpoint__name", "checkpoint__position")
     findings = Finding.objects.select_related("checkpoint").only(*needed).order_by("pk")
     photos = Photo.objects.only("pair", "preview", "view", "foot", "state", "set_aside")
     wanted = Prefetch("findings", findings), Prefetch("pair__photos", photos)
-    prefetch_related_objects([row["case"] for row in rows], *wanted)
+    prefetch_related_objects([row["case"] for row in anew], *wanted)
+    for row in anew:
+        case = row["case"]
+        row.update(ROWS.put(case.pk, words[case.pk], _counter_row(case)))
     for row in rows:
-        row.update(_counter_row(row["case"]))
+        case = row["case"]
+        row.update(ROWS.get(case.pk, words[case.pk]) or _counter_row(case))
+        if case.to_analyse:
+            row["waits"] = f"measuring {case.analysed} of {case.to_analyse}"
 
 
 def _blind(case: Case, user) -> bool:
@@ -102,7 +125,7 @@ def _blind(case: Case, user) -> bool:
 
 
 def wants_second(case: Case, opinion, policy) -> bool:
-    """Whether the house asks for a second opinion on a signed case."""
+    """Whether the shop asks for a second opinion on a signed case."""
     if policy is None or case.second_of_id or opinion is None:
         return False
     if policy.second == Second.PRICE:
@@ -134,8 +157,6 @@ def _strip(findings: list) -> list[tuple[str, int]]:
 
 
 def _waits(case: Case, applying: list, photos: list) -> str:
-    if case.to_analyse:
-        return f"measuring {case.analysed} of {case.to_analyse}"
     return _waits_for_facts(case, photos) or _waits_for_eyes(applying)
 
 

@@ -22,7 +22,7 @@ MOST_SEEN = 30
 
 
 def guides(house: House) -> list[dict]:
-    """Releases of which the house has verified pairs, with the first pair's photographs. Few queries a release."""
+    """Releases of which the shop has verified pairs, with the first pair's photographs. Few queries a release."""
     known = Release.objects.filter(pairs__house=house, pairs__standing=Standing.RETAIL).distinct()
     known = known.select_related("shoe_model__maker").order_by("shoe_model__maker__name", "shoe_model__name", "year")
     return [_guide(release, house) for release in known]

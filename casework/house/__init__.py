@@ -1,1 +1,1 @@
-"""The house: who works there, with which role, how it verifies; the way in for new people."""
+"""The shop: who works there, with which role, how it verifies; the way in for new people."""

@@ -29,9 +29,9 @@ class PersonForm(forms.Form):
 
 
 class FirstForm(PersonForm):
-    """The first house and its owner."""
+    """The first shop and its owner."""
 
-    name = forms.CharField(max_length=80, error_messages={"required": "Name the house, such as your shop."})
+    name = forms.CharField(max_length=80, error_messages={"required": "Name the shop, such as your shop."})
 
 
 class SignInForm(AuthenticationForm):

@@ -1,4 +1,4 @@
-"""The house's page and the ways in: parse, one action or query, render."""
+"""The shop's page and the ways in: parse, one action or query, render."""
 
 import logging
 import re
@@ -57,7 +57,7 @@ def _page(request, problem: str = "", link: str = ""):
 
 @require_POST
 def work(request, deed):
-    """Invite, give a role, shut out, say how the house verifies."""
+    """Invite, give a role, shut out, say how the shop verifies."""
     own, user = house_of(request.user), request.user
     try:
         if deed == "invite":
@@ -104,7 +104,7 @@ def join(request, secret):
 @login_not_required
 @require_http_methods(["GET", "POST"])
 def first(request):
-    """The very first start: a house and its owner. Gone as soon as there is anybody."""
+    """The very first start: a shop and its owner. Gone as soon as there is anybody."""
     if get_user_model().objects.exists():
         return redirect("sign-in")
     form, problem = FirstForm(request.POST or None), ""

@@ -4,6 +4,7 @@ from django import forms
 from django.utils import timezone
 
 from assay.errors import AssayError
+from assay.judge.levels import Level
 from assay.paperwork.sizes import us_size, written
 from casework import wording
 from casework.models import Arrival, Tool
@@ -37,6 +38,7 @@ class IntakeForm(forms.Form):
     # The empty one says "nothing is on the table"; without it, nothing ticked could not be told from nothing sent.
     tools = forms.MultipleChoiceField(choices=[("", ""), *Tool.choices], required=False)
     source = forms.CharField(max_length=120, required=False)
+    level = forms.ChoiceField(choices=wording.LEVELS, required=False)
     asked_price = forms.DecimalField(
         max_digits=8,
         decimal_places=2,
@@ -61,6 +63,9 @@ class IntakeForm(forms.Form):
 
     def clean_box_size_us(self):
         return self._size("box_size_us")
+
+    def clean_level(self):
+        return self.cleaned_data["level"] or Level.STANDARD.value
 
     def clean_feet(self):
         return self.cleaned_data["feet"] or Feet.BOTH.value

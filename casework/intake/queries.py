@@ -1,7 +1,7 @@
 """Reads for the intake page, in a known number of queries."""
 
 from casework import paper_wording
-from casework.findings import findings_of
+from casework.findings import state_of
 from casework.grading import VOID
 from casework.models import Case
 from casework.photos.queries import tray
@@ -10,7 +10,7 @@ from pairs.queries import retail_pairs
 
 def intake(case: Case) -> dict:
     """The intake page beside its form. About eight queries."""
-    findings = findings_of(case)
+    findings = state_of(case).findings
     applying = [f for f in findings if f.reason != VOID]
     return {
         **tray(case),

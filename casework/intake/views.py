@@ -2,11 +2,13 @@
 
 from django.conf import settings
 from django.contrib import messages
+from django.http import Http404
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_http_methods, require_POST
 from django.views.decorators.vary import vary_on_headers
 
 from assay.errors import AssayError
+from assay.judge.levels import Level
 from casework import wording
 from casework.access import case_for, open_case_for
 from casework.actions.amend_case import change_release, choose_reference, discard_case
@@ -41,6 +43,11 @@ def steer(request, number, deed):
             change_release(case=case, user=request.user, typed_code=request.POST.get("typed", ""))
         elif deed == "reference":
             choose_reference(case=case, user=request.user, label=request.POST.get("label", ""))
+        elif deed == "level":
+            if request.POST.get("level") not in set(Level):
+                raise Http404
+            save_intake(case=case, user=request.user, facts={"level": request.POST["level"]})
+            return redirect("bench", number=number)
         elif deed == "discard":
             discard_case(case=case, user=request.user, why=request.POST.get("why", ""))
             messages.success(request, f"Case {case} is discarded. The ledger keeps why.")

@@ -1,4 +1,4 @@
-"""How true the house's own photographs are: what was read beside what was measured by hand, per measure."""
+"""How true the shop's own photographs are: what was read beside what was measured by hand, per measure."""
 
 import math
 from collections.abc import Mapping
@@ -80,7 +80,7 @@ def keep(*, house: House, user, pair: Pair, given: Mapping[str, str]) -> int:
 
 
 def every(house: House) -> list[dict]:
-    """Every value by hand of a house beside its reading. Two queries."""
+    """Every value by hand of a shop beside its reading. Two queries."""
     known = CaliperCheck.objects.filter(reading__pair__house=house).select_related(
         "reading__pair", "reading__checkpoint", "reading__photo"
     )

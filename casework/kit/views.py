@@ -49,7 +49,7 @@ def sizes(request):
 
 @require_http_methods(["GET", "POST"])
 def validate(request):
-    """The house's own photographs against caliper and eye: typed beside what was read, summed up per measure."""
+    """The shop's own photographs against caliper and eye: typed beside what was read, summed up per measure."""
     house, problem = house_of(request.user), ""
     known = validation.pairs_with_readings(house)
     label = request.POST.get("pair") or request.GET.get("pair", "")

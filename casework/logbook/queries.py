@@ -1,4 +1,4 @@
-"""Reads for the logbook: closed cases, what was learned later, and what the house's verdicts are worth."""
+"""Reads for the logbook: closed cases, what was learned later, and what the shop's verdicts are worth."""
 
 from collections import Counter, defaultdict
 from collections.abc import Iterable

@@ -1,4 +1,4 @@
-"""The logbook: closed cases, what was learned later, what the house knows of itself. Parse, act or query, render."""
+"""The logbook: closed cases, what was learned later, what the shop knows of itself. Parse, act or query, render."""
 
 import csv
 from urllib.parse import urlencode
@@ -60,7 +60,7 @@ def logbook(request):
 
 @require_GET
 def learned(request):
-    """What the house learns from them."""
+    """What the shop learns from them."""
     house = house_of(request.user)
     return render(request, "casework/logbook/learned.html", {"house": house, **queries.learned(house)})
 

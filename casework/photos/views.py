@@ -223,6 +223,6 @@ def note_crop(request, pk):
 
 @require_GET
 def sighting_crop(request, pk):
-    """What was seen on no list, cut out; for the house's members."""
+    """What was seen on no list, cut out; for the shop's members."""
     found = get_object_or_404(Sighting.objects.exclude(crop=""), pk=pk, case__house__members=request.user)
     return FileResponse(found.crop.open("rb"), content_type="image/jpeg")

@@ -12,6 +12,7 @@ from assay.paperwork.accessories import items_from
 from assay.paperwork.gtin import check_digit, gtin14
 from assay.paperwork.sizes import System
 from assay.paperwork.style_code import normalise
+from casework import wording
 from casework.shelf.conditions import CHOICES, chosen, clauses_of
 from casework.wording import of_error
 from library.models import GROUPS, MOST_CAP, MOST_MINUTES, Maker
@@ -235,13 +236,14 @@ class CheckFactsForm(forms.Form):
     scatter = forms.FloatField(min_value=0.0001, max_value=1000, required=False)
     decisive = forms.BooleanField(required=False)
     mandatory = forms.BooleanField(required=False)
+    level = forms.ChoiceField(choices=[("", "by what it tells a minute"), *wording.LEVELS], required=False)
     shared = forms.BooleanField(required=False)
     when = forms.MultipleChoiceField(choices=[(key, words) for key, (words, _) in CHOICES.items()], required=False)
 
     def __init__(self, checkpoint, sent=None):
         self.checkpoint = checkpoint
         same = ("name", "instruction", "section", "group", "caution", "minutes", "cap_for", "cap_against")
-        had = {name: getattr(checkpoint, name) for name in (*same, "decisive", "mandatory", "shared")}
+        had = {name: getattr(checkpoint, name) for name in (*same, "decisive", "mandatory", "level", "shared")}
         had |= {"scatter": checkpoint.prior.get("scatter"), "when": chosen(checkpoint.applies_when)}
         super().__init__(sent, initial=had)
 

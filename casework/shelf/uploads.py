@@ -1,4 +1,4 @@
-"""Guide files between looking at them and taking them in: a house's own, for an hour."""
+"""Guide files between looking at them and taking them in: a shop's own, for an hour."""
 
 import re
 import time

@@ -1,1 +1,1 @@
-"""The verdict page, signing, the house's rule."""
+"""The verdict page, signing, the shop's rule."""

@@ -1,8 +1,9 @@
-"""An opinion and the house's rule, checked before they go anywhere."""
+"""An opinion and the shop's rule, checked before they go anywhere."""
 
 from django import forms
 
 from assay.judge.rules import RULES, Policy, Ultraviolet, Verdict
+from casework import wording
 from casework.models import Second
 
 FURTHEST = 100
@@ -28,6 +29,15 @@ class PolicyForm(forms.Form):
     second_opinion = forms.ChoiceField(choices=Second.choices, required=False)
     second_from = forms.DecimalField(max_digits=8, decimal_places=2, min_value=0, required=False)
 
+    level = forms.ChoiceField(choices=wording.LEVELS, required=False)
+    full_from = forms.DecimalField(max_digits=8, decimal_places=2, min_value=0, required=False)
+
+    def levels(self, kept) -> tuple:
+        """The level of a new case, and from which price it is full; as it was where nothing was said."""
+        if not self.cleaned_data["level"]:
+            return kept.level, kept.full_from
+        return self.cleaned_data["level"], self.cleaned_data["full_from"]
+
     def second(self, kept) -> tuple:
         """When two must look, and from which price; as it was where nothing was said."""
         if not self.cleaned_data["second_opinion"]:
@@ -36,6 +46,6 @@ class PolicyForm(forms.Form):
 
     def rules(self) -> Policy:
         """What was said, as the core takes it."""
-        own = ("ultraviolet", "second_opinion", "second_from")
+        own = ("ultraviolet", "second_opinion", "second_from", "level", "full_from")
         said = {name: value for name, value in self.cleaned_data.items() if name not in own}
         return Policy(**said | {"coverage": said["coverage"] / 100})

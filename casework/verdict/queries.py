@@ -11,7 +11,7 @@ from casework.actions.sign_opinion import missing_for
 from casework.bench.panel import answer_names, refusal_words, retail_words, shown_number, unit_words
 from casework.bench.plan import decibans_words, plan_words
 from casework.counter.queries import wants_second
-from casework.findings import assess, findings_of, mark_of
+from casework.findings import mark_of, state_of
 from casework.grading import policy_in_force
 from casework.models import Case
 from casework.verdict.client_words import client_words
@@ -31,6 +31,7 @@ def policy_said(policy) -> dict:
     """A policy as its form takes it."""
     said = {name: getattr(policy, name) for name in ("red_flags", "school", "legit_from", "fake_from", "ultraviolet")}
     said |= {"second_opinion": policy.second, "second_from": policy.second_from}
+    said |= {"level": policy.level, "full_from": policy.full_from}
     return said | {"coverage": round(100 * policy.coverage)}
 
 
@@ -81,7 +82,7 @@ def _share_words(retail: float) -> str:
 
 
 def _before_fake(rows: list, opinions: list, *, wanted: bool) -> list[dict]:
-    """What a house checks before anybody is told that a pair is fake, and whether it is done."""
+    """What a shop checks before anybody is told that a pair is fake, and whether it is done."""
     flagged = [row for row in rows if Grade(row["finding"].grade) in RED_FLAGS]
     eye = sum(row["by_eye"] for row in flagged)
     sections = {row["checkpoint"].section for row in rows}
@@ -92,7 +93,7 @@ def _before_fake(rows: list, opinions: list, *, wanted: bool) -> list[dict]:
         {"done": not missed, "what": f"Nothing was compared of: {missed}" if missed else "Every part was looked at"},
         {
             "done": not wanted,
-            "what": "A second person looks first" if wanted else "The house asks for no second opinion",
+            "what": "A second person looks first" if wanted else "The shop asks for no second opinion",
         },
     ][: 3 if not opinions else 2]
 
@@ -131,9 +132,9 @@ def rows_of(findings: list) -> list[dict]:
 
 def verdict(case: Case) -> dict:
     """The verdict page. About eight queries."""
-    findings = findings_of(case)
+    state = state_of(case)
+    findings, stand = state.findings, state.assessment
     rows = rows_of(findings)
-    stand = assess(case, findings)
     opinions = list(case.opinions.select_related("checker", "policy"))
     looks, policy = both(case), policy_in_force(case.house)
     return {
@@ -142,7 +143,7 @@ def verdict(case: Case) -> dict:
         "missing": [row for row in rows if row["finding"].grade == Grade.NOT_COMPARED],
         "standing": stand,
         "weighed": _weighed(stand, findings),
-        "plan": plan_words(case, findings, stand, ""),
+        "plan": plan_words(state, ""),
         "client_words": "" if opinions else client_words(case, rows, stand),
         "needs_reason": [
             {"verdict": verdict.value, "what": wording.against_words(missing)}

@@ -79,7 +79,7 @@ class TwoCheckers(StaticLiveServerTestCase):
             show.goto(f"{self.live_server_url}/cases/{first.number}/verdict/")
             show.click(".policy summary")
             show.select_option("[name=second_opinion]", "always")
-            show.click("text=Set for the house")
+            show.click("text=Set for the shop")
             show.wait_for_selector(".policy")
             self.answer_and_sign(show, first, "2", "fake")
             self.assertIn("asks for a second opinion", show.inner_text(".verdict-sign"))

@@ -45,7 +45,7 @@ for command in {commands!r}:
                 ("restore", str(kept)),
             )
             self.assertEqual(full.stderr.strip(), full.stderr.strip().splitlines()[0])
-            self.assertIn("A house works here already", full.stderr)
+            self.assertIn("A shop works here already", full.stderr)
             counts = [len(list((folder / "files").rglob("*"))) for folder in (once, kept)]
             self.assertEqual(counts[0], counts[1], "a file that is there is not copied again")
             back = self.run_(second, ("restore", str(kept)))

@@ -33,7 +33,7 @@ class Sealed(TestCase):
         House.objects.filter(pk=self.scene.house.pk).update(name="Another Name")
         self.case.refresh_from_db()
         told = " ".join(differences(self.case))
-        for words in ("“Touch”, name: “Feel” today, “Touch” then", "what is believed of it", "The house’s name"):
+        for words in ("“Touch”, name: “Feel” today, “Touch” then", "what is believed of it", "The shop’s name"):
             self.assertIn(words, told)
         page = self.client.get(reverse("differs", args=[self.case.number]))
         self.assertContains(page, "Reads otherwise today")

@@ -145,12 +145,12 @@ class Drills(TestCase):
     def test_figures_are_one_s_own_until_they_are_shared(self):
         self.answer(5)
         self.client.force_login(self.scene.jory)
-        self.assertNotContains(self.client.get(reverse("drills")), "Shared in the house")
+        self.assertNotContains(self.client.get(reverse("drills")), "Shared in the shop")
         self.client.force_login(self.scene.mara)
         self.client.post(reverse("drill-sharing"), {"on": "yes"})
         self.assertEqual(len(self.client.get(reverse("drill-export")).json()["answers"]), 1)
         self.client.force_login(self.scene.jory)
-        self.assertContains(self.client.get(reverse("drills")), "Shared in the house")
+        self.assertContains(self.client.get(reverse("drills")), "Shared in the shop")
         self.assertEqual(self.client.get(reverse("drill-export")).json()["answers"], [])
 
     def test_every_kind_has_a_name_and_five_answers(self):

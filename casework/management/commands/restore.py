@@ -15,7 +15,7 @@ from pairs.models import House
 
 
 class Command(BaseCommand):
-    help = "Only into a data folder without a house. Ends by checking every file, line, seal and photograph."
+    help = "Only into a data folder without a shop. Ends by checking every file, line, seal and photograph."
 
     def add_arguments(self, parser):
         parser.add_argument("dir", type=Path)
@@ -46,7 +46,7 @@ class Command(BaseCommand):
     @staticmethod
     def _must_be_empty() -> None:
         if "pairs_house" in connections["default"].introspection.table_names() and House.objects.exists():
-            raise CommandError("A house works here already: restoring would overwrite it. Choose an empty data folder.")
+            raise CommandError("A shop works here already: restoring would overwrite it. Choose an empty data folder.")
 
     @staticmethod
     def _database(base: Path) -> None:

@@ -1,4 +1,4 @@
-"""Check every house's ledger, seals and photographs against what was written."""
+"""Check every shop's ledger, seals and photographs against what was written."""
 
 from django.core.management.base import BaseCommand, CommandError
 

@@ -1,4 +1,4 @@
-"""Check a case bag: its checksums, and the signature of the house that made it."""
+"""Check a case bag: its checksums, and the signature of the shop that made it."""
 
 from pathlib import Path
 
@@ -18,7 +18,7 @@ class Command(BaseCommand):
     def handle(self, *args, file, house=None, **options):
         known = House.objects.filter(name=house).first() if house else None
         if house and known is None:
-            raise CommandError(f"No house is called {house}.")
+            raise CommandError(f"No shop is called {house}.")
         try:
             faults = faults_of(file.read_bytes(), known)
         except OSError as error:

@@ -134,7 +134,7 @@ class Drawing(TestCase):
         self.assertEqual(set(LedgerEntry.objects.filter(case=theirs).values_list("deed", flat=True)), {"case_opened"})
         Case.objects.filter(pk=theirs.pk).update(signed_at=timezone.now())
         refused = self.change(name="Another word")
-        self.assertContains(refused, "signed case of another house", status_code=422)
+        self.assertContains(refused, "signed case of another shop", status_code=422)
         self.assertNotContains(refused, f"Case {theirs.number}", status_code=422)
 
     def test_conditions_that_the_form_cannot_say_are_not_lost_by_it(self):

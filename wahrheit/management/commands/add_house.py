@@ -1,4 +1,4 @@
-"""Open a counter: a house, its members, its first policy."""
+"""Open a counter: a shop, its members, its first policy."""
 
 from getpass import getpass
 
@@ -14,7 +14,7 @@ from pairs.models import House
 
 
 class Command(BaseCommand):
-    help = "Add a house (one counter) and people who work there. New names are asked for a password."
+    help = "Add a shop (one counter) and people who work there. New names are asked for a password."
 
     def add_arguments(self, parser):
         parser.add_argument("name")
