@@ -27,7 +27,7 @@ def bench(case: Case, key: str, typed: dict, tab: str) -> dict:
     """
     state = state_of(case)
     findings, stand = state.findings, state.assessment
-    current = _apart(next((finding for finding in findings if finding.checkpoint.key == key), findings[0]))
+    current = apart(next((finding for finding in findings if finding.checkpoint.key == key), findings[0]))
     keys = [finding.checkpoint.key for finding in findings]
     at = keys.index(current.checkpoint.key)
     follow = next(
@@ -65,7 +65,7 @@ def bench(case: Case, key: str, typed: dict, tab: str) -> dict:
     }
 
 
-def _apart(finding):
+def apart(finding):
     """A copy of a shared finding and its reading: what only the stage needs is read for it and not kept with them."""
     mine = copy(finding)
     mine.reading = copy(finding.reading)

@@ -26,7 +26,7 @@ def rail(state: CaseState, current, tab: str) -> dict:
         "tabs": [{"key": key, "name": name, "count": counts[key]} for key, name in TABS.items()],
     }
     if tab == "now":
-        return page | {"now": _now(state), "more": max(0, left - MOST_NOW), "higher": _higher(agenda)}
+        return page | {"now": _now(state, current), "more": max(0, left - MOST_NOW), "higher": _higher(agenda)}
     if tab == "photographs":
         return page | {"missing": missing}
     return page | {"sections": _sections(state.findings, current)}
@@ -39,14 +39,16 @@ def _higher(agenda: Agenda) -> dict | None:
     return level and {"level": level.value, "checks": checks, "minutes": f"{minutes:.0f}"}
 
 
-def _now(state: CaseState) -> list[dict]:
-    """What to do, the best first: flags that wait for an eye, then what the level asks for."""
+def _now(state: CaseState, current) -> list[dict]:
+    """What to do, the best first: flags that wait for an eye, then what the level asks for. The check on the stage is
+    always among them."""
     by_key, agenda = {one.checkpoint.key: one for one in state.findings}, state.agenda
     rows = [(key, "confirm") for key in agenda.confirm]
     rows += [(key, "required" if by_key[key].checkpoint.mandatory else "") for key in agenda.steps]
-    return [
-        {"checkpoint": by_key[key].checkpoint, "mark": mark_of(by_key[key]), "why": why} for key, why in rows[:MOST_NOW]
-    ]
+    shown = rows[:MOST_NOW]
+    if current.checkpoint.key not in {key for key, _ in shown}:
+        shown = [(current.checkpoint.key, ""), *shown[: MOST_NOW - 1]]
+    return [{"checkpoint": by_key[key].checkpoint, "mark": mark_of(by_key[key]), "why": why} for key, why in shown]
 
 
 def _missing(state: CaseState) -> list[dict]:

@@ -156,6 +156,8 @@ def work(request, number, key, deed):
         return _bench(request, case, key, problem=wording.of_error(error), typed=request.POST)
     state = case_findings.state_of(case)
     here = next(f for f in state.findings if f.checkpoint_id == checkpoint.pk)
+    if request.POST.get("then") == "verdict":
+        return redirect("verdict", number=number)
     # What departs is shown before anybody goes on.
     goes_on = goes_on and case_findings.is_done_here(here)
     onward = (after(state.agenda, state.findings, key) or key) if goes_on else key

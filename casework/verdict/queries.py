@@ -1,7 +1,10 @@
 """Reads for the verdict page, in a known number of queries."""
 
+from django.urls import reverse
+
 from assay.judge.copy_model import UNKNOWN
 from assay.judge.grade import RED_FLAGS, Grade
+from assay.judge.levels import Level
 from assay.judge.rules import Verdict
 from assay.judge.verbal import in_words
 from assay.judge.weigh import telling
@@ -10,7 +13,10 @@ from casework.actions.keep_pair import two_say_legit
 from casework.actions.sign_opinion import missing_for
 from casework.bench.panel import answer_names, refusal_words, retail_words, shown_number, unit_words
 from casework.bench.plan import decibans_words, plan_words
+from casework.bench.queries import apart
+from casework.bench.stage import sides
 from casework.counter.queries import wants_second
+from casework.figures import signed
 from casework.findings import mark_of, state_of
 from casework.grading import policy_in_force
 from casework.models import Case
@@ -23,6 +29,8 @@ from pairs.models import Standing
 WIDE, REACH = 300, 110
 # A batch less likely than this is not named.
 LEAST_TOLD = 0.5
+# Red flags that the page shows with their photographs.
+MOST_FLAGS = 6
 # Nothing is certain: from here on it is only said to be above.
 MOST_SAID = 0.999
 
@@ -130,8 +138,39 @@ def rows_of(findings: list) -> list[dict]:
     return rows
 
 
+def _flags(case: Case, rows: list) -> dict:
+    """Red flags with their places on both photographs, those that wait for an eye first. Some six queries a flag."""
+    flagged = [row for row in rows if Grade(row["finding"].grade) in RED_FLAGS]
+    flagged.sort(key=lambda row: (row["by_eye"], not row["checkpoint"].decisive))
+    shown = [{"row": row, "sides": sides(case, apart(row["finding"]))} for row in flagged[:MOST_FLAGS]]
+    counts = {"flag_count": len(flagged), "more_flags": len(flagged) - len(shown), "no_flags": not flagged}
+    return {"flags": shown, **counts}
+
+
+def _for_legit(case: Case, findings: list, stand) -> list[dict]:
+    """What a legit verdict still needs, each with where to do it; empty where nothing is missing."""
+    names = {one.checkpoint.key: one.checkpoint.name for one in findings}
+    found = []
+    if case.level == Level.TRIAGE:
+        found.append(
+            {"words": "Raise the level: triage never ends in legit", "url": reverse("intake", args=[case.number])}
+        )
+    found += [
+        {"words": f"Required: {names[key]}", "url": reverse("bench-at", args=[case.number, key])}
+        for key in stand.answer.missing
+    ]
+    if stand.coverage < stand.needed:
+        found.append({"words": f"Compare {stand.needed} %, now {stand.coverage} %", "url": ""})
+    if stand.flags:
+        found.append({"words": f"{len(stand.flags)} red flag{'s' * (len(stand.flags) != 1)} against it", "url": ""})
+    if stand.balance.total < stand.policy.legit_from:
+        needs = f"Evidence {signed(stand.policy.legit_from)} deciban, now {signed(stand.balance.total)}"
+        found.append({"words": needs, "url": ""})
+    return found
+
+
 def verdict(case: Case) -> dict:
-    """The verdict page. About eight queries."""
+    """The verdict page. About eight queries, and six for each flag that is shown."""
     state = state_of(case)
     findings, stand = state.findings, state.assessment
     rows = rows_of(findings)
@@ -161,13 +200,9 @@ def verdict(case: Case) -> dict:
         "last": opinions[-1] if opinions else None,
         "verdicts": [v.value for v in Verdict],
         "policy": policy,
+        **_flags(case, rows),
+        "for_legit": [] if case.signed_at else _for_legit(case, findings, stand),
         "unconfirmed": [r for r in rows if Grade(r["finding"].grade) in RED_FLAGS and not r["by_eye"]],
-        "look_again": [
-            r["checkpoint"]
-            for r in rows
-            if r["finding"].grade == Grade.DEPARTS and not r["by_eye"] and r["checkpoint"].decisive
-        ],
-        "settle": [r["checkpoint"] for r in rows if r["finding"].grade == Grade.NOT_COMPARED and r["mark"] != "void"],
         "ledger": [
             {"entry": entry, "deed": wording.DEEDS.get(entry.deed, entry.deed)}
             for entry in case.ledger.select_related("actor")

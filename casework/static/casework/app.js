@@ -80,13 +80,26 @@ const explain = () => {
     if (found) place.title = `${found[0]}: ${found[1]}`;
   });
 };
-const setUp = () => { comfort(document); explain(); setUpStage(); setUpDrop(); setUpDesk(); setUpPacking(); keepFacts(); };
+// The check that is worked on is in view on the left, and whoever listens hears that it has changed.
+let announced = "";
+const follow = () => {
+  document.querySelector(".rail .on")?.scrollIntoView({ block: "nearest" });
+  const name = document.querySelector("#bench .panel h2")?.textContent ?? "";
+  const voice = document.getElementById("announce");
+  if (voice && name && announced && name !== announced) voice.textContent = name;
+  announced = name;
+};
+// A tool that is on says so to whoever cannot see it.
+new MutationObserver((changes) => changes.forEach(({ target }) => {
+  if (target.dataset.tool) target.setAttribute("aria-pressed", String(target.classList.contains("on")));
+})).observe(document.documentElement, { subtree: true, attributeFilter: ["class"] });
+const setUp = () => { comfort(document); explain(); setUpStage(); setUpDrop(); setUpDesk(); setUpPacking(); keepFacts(); follow(); };
 document.addEventListener("DOMContentLoaded", setUp);
 // After settling: before it, htmx puts the classes back that the server sent.
 document.addEventListener("htmx:afterSettle", (event) => {
   comfort(document);
   explain();
-  if (event.detail.target?.id === "bench" || event.target?.id === "bench") { setUpStage(); setUpPacking(); }
+  if (event.detail.target?.id === "bench" || event.target?.id === "bench") { setUpStage(); setUpPacking(); follow(); }
 });
 keepKeys();
 if (document.readyState !== "loading") setUp();

@@ -13,7 +13,8 @@ const fillOrSend = (field) => {
 };
 const press = (selector) => {
   const found = document.querySelector(selector);
-  if (isTyping(found) && found.type !== "file") fillOrSend(found);
+  if (found?.dataset.focus !== undefined) found.focus();
+  else if (isTyping(found) && found.type !== "file") fillOrSend(found);
   else found?.click();
   return Boolean(found);
 };

@@ -8,22 +8,28 @@ from pathlib import Path
 
 os.environ.setdefault("OMP_NUM_THREADS", "1")
 
-from tests.bench.practice import counts, marks, outlines
+from tests.bench.practice import counts, glow, marks, outlines
 
 
 def main(folders: list[Path], *, worst: bool) -> None:
     with ProcessPoolExecutor() as pool:
         counted = list(pool.map(counts.count, [job for folder in folders for job in counts.jobs(folder)]))
         drawn = list(pool.map(outlines.outline, [job for folder in folders for job in outlines.jobs(folder)]))
+        lit = list(pool.map(glow.look, [job for folder in folders for job in glow.jobs(folder)]))
     if counted:
         counts.table(counted)
     if drawn:
         outlines.table(drawn)
+    if lit:
+        glow.table(lit)
     for folder in folders:
         if any(one["family"] == "marks" for one in json.loads((folder / "truth.json").read_text())["items"]):
             marks.main(folder)
     if worst:
         _worst(counted, drawn)
+        for row in lit:
+            if row.wrong_and_sure or row.refused:
+                print(row)
 
 
 def _worst(counted: list, drawn: list) -> None:
