@@ -45,7 +45,7 @@ def measure(picture: Picture, marks: Marks) -> Measurement:
     unsure = doubted or any(_unsure(one) for one in drawn)
     u = U_UNSURE if unsure else U_COUNT
     parts: dict[str, float] = {f"{form.value}s": float(len(found)) for form, found in counts.items()}
-    parts |= {f"{form.value}s_uncertainty": u for form in FORMS}
+    parts |= {f"{form.value}s_uncertainty": max(u, U_UNSURE * (form in lit.open_forms)) for form in FORMS}
     # Told from lines too seldom to be sure of how many: bench.
     parts["smears_uncertainty"] = U_UNSURE
     share, brightest = float(lit.glowing[piece.inside].mean()), max((one.brightness for one in lit.glows), default=1.0)
@@ -60,7 +60,7 @@ def measure(picture: Picture, marks: Marks) -> Measurement:
     return Measurement(
         len(drawn),
         "count",
-        u,
+        max(u, U_UNSURE * bool(lit.open_forms & {Form.LINE, Form.STAMP})),
         MappingProxyType(parts),
         overlay,
         tuple(dict.fromkeys(doubts)),
@@ -106,7 +106,7 @@ def _sample() -> Sample:
 
 MEASURE = Measure(
     name="glow",
-    version=2,
+    version=3,
     marks=MarkKind.REGION,
     measure=measure,
     unit="count",

@@ -32,6 +32,11 @@ LEAST_FAINT, LEAST_SURE = 0.035, 0.06
 PANEL_OVER = 1.3
 """A panel that glows as a whole is so many times as bright, by the root of its light, as the region's dark part."""
 PANEL_LEAST = 0.05
+TINT_MM, DARK = 0.8, 2e-3
+TINT_PANEL_MM = 15.0
+"""A faint one is told from a smear by its width alone."""
+TINT_OVER, TINT_SIGMAS = 0.25, 4.0
+"""A panel glows whose log of green over blue lies so far above the ground's, and so many of its scatters."""
 PANEL_MM = 10.0
 """A disc of this diameter lies inside it."""
 PANEL_MM2 = 180.0
@@ -57,6 +62,8 @@ class Lit:
     glowing: np.ndarray
     """(h, w) bool: all of it, lint left out."""
     doubts: tuple[str, ...]
+    open_forms: frozenset[Form] = frozenset()
+    """Forms of which something may have been missed: what was left over looks a little like one."""
 
 
 def glows_of(piece: Piece, mm_per_px: float | None) -> Lit:
@@ -78,16 +85,25 @@ def glows_of(piece: Piece, mm_per_px: float | None) -> Lit:
     if clipped > CLIPPED_SHARE:
         raise CannotMeasure("glow_burnt_out", percent=round(100 * clipped))
     doubts = ["purple_veil"] if blue > VEIL else []
-    panels = _panels(root, inside, scale)
-    rest = inside & ~cv2.dilate(panels.astype(np.uint8), disc(1.2 / scale)).astype(bool)
-    over = root - _ground(root, rest, BLOCK_MM / scale)
-    standing = _standing(over, rest)
-    found, lint, kept = sort_forms(standing, over, scale)
+    panels = _panels(root, inside, scale) | _panels(_tint(linear, inside, scale), inside, scale, by_tint=True)
+    # A panel's rim belongs to neither side.
+    rim = disc(1.2 / scale)
+    rest = inside & ~cv2.dilate(panels.astype(np.uint8), rim).astype(bool)
+    within = cv2.erode(panels.astype(np.uint8), rim).astype(bool) & inside
+    over, standing = np.zeros_like(root), np.zeros_like(inside)
+    for side in (rest, within):
+        if side.any():
+            above = root - _ground(root, side, BLOCK_MM / scale)
+            over = np.where(side, above, over)
+            standing |= _standing(above, side)
+    found, lint, kept, open_forms = sort_forms(standing, over, root, scale)
     found += _whole(panels, scale)
     lit = tuple(replace(glow, brightness=_brightness(glow, root, inside)) for glow in found)
     if lint > LINT_STORM * max(1.0, inside.sum() * scale**2 / LINT_AREA_MM2):
         doubts.append("lint_storm")
-    return Lit(lit, lint, kept | panels, tuple(doubts))
+    # What is drawn on a glowing panel may be no brighter than the panel.
+    hidden = frozenset({Form.LINE, Form.STAMP}) if panels.any() else frozenset()
+    return Lit(lit, lint, kept | panels, tuple(doubts), open_forms | hidden)
 
 
 def _glow_light(linear: np.ndarray, inside: np.ndarray) -> np.ndarray:
@@ -100,15 +116,28 @@ def _glow_light(linear: np.ndarray, inside: np.ndarray) -> np.ndarray:
     return np.sqrt(np.maximum(left, 0) + base).astype(np.float32)
 
 
-def _panels(root: np.ndarray, inside: np.ndarray, scale: float) -> np.ndarray:
-    """Where a whole panel glows."""
+def _tint(linear: np.ndarray, inside: np.ndarray, scale: float) -> np.ndarray:
+    """(h, w) log of green over blue, smoothed over a millimetre: what only reflects the lamp has the lamp's own ratio,
+    however light it is."""
+    soft = cv2.GaussianBlur(np.where(inside[..., None], linear, 0.0).astype(np.float32), (0, 0), TINT_MM / scale)
+    return np.log((soft[..., 1] + DARK) / (soft[..., 2] + DARK)).astype(np.float32)
+
+
+def _panels(root: np.ndarray, inside: np.ndarray, scale: float, *, by_tint: bool = False) -> np.ndarray:
+    """Where a whole panel glows: by the root of its light, or by its tint."""
     base = float(np.percentile(root[inside], 20))
-    strong = inside & (root > max(PANEL_OVER * base, base + PANEL_LEAST))
+    if by_tint:
+        low = root[inside & (root <= np.percentile(root[inside], 50))]
+        scatter = 1.4826 * float(np.median(np.abs(low - np.median(low))))
+        strong = inside & (root > base + max(TINT_OVER, TINT_SIGMAS * scatter))
+    else:
+        strong = inside & (root > max(PANEL_OVER * base, base + PANEL_LEAST))
     # A small copy: the disc may be many pixels wide.
-    shrink = max(1.0, PANEL_MM / scale / 12)
+    across = TINT_PANEL_MM if by_tint else PANEL_MM
+    shrink = max(1.0, across / scale / 12)
     size = tuple(max(1, round(n / shrink)) for n in strong.shape[::-1])
     small = cv2.resize(strong.astype(np.uint8) * 255, size, interpolation=cv2.INTER_AREA) > 140
-    opened = cv2.morphologyEx(small.astype(np.uint8), cv2.MORPH_OPEN, disc(PANEL_MM / 2 / scale / shrink))
+    opened = cv2.morphologyEx(small.astype(np.uint8), cv2.MORPH_OPEN, disc(across / 2 / scale / shrink))
     count, labels, stats, _ = cv2.connectedComponentsWithStats(opened)
     least = PANEL_MM2 / (scale * shrink) ** 2
     kept = np.isin(labels, [n for n in range(1, count) if stats[n, cv2.CC_STAT_AREA] >= least])

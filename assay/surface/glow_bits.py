@@ -3,6 +3,7 @@
 Source: skeleton of Zhang & Suen (Commun. ACM 27(3), 1984).
 """
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import cv2
@@ -11,6 +12,11 @@ import numpy as np
 LINE_WIDE_MM = 3.0
 """… and at most so wide; from this width on only where it is as wide all along:"""
 SURELY_LINE_MM, UNEVEN = 1.9, 0.2
+FRAYED_MM, FRAYED, FRAYED_UNEVEN, LETTER_MM = 10.0, 1.4, 0.25, 2.2
+"""A long piece whose thinned form branches and whose width varies, or is wider than a letter's stroke, is a smear's: a
+pen's line has no branches, and a figure's strokes are even."""
+BESIDE_MM, ONE_SIDED = 1.2, 0.35
+"""A line stands over its weaker side by at least this share of what it stands over the other, so far beside it."""
 BRANCHED = 1.35
 """A figure's thinned form over its longest way: strokes that branch, as no line's or fibre's do."""
 
@@ -66,12 +72,13 @@ def bit_of(labels: np.ndarray, stats: np.ndarray, n: int, scale: float) -> Bit:
         path = np.array([[0.0, 0.0], [width - 1, height - 1]]) + 1
     length = max(float(np.hypot(*np.diff(path, axis=0).T).sum()), 1.0)
     whole = max(float(len(places)) * 1.12 * shrink, length)
-    wide = area / whole
     at = path + np.array([x - 1, y - 1])
     ways = _ways(at, mask, length, scale)
     thick = 2 * cv2.distanceTransform(mask.astype(np.uint8), cv2.DIST_L2, 5)
     inner = np.round(path[len(path) // 8 : max(len(path) - len(path) // 8, len(path) // 8 + 1)]).astype(int)
     widths = thick[inner[:, 1].clip(0, mask.shape[0] - 1), inner[:, 0].clip(0, mask.shape[1] - 1)]
+    # Spurs of a frayed smear lengthen its thinned form: then its own thickness along the way tells.
+    wide = max(area / whole, float(np.median(widths)))
     filled, outer = _filled(mask)
     (_, radius) = cv2.minEnclosingCircle(outer)
     return Bit(
@@ -105,8 +112,11 @@ def _ways(at: np.ndarray, mask: np.ndarray, length: float, scale: float) -> np.n
 
 
 def is_thin(bit: Bit, scale: float) -> bool:
-    """Whether it may be a pen's stroke."""
+    """Whether it may be a pen's stroke: one way without branches, as wide all along."""
     width = bit.width * scale
+    frayed = bit.uneven > FRAYED_UNEVEN or width > LETTER_MM
+    if frayed and bit.length * scale > FRAYED_MM and bit.branched > FRAYED:
+        return False
     return width <= SURELY_LINE_MM or (width <= LINE_WIDE_MM and bit.uneven < UNEVEN)
 
 
@@ -146,3 +156,30 @@ def _filled(mask: np.ndarray) -> tuple[float, np.ndarray]:
     outer = max(rims, key=len)
     canvas = cv2.drawContours(np.zeros(mask.shape, np.uint8), [outer], -1, 1, cv2.FILLED)
     return float(max(canvas.sum(), 1)), outer
+
+
+def has_ground_beside(members: Sequence[Bit], root: np.ndarray, scale: float) -> bool:
+    """Whether light falls off on both sides of a line alike: at the edge of something that glows it falls on one."""
+    least, most = [], []
+    for bit in members:
+        at = bit.path[:: max(1, len(bit.path) // 40)]
+        if len(at) < 3:
+            continue
+        way = np.gradient(at, axis=0)
+        normal = np.stack([-way[:, 1], way[:, 0]], 1) / np.maximum(np.hypot(*way.T), 1e-9)[:, None]
+        reach = 0.5 * bit.width + BESIDE_MM / scale
+        crest = _light(root, at)
+        sides = np.stack([crest - _light(root, at + sign * reach * normal) for sign in (-1, 1)])
+        least.append(sides.min(0))
+        most.append(sides.max(0))
+    if not least:
+        return True
+    low, high = float(np.median(np.concatenate(least))), float(np.median(np.concatenate(most)))
+    return low > ONE_SIDED * high
+
+
+def _light(root: np.ndarray, at: np.ndarray) -> np.ndarray:
+    """(N,) light at places, px, each the mean of nine pixels."""
+    x = np.clip(np.round(at[:, 0]).astype(int), 1, root.shape[1] - 2)
+    y = np.clip(np.round(at[:, 1]).astype(int), 1, root.shape[0] - 2)
+    return np.mean([root[y + dy, x + dx] for dy in (-1, 0, 1) for dx in (-1, 0, 1)], axis=0)

@@ -7,7 +7,7 @@ from enum import StrEnum
 import cv2
 import numpy as np
 
-from assay.surface.glow_bits import BRANCHED, Bit, bit_of, disc, is_thin
+from assay.surface.glow_bits import BRANCHED, Bit, bit_of, disc, has_ground_beside, is_thin
 
 CREST_MM = 1.3
 HALF = 0.5
@@ -36,6 +36,11 @@ FIGURES = 2
 NEAR = 0.8
 """Figures of one stamp lie no further apart than so many times their height."""
 SMEAR_MM2 = 14.0
+UNEVEN_LINE = 0.27
+"""A line whose width varies more may be a smear."""
+MAYBE_DOT_MM, MAYBE_ROUND = 1.6, 0.55
+MAYBE_FIGURE_MM, MAYBE_BRANCHED = 1.4, 1.15
+"""What was left as lint may be a dot or a figure from here on."""
 
 
 class Form(StrEnum):
@@ -68,8 +73,11 @@ class Glow:
     """False where two curls of lint could look like it."""
 
 
-def sort_forms(standing: np.ndarray, over: np.ndarray, scale: float) -> tuple[list[Glow], int, np.ndarray]:
-    """Sort what stands over its ground: glowing things, how many bits of lint, and where the things lie."""
+def sort_forms(
+    standing: np.ndarray, over: np.ndarray, root: np.ndarray, scale: float
+) -> tuple[list[Glow], int, np.ndarray, frozenset[Form]]:
+    """Sort what stands over its ground: glowing things, how many bits of lint, where the things lie, and of which forms
+    something may have been missed. ``over``: light above the near ground; ``root``: light itself; (h, w) roots."""
     # Half as bright as the brightest near by: blur widens nothing then.
     near = cv2.dilate(np.where(standing, over, 0).astype(np.float32), disc(CREST_MM / scale))
     crisp = standing & (over > HALF * near)
@@ -95,11 +103,51 @@ def sort_forms(standing: np.ndarray, over: np.ndarray, scale: float) -> tuple[li
     for members in _figures([bit for bit in left if bit.label not in taken], scale):
         found.append(replace(_glow(Form.STAMP, members, labels), sure=len(members) > FIGURES))
         used |= {bit.label for bit in members}
+    edges = 0
     for members in long:
-        found.append(_glow(Form.LINE, members, labels))
+        if has_ground_beside(members, root, scale):
+            found.append(replace(_glow(Form.LINE, members, labels), sure=_is_one_line(members, scale)))
+        else:
+            edges += 1
         used |= taken
     kept = np.isin(labels, list(used)) if used else np.zeros(labels.shape, bool)
-    return found, small + len(bits) - len(used), kept
+    left = [bit for bit in bits if bit.label not in used]
+    missed = {Form.LINE} if edges or _may_be_lines(lines, used, scale) else set()
+    frayed = [bit for bit in bits if bit.branched > BRANCHED and STAMP_MM[0] <= max(bit.box[2:]) * scale <= STAMP_MM[1]]
+    pairs = (group for group in _beside_each_other(left, scale) if len(group) >= FIGURES)
+    maybe = next(pairs, None) or any(_may_be_stamp(bit, scale) for bit in left)
+    if maybe or any(_holds(found, bit) for bit in frayed):
+        missed.add(Form.STAMP)
+    return found, small + len(bits) - len(used), kept, frozenset(missed)
+
+
+def _holds(found: Sequence[Glow], bit: Bit) -> bool:
+    """Whether a piece went into a smear."""
+    x, y, width, height = bit.box
+    corner = np.array([x, y])
+    smears = (one for one in found if one.form is Form.SMEAR)
+    return any(((one.path >= corner) & (one.path <= [x + width, y + height])).all(axis=1).any() for one in smears)
+
+
+def _may_be_stamp(bit: Bit, scale: float) -> bool:
+    """Whether a bit that was left as lint may be a dot or a figure: neither a speck nor a drawn-out fibre."""
+    across, long = bit.across * scale, max(bit.box[2:]) * scale
+    dot = across >= MAYBE_DOT_MM and bit.roundness > MAYBE_ROUND
+    figure = long >= FIGURE_MM[0] and min(bit.box[2:]) * scale >= MAYBE_FIGURE_MM and bit.branched > MAYBE_BRANCHED
+    return dot or figure
+
+
+def _may_be_lines(lines: Sequence[list[Bit]], used: set[int], scale: float) -> bool:
+    """Whether dashes that were left as lint go on from each other for half a line's length."""
+    left = (members for members in lines if not used & {bit.label for bit in members})
+    return any(_reach(members) * scale >= LINE_MM / 2 for members in left)
+
+
+def _is_one_line(members: Sequence[Bit], scale: float) -> bool:
+    """Whether it is surely one drawn line: as wide all along, and not two lines end to end."""
+    lengths = np.array([bit.length for bit in members])
+    uneven = float(np.average([bit.uneven for bit in members], weights=lengths))
+    return uneven < UNEVEN_LINE and int((lengths * scale >= LINE_MM).sum()) < 2
 
 
 def _rings_and_dots(bits: Sequence[Bit], scale: float) -> list[tuple[Form, list[Bit]]]:
@@ -169,19 +217,13 @@ def _is_drawn(members: Sequence[Bit], scale: float) -> bool:
 
 def _figures(bits: Sequence[Bit], scale: float) -> list[list[Bit]]:
     """Figures or letters beside each other: alike in height, close, thin; or run together to one branched form."""
-    low, high = FIGURE_MM
+    low = FIGURE_MM[0]
 
     def looks_written(bit: Bit) -> bool:
         return bit.branched > BRANCHED or bit.hole > 0.08
 
     thin = [bit for bit in bits if bit.width * scale <= STROKE_MM]
-    small = [bit for bit in thin if low <= max(bit.box[2:]) * scale <= high]
-
-    def beside(a: Bit, b: Bit) -> bool:
-        tall, other = max(a.box[2:]), max(b.box[2:])
-        return max(tall, other) < 1.7 * min(tall, other) and _apart(a.box, b.box) < NEAR * max(tall, other)
-
-    groups = _joined(small, beside)
+    groups = _beside_each_other(thin, scale)
     written = [group for group in groups if sum(map(looks_written, group)) + (len(group) > FIGURES) >= FIGURES]
     known = {bit.label for group in written for bit in group}
     alone = [
@@ -194,6 +236,19 @@ def _figures(bits: Sequence[Bit], scale: float) -> list[list[Bit]]:
         and min(bit.box[2:]) * scale >= low
     ]
     return written + alone
+
+
+def _beside_each_other(bits: Sequence[Bit], scale: float) -> list[list[Bit]]:
+    """Thin pieces of a figure's size, gathered where they stand beside each other and are alike in height."""
+    low, high = FIGURE_MM
+    thin = (bit for bit in bits if bit.width * scale <= STROKE_MM)
+    small = [bit for bit in thin if low <= max(bit.box[2:]) * scale <= high]
+
+    def beside(a: Bit, b: Bit) -> bool:
+        tall, other = max(a.box[2:]), max(b.box[2:])
+        return max(tall, other) < 1.7 * min(tall, other) and _apart(a.box, b.box) < NEAR * max(tall, other)
+
+    return _joined(small, beside)
 
 
 def _apart(one: tuple, other: tuple) -> float:

@@ -5,7 +5,7 @@ from django.urls import reverse
 from assay.judge.copy_model import UNKNOWN
 from assay.judge.grade import RED_FLAGS, Grade
 from assay.judge.levels import Level
-from assay.judge.rules import Verdict
+from assay.judge.rules import Verdict, coverage
 from assay.judge.verbal import in_words
 from assay.judge.weigh import telling
 from casework import paper_wording, wording
@@ -159,8 +159,10 @@ def _for_legit(case: Case, findings: list, stand) -> list[dict]:
         {"words": f"Required: {names[key]}", "url": reverse("bench-at", args=[case.number, key])}
         for key in stand.answer.missing
     ]
-    if stand.coverage < stand.needed:
-        found.append({"words": f"Compare {stand.needed} %, now {stand.coverage} %", "url": ""})
+    of_shoe = round(100 * coverage([item for item in stand.sheet if item.of_shoe]))
+    for what, compared in (("", stand.coverage), (" of the shoe itself", of_shoe)):
+        if compared < stand.needed:
+            found.append({"words": f"Compare {stand.needed} %{what}, now {compared} %", "url": ""})
     if stand.flags:
         found.append({"words": f"{len(stand.flags)} red flag{'s' * (len(stand.flags) != 1)} against it", "url": ""})
     if stand.balance.total < stand.policy.legit_from:

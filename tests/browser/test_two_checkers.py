@@ -60,7 +60,7 @@ class TwoCheckers(StaticLiveServerTestCase):
         show.goto(f"{self.live_server_url}/cases/{case.number}/bench/smell/")
         show.wait_for_selector('#bench[data-key="smell"]')
         show.keyboard.press(key)
-        show.wait_for_selector('#bench:not([data-key="smell"])')
+        show.wait_for_selector(".deed.chosen")
         show.goto(f"{self.live_server_url}/cases/{case.number}/verdict/")
         show.check(f"[name=verdict][value={verdict}]", force=True)
         show.fill("#words", f"To me it is {verdict}.")

@@ -32,6 +32,9 @@ class WholeWay(DemoInBrowser):
         self._enter_facts(show)
         self._send_photographs(show)
         self.keys("b")
+        # What waits for an eye comes first.
+        self.at("lace-holes-right")
+        show.goto(show.url.split("/bench/")[0] + "/bench/style-code/")
         self.at("style-code")
         self._say_what_only_hands_tell(show)
         self._correct_one_tick(show)
@@ -89,10 +92,10 @@ class WholeWay(DemoInBrowser):
         self.at("smell")
         self.assertIn("shown once you have answered", show.inner_text(".num"))
         self.keys("2")
-        self.at("bulk")
+        show.wait_for_selector('#bench:not([data-key="smell"])')
 
     def _correct_one_tick(self, show):
-        show.goto(show.url.replace("/bulk/", "/heel-bar-left/"))
+        show.goto(show.url.split("/bench/")[0] + "/bench/heel-bar-left/")
         self.at("heel-bar-left")
         self.assertEqual(self.value(), "13")
         self.assertEqual(show.locator(".suspect .mark").count(), 13)
@@ -103,7 +106,7 @@ class WholeWay(DemoInBrowser):
         show.wait_for_selector(".num > div:first-child b:text-is('13')")
         self.assertIn("Corrected by hand", show.inner_text(".means"))
         self.keys("Escape", "Enter")
-        self.at("heel-bar-right")
+        show.wait_for_selector('#bench:not([data-key="heel-bar-left"])')
 
     def _confirm_the_extra_lace_hole(self, show):
         self.keys("/")

@@ -17,7 +17,9 @@ from tests.browser.demo import DemoInBrowser
 class Guides(DemoInBrowser):
     def test_a_check_is_drawn_tried_kept_and_measured_on_open_cases(self):
         show = self.browser
-        self.keys("Escape", "i")
+        self.keys("Escape", "l")
+        show.wait_for_selector(".main-nav [aria-current]:text-is('Library')")
+        self.keys("i")
         show.wait_for_selector(".guides")
         show.click(".guides li:has-text('Heel bar, left') a")
         show.wait_for_selector(".drawing-desk")

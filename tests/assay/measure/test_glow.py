@@ -62,6 +62,37 @@ class Glowing(SimpleTestCase):
         self.assertEqual((found.value, found.parts["smears"], found.parts["panels"]), (0, 0, 0))
         self.assertGreater(found.parts["lint"], 0)
 
+    def test_a_panel_that_glows_faintly_is_a_panel_and_its_edge_is_no_line(self):
+        """Told by its tint: it is little brighter. Once: a guide line, surely, and no panel."""
+        drawing = dark()
+        drawing[:, 800:] = (58, 62, 112)
+        found = read(drawing)
+        self.assertEqual((found.parts["panels"], found.parts["lines"]), (1, 0))
+        # What is drawn on it may be no brighter than it is.
+        self.assertGreaterEqual(found.parts["lines_uncertainty"], 0.5)
+
+    def test_a_frayed_smear_along_an_edge_is_no_line(self):
+        drawing = dark()
+        mask = np.zeros(drawing.shape[:2], np.uint8)
+        rng = np.random.default_rng(5)
+        for x in range(200, 1000, 18):
+            cv2.circle(mask, (x, int(700 + rng.normal(0, 22))), int(rng.uniform(8, 26)), 255, -1)
+        drawing[mask > 0] = BRIGHT
+        found = read(drawing)
+        self.assertTrue(found.parts["lines"] == 0 or found.parts["lines_uncertainty"] >= 0.5, dict(found.parts))
+
+    def test_two_lines_end_to_end_and_two_figures_without_loops_are_never_told_surely_as_one_and_none(self):
+        drawing = dark()
+        line(drawing, (30, 150), (190, 160))
+        line(drawing, (215, 160), (370, 130))
+        found = read(drawing)
+        self.assertTrue(found.parts["lines"] == 2 or found.parts["lines_uncertainty"] >= 0.5, dict(found.parts))
+        drawing = dark()
+        figures = cv2.putText(np.zeros(drawing.shape[:2], np.uint8), "1 7", (600, 520), 0, 2.4, 255, 3 * FINE)
+        drawing[figures > 0] = BRIGHT
+        found = read(drawing)
+        self.assertTrue(found.parts["stamps"] == 1 or found.parts["stamps_uncertainty"] >= 0.5, dict(found.parts))
+
     def test_what_glows_on_retail_as_well_is_expected_and_only_what_lies_beyond_is_told(self):
         theirs, ours = dark(), dark()
         for drawing in (theirs, ours):

@@ -85,7 +85,8 @@ def _within(path: np.ndarray, box: list[float]) -> bool:
 
 def table(seen: list[Seen]) -> None:
     """A line a level."""
-    print("\nultraviolet          of  refused  F1 with class   line  stamp  smear  panel   sure counts  wrong and sure  right but unsure")
+    print("\nultraviolet          of  refused  F1 with class   line  stamp  smear  panel", end="")
+    print("   sure counts  wrong and sure  right but unsure")
     for level in ("easy", "realistic", "hard"):
         rows = [one for one in seen if one.level == level]
         if not rows:
