@@ -22,14 +22,19 @@ $(VENV)/.installed: requirements.lock
 	touch $@
 
 # What only tests, benches and the farm of other machines need.
-$(VENV)/.developing: requirements-dev.lock $(VENV)/.installed
+# Reads print on labels and tags; without it people type.
+$(VENV)/.printing: requirements-print.lock $(VENV)/.installed
+	$(PY) -m pip install --quiet --disable-pip-version-check --only-binary :all: --requirement requirements-print.lock
+	touch $@
+
+$(VENV)/.developing: requirements-dev.lock $(VENV)/.printing
 	$(PY) -m pip install --quiet --disable-pip-version-check --only-binary :all: --no-binary bagit --requirement requirements-dev.lock
 	touch $@
 
-demo: $(VENV)/.installed  ## install, unpack the demo, serve on 127.0.0.1:PORT
+demo: $(VENV)/.printing  ## install, unpack the demo, serve on 127.0.0.1:PORT
 	PY=$(PY) PORT=$(PORT) HOST=$(HOST) sh bin/demo
 
-demo-pack: $(VENV)/.installed  ## draw the demo's photographs and measure them anew (half an hour of computing)
+demo-pack: $(VENV)/.printing  ## draw the demo's photographs and measure them anew (half an hour of computing)
 	WAHRHEIT_DATA=data/demo-pack $(PY) manage.py migrate --verbosity 0
 	WAHRHEIT_DATA=data/demo-pack $(PY) manage.py demo_pack
 

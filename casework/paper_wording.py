@@ -4,7 +4,15 @@ from casework import wording
 
 OUTCOMES = {"same": "same", "not_contradicted": "open", "unusual": "odd", "off": "off"}
 
+
 # place: label of its field, what to write there, an example's shape
+def print_words(field) -> str:
+    """How surely a field was read off a photograph."""
+    if field.resolved:
+        return f"Read as {field.printed}; the maker’s format says {field.text}. Compare each sign."
+    return "Read off the photograph. Compare it, then confirm."
+
+
 PLACES = {
     "box.style_code": ("Style code on the box label", "as printed; spaces and dashes do not matter"),
     "tag.style_code": ("Style code on the size tag", "as printed; spaces and dashes do not matter"),

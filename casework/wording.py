@@ -162,6 +162,7 @@ DEEDS = {
     "joined": "joined the shop",
     "role_given": "gave a role",
     "shut_out": "shut somebody out",
+    "print_confirmed": "confirmed what was read off the print",
     "house_set": "said how the shop verifies",
     "policy_set": "set the shop’s policy",
     "release_of_case_changed": "said that it is another release",

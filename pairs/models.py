@@ -158,6 +158,9 @@ class Photo(models.Model):
     lamp = models.CharField(max_length=4, choices=Lamp, blank=True, help_text="Under UV: which lamp; empty: not known")
     lamp_mm = models.PositiveSmallIntegerField(null=True, blank=True, help_text="Under UV: how far away it was held")
     codes = models.JSONField(default=list, help_text="Barcodes seen in it: text, kind, corners, gtin14, upright")
+    print_lines = models.JSONField(
+        null=True, blank=True, help_text="Lines of print read on it: text, confidence, corners; null: not read"
+    )
     guess = StoredField(Sorting, help_text="What it seems to show, and where the thing is")
     added_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
     added_at = models.DateTimeField(auto_now_add=True)

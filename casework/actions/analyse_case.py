@@ -28,7 +28,14 @@ from pairs.actions.take_paper import inscribe
 from pairs.actions.take_reading import refused
 from pairs.comparisons import keep
 from pairs.models import Inscription, Marking, Photo, Reading
-from pairs.pipeline import AlignedReference, carry_markings, measure_markings, read_photo
+from pairs.pipeline import (
+    AlignedReference,
+    carry_markings,
+    measure_markings,
+    read_photo,
+    read_print_on,
+    unread_print,
+)
 from pairs.queries import beside, in_use, markings_on, photos_in_use
 
 REPORTED_EVERY_S = 0.7
@@ -73,6 +80,8 @@ def analyse_case(*, case: Case, user) -> None:
             return
         _measure(case, user, ground, references)
         _read_twice(case, user, ground, references)
+        for photo in unread_print(case.pair):
+            read_print_on(photo)
         # Of a label set aside since it was read the numbers no longer stand.
         inscribe_codes(case, user)
         ended = queue.ended(case)

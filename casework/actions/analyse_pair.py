@@ -11,7 +11,7 @@ from casework.actions.know_copy import know_copy
 from library import photo_kinds
 from pairs.actions.compare_feet import compare_feet
 from pairs.models import Marking, Pair, Photo, Standing
-from pairs.pipeline import carry_markings, measure_markings, read_photo
+from pairs.pipeline import carry_markings, measure_markings, read_photo, read_print_on, unread_print
 from pairs.queries import markings_on, photos_in_use, retail_pairs, teaching_pairs
 
 
@@ -38,6 +38,8 @@ def analyse_pair(*, pair: Pair, user) -> None:
         if pair.photos.filter(pk=photo.pk, state=Photo.State.ARRIVED).update(state=Photo.State.READING):
             read_photo(photo=photo, references=known, needs=needs)
     _measure(pair, checkpoints, user)
+    for photo in unread_print(pair):
+        read_print_on(photo)
     compare_feet(pair=pair)
     if pair.standing == Standing.COPY:
         know_copy(pair=pair)

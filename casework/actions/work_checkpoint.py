@@ -12,6 +12,7 @@ from pairs.actions.take_paper import inscribe as keep
 from pairs.actions.take_reading import SAID, refuse, say
 from pairs.models import Inscription, Marking, Photo
 from pairs.pipeline import correct_reading, measure_marking
+from pairs.print import offered_print
 from pairs.queries import latest_readings, photos_in_use
 
 
@@ -78,6 +79,23 @@ def inscribe(*, case: Case, user, places: dict[str, str], source: str = Inscript
         keep(pair=case.pair, places=places, by=user, source=source)
         regrade(case)
         note(case, user, "inscribed", **{place.replace(".", "_"): text[:80] for place, text in places.items()})
+
+
+def confirm_print(*, case: Case, user, start: str) -> None:
+    """A person stands by all that was read off the print of one thing: ``start``: ``box`` or ``tag``. Raises
+    NothingToConfirm."""
+    read = {place: one for place, one in offered_print(case.pair).items() if place.split(".")[0] == start}
+    if not read:
+        raise NothingToConfirm("nothing_to_confirm")
+    with transaction.atomic():
+        by_photo: dict = {}
+        for place, one in read.items():
+            by_photo.setdefault(one.photo, {})[place] = one.field.text
+        for photo, places in by_photo.items():
+            keep(pair=case.pair, places=places, by=user, source=Inscription.Source.SCANNED, photo=photo)
+        regrade(case)
+        texts = {place.replace(".", "_"): one.field.text[:80] for place, one in read.items()}
+        note(case, user, "print_confirmed", **texts)
 
 
 def cannot_tell(*, case: Case, checkpoint: Checkpoint, user, why: str) -> None:

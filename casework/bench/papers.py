@@ -6,9 +6,12 @@ from assay.errors import AssayError
 from assay.paperwork.accessories import items_from
 from assay.paperwork.fields import FIELDS, SIDES, box_sides
 from assay.paperwork.papers import PAPERS
+from assay.paperwork.print_reader import is_installed
 from casework import paper_wording
 from casework.bench.drawings import boxes
 from casework.models import Case
+from pairs.pipeline import print_things
+from pairs.print import OfferedPrint, offered_print
 from pairs.queries import inscriptions_of, latest_readings, retail_pairs
 
 # One key an item, in the table's order; other letters mean something else on the bench.
@@ -22,7 +25,11 @@ def paper_page(case: Case, checkpoint, typed: dict) -> dict:
     kept = {place: one.text for place, one in inscriptions_of(case.pair).items()}
     said = {**kept, **{place: typed[place] for place in typed if place in FIELDS}}
     paper = PAPERS[checkpoint.paper]
-    page = {"fields": [_field(place, said, paper.fields[0] == place) for place in paper.fields]}
+    read = offered_print(case.pair) if not case.signed_at else {}
+    page = {"fields": [_field(place, said, paper.fields[0] == place, read.get(place)) for place in paper.fields]}
+    alike = [one for place, one in read.items() if place.split(".")[0] == paper.fields[0].split(".")[0]]
+    page |= {"read": any(field.get("read") for field in page["fields"]), "read_count": len(alike)}
+    page["no_reader"] = not is_installed() and checkpoint.view in print_things()
     entry = FIELDS[paper.fields[0]].entry
     if entry == "packing":
         page["packing"] = _packing(case.pair.release, said.get("packing", "{}"))
@@ -31,9 +38,19 @@ def paper_page(case: Case, checkpoint, typed: dict) -> dict:
     return page
 
 
-def _field(place: str, said: dict, first: bool) -> dict:  # noqa: FBT001
+def _field(place: str, said: dict, first: bool, read: OfferedPrint | None) -> dict:  # noqa: FBT001
     label, hint = paper_wording.PLACES[place]
     text = said.get(place, "")
+    if not text and read:
+        return {
+            "place": place,
+            "label": label,
+            "hint": paper_wording.print_words(read.field),
+            "entry": FIELDS[place].entry,
+            "text": read.field.text,
+            "read": read,
+            "first": first,
+        }
     offered = said.get("box.scanned", "") if place == "box.barcode" and not text else ""
     return {
         "place": place,

@@ -111,6 +111,11 @@ def _places(case, checkpoint, request):
     work_checkpoint.inscribe(case=case, user=request.user, places=form.cleaned_data)
 
 
+def _print(case, checkpoint, request):
+    start = PAPERS[checkpoint.paper].fields[0].split(".")[0]
+    work_checkpoint.confirm_print(case=case, user=request.user, start=start)
+
+
 def _instrument(case, checkpoint, request):
     read_instrument(case=case, user=request.user, place=PAPERS[checkpoint.paper].fields[0])
 
@@ -133,6 +138,7 @@ DEEDS = {
     "marks": (_marks, False),
     "answer": (_answer, True),
     "places": (_places, True),
+    "print": (_print, True),
     "instrument": (_instrument, True),
     "cannot-tell": (_cannot_tell, True),
     "landmarks": (_landmarks, False),
@@ -148,7 +154,7 @@ def work(request, number, key, deed):
     case = open_case_for(request.user, number)
     checkpoint = get_object_or_404(case.pair.release.checkpoints, key=key)
     act, goes_on = DEEDS[deed]
-    if deed in ("places", "instrument") and not checkpoint.paper:
+    if deed in ("places", "instrument", "print") and not checkpoint.paper:
         raise Http404
     try:
         act(case, checkpoint, request)

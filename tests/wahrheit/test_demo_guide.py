@@ -56,7 +56,7 @@ class DemoGuide(TestCase):
         kit = Path(settings.BASE_DIR, "casework/templates/casework/kit/ultraviolet.html").read_text()
         for word in ("children", "sheet goes first", "Button cells"):
             self.assertIn(word, kit)
-        verdict = Path(settings.BASE_DIR, "casework/templates/casework/verdict/show.html").read_text()
+        verdict = Path(settings.BASE_DIR, "casework/templates/casework/verdict/_sign.html").read_text()
         for word in ("not a legal finding", "local law", "brand owner"):
             self.assertIn(word, verdict)
 

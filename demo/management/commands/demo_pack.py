@@ -7,6 +7,8 @@ from django.core.management.base import BaseCommand
 
 from demo import pack
 from demo.load import load
+from pairs.models import Pair
+from pairs.pipeline import read_print_on, unread_print
 
 
 class Command(BaseCommand):
@@ -21,6 +23,9 @@ class Command(BaseCommand):
                 shutil.copytree(pack.PHOTOGRAPHS, shots)
             stamp.write_text(recipe)
         load(shots, self._say)
+        for pair in Pair.objects.filter(case__signed_at=None):
+            for photo in unread_print(pair):
+                read_print_on(photo)
         pack.write(shots, self._say)
 
     def _say(self, line: str) -> None:
