@@ -400,6 +400,31 @@ class LedgerEntry(models.Model):
         return f"{self.at:%F %T} {self.actor} {self.deed}"
 
 
+def dropped_name(dropped, _filename):
+    """Where a photograph lies that no case has yet."""
+    return str(PurePath("dropped") / f"{dropped.token.hex}-{uuid4().hex}.jpg")
+
+
+class DroppedPhoto(models.Model):
+    """A photograph dropped on the counter before its case is known: its print and bars say which release it is."""
+
+    house = models.ForeignKey(House, on_delete=models.CASCADE, related_name="dropped")
+    token = models.UUIDField(db_index=True, help_text="Of one drop")
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="+")
+    file = models.FileField(upload_to=dropped_name, help_text="Upright, without anything personal")
+    name_given = models.CharField(max_length=120, blank=True)
+    received = models.JSONField(help_text="What else is known of the file: size, digest, focal length, doubts, time")
+    is_read = models.BooleanField(default=False)
+    codes = models.JSONField(default=list, help_text="Style codes of releases that were read on it")
+    added_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["pk"]
+
+    def __str__(self):
+        return self.name_given
+
+
 class Revision(models.Model):
     """A random word that triggers renew with every change of what an assessment rests on (see ``revisions``)."""
 

@@ -11,6 +11,8 @@ REASONS = {
     "second_taken": "A second look at this pair was begun already.",
     "nothing_wanted": "Nothing on the list would settle it by photographs. Look at the pair itself.",
     "bad_link_days": "A client’s link lasts from 1 to {most} days. Nothing was changed.",
+    "no_print_reader": "Print can’t be read here: type what stands there. docs/running.md says how to get the reader.",
+    "drop_too_large": "A case starts from {most} photographs at most. Drop the rest once it is open.",
     "too_many_files": "Only {most} more photographs may come this way. Send fewer at once, or ask for a new link.",
     "piece_too_large": "A piece of the file is larger than was said. Choose the photograph once more.",
     "too_many_at_once": "{most} photographs are on their way already. Wait until some have arrived.",

@@ -18,6 +18,7 @@ from casework.verdict import views as verdict_views
 urlpatterns = [
     path("", counter_views.counter, name="counter"),
     path("cases/start/", counter_views.start, name="start"),
+    path("cases/arrivals/<uuid:token>/", counter_views.arrivals, name="arrivals"),
     path("cases/<int:number>/intake/", intake_views.intake, name="intake"),
     path("cases/<int:number>/steer/<slug:deed>/", intake_views.steer, name="steer"),
     path("cases/<int:number>/photos/", photo_views.photos, name="photos"),

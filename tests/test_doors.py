@@ -71,6 +71,7 @@ class Doors(TestCase):
                 "drill-picture",
                 "logbook-export",
                 "kit-chart",
+                "arrivals",
             },
             set(DOORS),
         )

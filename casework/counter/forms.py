@@ -8,3 +8,5 @@ class StartForm(forms.Form):
         max_length=60, error_messages={"required": "Type the style code, the barcode’s number or the name."}
     )
     token = forms.UUIDField()
+    arrivals = forms.UUIDField(required=False)
+    """Of photographs that were dropped before."""

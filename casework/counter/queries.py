@@ -10,11 +10,12 @@ from django.db.models.functions import Replace
 
 from assay.judge.grade import RED_FLAGS, Grade
 from assay.judge.rules import Verdict
+from casework.actions.start_from_photos import release_codes
 from casework.findings import mark_of
 from casework.grading import VOID, policy_in_force
 from casework.models import Case, Finding, Second
 from casework.revisions import Kept, revisions_of
-from library.models import Foot
+from library.models import Foot, Release
 from library.photo_kinds import kinds_by_key
 from pairs.models import Photo
 
@@ -46,6 +47,19 @@ def _searched(cases, asked: str):
             found |= Q(code__icontains=code)
         cases = cases.filter(found)
     return cases.distinct()
+
+
+def arrivals(house, token) -> dict:
+    """What was read on a drop so far: how many, how many are read, and the releases found, the likeliest first. Two
+    queries."""
+    rows = list(house.dropped.filter(token=token))
+    codes = release_codes(rows)
+    names = {
+        one.style_code: str(one)
+        for one in Release.objects.filter(style_code__in=codes).select_related("shoe_model__maker")
+    }
+    found = [{"code": code, "name": names[code]} for code in codes if code in names]
+    return {"arrived": len(rows), "read": sum(one.is_read for one in rows), "releases": found}
 
 
 ROWS = Kept(most=MOST + SIGNED_SHOWN)

@@ -2,13 +2,15 @@
 
 from uuid import uuid4
 
+from django.http import JsonResponse
 from django.shortcuts import redirect, render
-from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from assay.errors import AssayError
 from casework import wording
 from casework.access import house_of
 from casework.actions.start_case import start_case
+from casework.actions.start_from_photos import start_from_photos, take_dropped
 from casework.counter import queries
 from casework.counter.forms import StartForm
 from library.writers import MAY_MAKER
@@ -25,15 +27,31 @@ def counter(request):
     return render(request, "casework/counter/list.html", page)
 
 
+@require_http_methods(["GET", "POST"])
+def arrivals(request, token):
+    """Photographs dropped on the counter: one more, or what was read on them so far."""
+    house = house_of(request.user)
+    problems = []
+    if request.method == "POST":
+        for upload in request.FILES.getlist("files"):
+            try:
+                take_dropped(user=request.user, token=token, upload=upload)
+            except AssayError as error:
+                problems.append(f"{upload.name}: {wording.of_error(error)}")
+    return JsonResponse({"problems": problems, **queries.arrivals(house, token)}, status=422 if problems else 200)
+
+
 @require_POST
 def start(request):
     form = StartForm(request.POST)
     problem, unknown = next(iter(form.errors.values()))[0] if form.errors else "", False
     if not problem:
+        given = {"user": request.user, "typed_code": form.cleaned_data["style_code"]}
         try:
-            case = start_case(
-                user=request.user, typed_code=form.cleaned_data["style_code"], token=form.cleaned_data["token"]
-            )
+            if form.cleaned_data["arrivals"]:
+                case = start_from_photos(**given, token=form.cleaned_data["arrivals"])
+            else:
+                case = start_case(**given, token=form.cleaned_data["token"])
             return redirect("intake", number=case.number)
         except AssayError as error:
             problem = wording.of_error(error)
@@ -41,5 +59,9 @@ def start(request):
     house = house_of(request.user)
     page = queries.counter(house, user=request.user)
     extra = {"house": house, "problem": problem, "typed": request.POST.get("style_code", ""), "token": uuid4()}
-    extra |= {"unknown": unknown, "may_maker": request.user.has_perm(MAY_MAKER)}
+    extra |= {
+        "arrivals": request.POST.get("arrivals", ""),
+        "unknown": unknown,
+        "may_maker": request.user.has_perm(MAY_MAKER),
+    }
     return render(request, "casework/counter/list.html", {**page, **extra}, status=422)

@@ -31,7 +31,11 @@ def intake(request, number):
             return redirect("bench", number=number)
     template = "casework/intake/_applies.html" if request.htmx else "casework/intake/show.html"
     page = {**queries.intake(case), "form": form, "demo": settings.DEMO}
-    return render(request, template, page, status=422 if form.errors and not request.htmx else 200)
+    response = render(request, template, page, status=422 if form.errors and not request.htmx else 200)
+    if "read" in request.POST and not form.errors:
+        # The field itself stands outside of what is put anew.
+        response["HX-Refresh"] = "true"
+    return response
 
 
 @require_POST

@@ -52,7 +52,7 @@ class WhatComesNext(TestCase):
         save_intake(case=self.case, user=self.scene.mara, facts={"in_hand": False})
         self.assertEqual(self.next("style-code"), "", "what is left waits for a photograph")
         page = intake(self.case)
-        self.assertEqual([row["checkpoint"].key for row in page["void"]], ["smell", "touch"])
+        self.assertEqual([names for _, names in page["void"]], [["Smell", "Touch"]])
 
     def test_the_counter_says_what_a_case_waits_for(self):
         waits = lambda: counter(self.scene.house)["waiting"][0]["waits"]  # noqa: E731

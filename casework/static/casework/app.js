@@ -1,4 +1,5 @@
 // Entry: wires keys, stage and small comforts; runs again on every part that htmx swaps in.
+import { setUpArrivals } from "./arrivals.js";
 import { setUpDesk } from "./desk.js";
 import { setUpDrop } from "./drop.js";
 import { isTyping, keepKeys } from "./keys.js";
@@ -93,7 +94,7 @@ const follow = () => {
 new MutationObserver((changes) => changes.forEach(({ target }) => {
   if (target.dataset.tool) target.setAttribute("aria-pressed", String(target.classList.contains("on")));
 })).observe(document.documentElement, { subtree: true, attributeFilter: ["class"] });
-const setUp = () => { comfort(document); explain(); setUpStage(); setUpDrop(); setUpDesk(); setUpPacking(); keepFacts(); follow(); };
+const setUp = () => { comfort(document); explain(); setUpStage(); setUpDrop(); setUpArrivals(); setUpDesk(); setUpPacking(); keepFacts(); follow(); };
 document.addEventListener("DOMContentLoaded", setUp);
 // After settling: before it, htmx puts the classes back that the server sent.
 document.addEventListener("htmx:afterSettle", (event) => {

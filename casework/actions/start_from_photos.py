@@ -1,0 +1,129 @@
+"""A case from photographs alone: they are read for their release, and move into the case once that is known."""
+
+from collections import Counter
+from collections.abc import Iterable
+from datetime import datetime, timedelta
+from pathlib import Path
+from uuid import UUID
+
+from django.core.files.base import ContentFile
+from django.db import transaction
+from django.utils import timezone
+from django_tasks import task
+
+from assay.errors import AssayError, CannotOpen
+from assay.imaging.opening import Received, check_bytes, receive
+from assay.paperwork import style_code
+from assay.paperwork.gtin import gtin14
+from assay.paperwork.print_fields import SURE
+from assay.paperwork.print_reader import is_installed, read_print
+from assay.pipeline.sort import codes_of
+from casework.access import house_of
+from casework.actions.analyse_case import request_analysis
+from casework.actions.start_case import start_case
+from casework.ledger import note
+from casework.models import Case, DroppedPhoto
+from library.models import Maker
+from library.writers import visible_to
+from pairs.actions.receive_photo import receive_photo
+from pairs.pictures import pixels
+
+MOST = 60
+"""Photographs of one drop."""
+KEPT = timedelta(days=1)
+
+
+def take_dropped(*, user, token: UUID, upload) -> DroppedPhoto:
+    """Keep one photograph of a drop and have it read. Raises CannotOpen, AssayError ``drop_too_large``."""
+    house = house_of(user)
+    _forget(DroppedPhoto.objects.filter(house=house, added_at__lt=timezone.now() - KEPT))
+    if DroppedPhoto.objects.filter(house=house, token=token).count() >= MOST:
+        raise AssayError("drop_too_large", most=MOST)
+    check_bytes(upload.size)
+    received = receive(upload.read())
+    known = {"size": received.size, "sha256": received.sha256, "focal_35mm": received.focal_35mm}
+    known |= {"doubts": list(received.doubts), "taken_at": received.taken_at and received.taken_at.isoformat()}
+    dropped = DroppedPhoto(house=house, token=token, by=user, name_given=upload.name[:120], received=known)
+    dropped.file.save("photo.jpg", ContentFile(received.stored), save=False)
+    dropped.save()
+    transaction.on_commit(lambda: read_in_background.enqueue(dropped.pk))
+    return dropped
+
+
+@task()
+def read_in_background(dropped_id: int) -> None:
+    """The queue's way in. A drop whose release is known already is left alone."""
+    dropped = DroppedPhoto.objects.filter(pk=dropped_id, is_read=False).first()
+    if dropped is None:
+        return
+    if not release_codes(DroppedPhoto.objects.filter(house=dropped.house, token=dropped.token)):
+        dropped.codes = _codes_on(dropped)
+    dropped.is_read = True
+    # It may have moved into a case meanwhile.
+    DroppedPhoto.objects.filter(pk=dropped.pk).update(codes=dropped.codes, is_read=True)
+
+
+def _codes_on(dropped: DroppedPhoto) -> list[str]:
+    """Style codes of the shop's releases that stand on the photograph, in print or as a barcode's number."""
+    try:
+        rgb = pixels(dropped.file.path)
+    except CannotOpen:
+        return []
+    releases = list(visible_to(dropped.house).select_related("shoe_model__maker"))
+    found = [code.text for code in codes_of(rgb)]
+    numbers = {gtin14(text) for text in found if text.isdigit() and len(text) in (8, 12, 13, 14)}
+    named = {release.style_code for release in releases if numbers & set(release.barcodes.values())}
+    if is_installed():
+        masks = Maker.objects.values_list("style_code_mask", flat=True).distinct()
+        known = {release.style_code for release in releases}
+        lines = [line.text for line in read_print(rgb) if line.confidence >= SURE]
+        named |= known & {code for text in lines for mask in masks if (code := _normalised(text, mask))}
+    return sorted(named)
+
+
+def _normalised(text: str, mask: str) -> str:
+    try:
+        return style_code.normalise(text, mask)
+    except AssayError:
+        return ""
+
+
+def release_codes(dropped: Iterable[DroppedPhoto]) -> list[str]:
+    """Style codes that were read on a drop, the most often read first."""
+    return [code for code, _ in Counter(code for one in dropped for code in one.codes).most_common()]
+
+
+def start_from_photos(*, user, token: UUID, typed_code: str) -> Case:
+    """Open the case of a drop and move its photographs there. Raises what starting a case raises; nothing is lost
+    then."""
+    with transaction.atomic():
+        case = start_case(user=user, typed_code=typed_code, token=token)
+        moved = list(DroppedPhoto.objects.filter(house=case.house, token=token))
+        for dropped in moved:
+            try:
+                photo = receive_photo(pair=case.pair, data=_received(dropped), by=dropped.by, name=dropped.name_given)
+            except CannotOpen:
+                continue  # the same file twice
+            note(case, user, "photo_added", photo=photo.pk, view="", foot="", name=photo.name_given, how="counter")
+        _forget(DroppedPhoto.objects.filter(pk__in=[one.pk for one in moved]))
+    request_analysis(case=case, user=user)
+    return case
+
+
+def _received(dropped: DroppedPhoto) -> Received:
+    known = dropped.received
+    return Received(
+        stored=Path(dropped.file.path).read_bytes(),
+        sha256=known["sha256"],
+        size=tuple(known["size"]),
+        focal_35mm=known["focal_35mm"],
+        doubts=tuple(known["doubts"]),
+        taken_at=datetime.fromisoformat(known["taken_at"]) if known["taken_at"] else None,
+    )
+
+
+def _forget(kept) -> None:
+    """Take rows away, and their files once that is sure."""
+    rows = list(kept)
+    kept.delete()
+    transaction.on_commit(lambda: [row.file.storage.delete(row.file.name) for row in rows])

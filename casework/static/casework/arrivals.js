@@ -1,0 +1,89 @@
+// Photographs dropped on the counter: sent one after the other, read for their release, and a case starts by itself.
+
+const AT_A_TIME = 2, EVERY_MS = 600;
+const NOBODY = "00000000-0000-0000-0000-000000000000";
+
+export function setUpArrivals(root = document) {
+  const form = root.querySelector("[data-arrivals]");
+  if (!form || form.dataset.ready) return;
+  form.dataset.ready = "yes";
+  const pick = form.querySelector("[data-pick]");
+  pick.addEventListener("change", () => { take(form, [...pick.files]); pick.value = ""; });
+  document.addEventListener("dragover", (event) => { event.preventDefault(); form.classList.add("over"); });
+  document.addEventListener("dragleave", (event) => { if (!event.relatedTarget) form.classList.remove("over"); });
+  document.addEventListener("drop", (event) => {
+    event.preventDefault();
+    form.classList.remove("over");
+    take(form, [...event.dataTransfer.files]);
+  });
+}
+
+async function take(form, files) {
+  if (!files.length) return;
+  const start = document.querySelector("form.start");
+  const token = start.elements.arrivals.value || crypto.randomUUID();
+  const url = form.dataset.arrivals.replace(NOBODY, token);
+  start.elements.arrivals.value = token;
+  const list = form.querySelector(".drop-files"), said = form.querySelector(".arrivals-said");
+  list.replaceChildren();
+  const waiting = [...files];
+  const worker = async () => { for (let file = waiting.shift(); file; file = waiting.shift()) await send(form, url, file, list); };
+  said.textContent = `Sending ${files.length} photograph${files.length === 1 ? "" : "s"} …`;
+  await Promise.all(Array.from({ length: AT_A_TIME }, worker));
+  await watch(url, said, start);
+}
+
+async function send(form, url, file, list) {
+  const body = new FormData();
+  body.append("csrfmiddlewaretoken", form.querySelector("[name=csrfmiddlewaretoken]").value);
+  body.append("files", file, file.name);
+  let problems;
+  try {
+    ({ problems } = await (await fetch(url, { method: "POST", body })).json());
+  } catch {
+    problems = [`${file.name}: the connection broke off. Nothing else is lost; drop it again.`];
+  }
+  for (const words of problems) {
+    const item = document.createElement("li");
+    item.textContent = words;
+    item.className = "bad";
+    list.append(item);
+  }
+}
+
+async function watch(url, said, start) {
+  for (;;) {
+    let state;
+    try { state = await (await fetch(url)).json(); } catch { state = null; }
+    if (state && state.arrived === 0) { said.textContent = ""; return; }
+    if (state?.releases.length === 1) {
+      said.textContent = `${state.releases[0].name}: the case starts.`;
+      begin(start, state.releases[0].code);
+      return;
+    }
+    if (state && (state.releases.length > 1 || state.read === state.arrived)) { ask(state, said, start); return; }
+    if (state) said.textContent = `Reading which release it is: ${state.read} of ${state.arrived} …`;
+    await new Promise((done) => setTimeout(done, EVERY_MS));
+  }
+}
+
+function begin(start, code) {
+  start.elements.style_code.value = code;
+  start.requestSubmit();
+}
+
+// Two releases, or none: one key or a typed code; the photographs are kept for it.
+function ask(state, said, start) {
+  const words = state.releases.length ? "Which is it?" : "No release was read on them. Type its style code or name above: the photographs go with it.";
+  said.replaceChildren(words, ...state.releases.map(({ code, name }, n) => {
+    const button = document.createElement("button");
+    button.type = "button";
+    button.className = "quiet";
+    button.dataset.digit = String(n + 1);
+    button.textContent = `${n + 1} ${name}`;
+    button.addEventListener("click", () => begin(start, code));
+    return button;
+  }));
+  if (state.releases.length) document.activeElement?.blur();
+  else start.elements.style_code.focus();
+}
