@@ -8,7 +8,8 @@ from assay.contracts import CORRECTED_BY_HAND
 from assay.judge.grade import RED_FLAGS, Grade
 from assay.judge.planner import Plan
 from assay.judge.prior import PriorOdds, prior_odds
-from assay.judge.rules import DECISION_RULES, coverage, flagged_groups, house_verdict
+from assay.judge.rules import DECISION_RULES, coverage, flagged_groups
+from assay.judge.sensitivity import Range, robust_verdict
 from assay.judge.weigh import Balance, weigh
 from casework import wording
 from casework.agenda import Agenda, agenda_of
@@ -50,6 +51,8 @@ class Assessment:
     """The same if every flag that waits for an eye were confirmed."""
     pieces: dict = field(default_factory=dict)
     """What every finding moves the balance by, by its key; of one that waits for an eye what it would."""
+    spread: Range | None = None
+    """The total's range under other assumptions, where the verdict rests on it."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -59,7 +62,7 @@ class CaseState:
     findings: list
     assessment: Assessment
     plan: Plan | None
-    """None once the case is signed."""
+    """None once the case is signed; without what would settle it, which only the verdict page asks for."""
     agenda: Agenda
     """What is left to do at the case's level."""
 
@@ -75,7 +78,7 @@ def state_of(case: Case) -> CaseState:
 def _state(case: Case) -> CaseState:
     findings = findings_of(case)
     assessment = assess(case, findings)
-    plan = None if case.signed_at else plan_of(case, findings, assessment)
+    plan = None if case.signed_at else plan_of(case, findings, assessment, settle=False)
     return CaseState(findings, assessment, plan, agenda_of(case, findings, assessment, plan, is_settled))
 
 
@@ -89,7 +92,8 @@ def assess(case: Case, findings: list) -> Assessment:
     if_confirmed = weigh(known) if waiting else balance
     pieces = {one.key: one for one in (*if_confirmed.pieces, *balance.pieces)}
     sheet = [*items(findings, {key: one.piece for key, one in pieces.items()}), *seen_items(case)]
-    answer = house_verdict(sheet, policy)
+    weighed = [replace(one, value=None) if one.key in waiting else one for one in known]
+    answer, spread = robust_verdict(weighed, sheet, policy, balance)
     names = {finding.checkpoint.key: finding.checkpoint.name for finding in findings}
     schools = []
     for school in DECISION_RULES:
@@ -108,7 +112,7 @@ def assess(case: Case, findings: list) -> Assessment:
         )
     return Assessment(
         answer=answer,
-        words=wording.answer_words(answer, policy, names),
+        words=wording.answer_words(answer, policy, names, spread),
         policy=policy,
         flags=flagged_groups(sheet),
         coverage=round(100 * coverage(sheet)),
@@ -122,6 +126,7 @@ def assess(case: Case, findings: list) -> Assessment:
         balance=balance,
         if_confirmed=if_confirmed,
         pieces=pieces,
+        spread=spread,
     )
 
 

@@ -129,9 +129,9 @@ class GradingContext:
     ultraviolet: str
 
 
-def grading_context(case: Case) -> GradingContext:
-    """The ground as it is now."""
-    checkpoints = list(case.pair.release.checkpoints.all())
+def grading_context(case: Case, checkpoints: list | None = None) -> GradingContext:
+    """The ground as it is now, for all checks or for some."""
+    checkpoints = list(case.pair.release.checkpoints.all()) if checkpoints is None else checkpoints
     policy = policy_in_force(case.house)
     return GradingContext(
         checkpoints,

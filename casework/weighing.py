@@ -192,9 +192,9 @@ def _price_answer(case: Case) -> str | None:
     return "far-under" if share < PRICE_FAR_UNDER else "under" if share < PRICE_UNDER else "usual"
 
 
-def plan_of(case: Case, findings: list, stand) -> Plan:
-    """What to do next, given where the case stands. No query."""
+def plan_of(case: Case, findings: list, stand, *, settle: bool = True) -> Plan:
+    """What to do next, given where the case stands; ``settle``: also what would settle it. No query."""
     decisive = {finding.checkpoint.key for finding in findings if finding.checkpoint.decisive}
     odds = stand.prior.decibans
-    more = {"prior": odds, "decisive": decisive, "open_bounds": open_bounds(findings)}
+    more = {"prior": odds, "decisive": decisive, "open_bounds": open_bounds(findings), "settle": settle}
     return plan(stand.unread, stand.sheet, stand.balance, stand.policy, house_verdict, **more)

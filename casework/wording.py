@@ -93,7 +93,18 @@ def rule_words(key: str) -> tuple[str, str]:
     return RULES.get(key, (key.replace("_", " ").capitalize(), ""))
 
 
+OTHERWISE = {
+    "perfect_more": "if twice as many copies are nearly perfect as assumed",
+    "perfect_fewer": "if half as many copies are nearly perfect as assumed",
+    "no_batches": "without the known copies",
+    "faults_wider": "if copies’ faults scatter twice as wide as assumed",
+    "faults_narrower": "if copies’ faults scatter half as wide as assumed",
+    "caps_lower": "if no check may say more than half of what it may now",
+    "less_retail": "with one retail pair fewer",
+}
+"""Assumptions that a total is tried under."""
 ANSWER_REASONS = {
+    "hangs_on_assumption": "The verdict would turn {otherwise}. More checks settle it.",
     "ruled_out": "A confirmed sign rules the pair out.",
     "enough_flags": "{flags} independent red flags; {red_flags} are enough.",
     "shoe_not_examined": "Not enough of the shoe itself was examined for a legit verdict.",
@@ -381,8 +392,8 @@ def how_often(tail_probability: float | None) -> str:
 MOST_NAMED = 3
 
 
-def answer_words(answer, policy, names=MappingProxyType({})) -> str:
-    """Why a decision rule says what it says. ``names``: of checks, by key."""
+def answer_words(answer, policy, names=MappingProxyType({}), spread=None) -> str:
+    """Why a decision rule says what it says. ``names``: of checks, by key; ``spread``: the total's range."""
     named = [names.get(key, key) for key in answer.missing]
     more = f" and {len(named) - MOST_NAMED} more" if len(named) > MOST_NAMED else ""
     return ANSWER_REASONS[answer.reason].format(
@@ -392,4 +403,5 @@ def answer_words(answer, policy, names=MappingProxyType({})) -> str:
         needed=round(100 * policy.coverage),
         pending=len(answer.pending),
         missing=", ".join(named[:MOST_NAMED]) + more,
+        otherwise=OTHERWISE[spread.hangs_on] if spread and spread.hangs_on else "",
     )

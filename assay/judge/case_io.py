@@ -11,6 +11,7 @@ from assay.judge.grade import Grade
 from assay.judge.judgement import Kind, Prior, judge
 from assay.judge.planner import plan
 from assay.judge.rules import DECISION_RULES, GradedItem, Policy, house_verdict
+from assay.judge.sensitivity import Range, robust_verdict
 from assay.judge.verbal import in_words
 from assay.judge.weigh import weigh
 from assay.units import must_be_one_unit
@@ -93,9 +94,16 @@ def judge_document(case: dict) -> dict:
     bounds |= {one["checkpoint"]: tuple(one["open_bounds"]) for one in case["findings"] if one.get("open_bounds")}
     more = {"prior": prior, "decisive": decisive, "open_bounds": bounds}
     made = plan(unread, items, balance, rules, house_verdict, **more)
-    answers = [house_verdict(items, rules), *(school(items, rules) for school in DECISION_RULES)]
+    weighed_signs = [replace(one, value=None) if one.key in waiting else one for one in signs]
+    answer, spread = robust_verdict(weighed_signs, items, rules, balance)
+    answers = [answer, *(school(items, rules) for school in DECISION_RULES)]
     rule, *schools = (asdict(one) for one in answers)
-    weighed = {"decibans": balance.total, "if_a_copy": dict(balance.batches), "in_words": in_words(balance.total)}
+    weighed = {
+        "decibans": balance.total,
+        "range": spread and as_range(spread),
+        "if_a_copy": dict(balance.batches),
+        "in_words": in_words(balance.total),
+    }
     best = made.worths[0] if made.worths else None
     return {
         "findings": findings,
@@ -111,6 +119,16 @@ def judge_document(case: dict) -> dict:
             "settling": list(made.settling),
             "minutes": made.minutes,
         },
+    }
+
+
+def as_range(spread: Range) -> dict:
+    """A total's range as plain data."""
+    return {
+        "low": spread.low,
+        "high": spread.high,
+        "hangs_on": spread.hangs_on,
+        "otherwise": {one.key: {"decibans": one.total, "verdict": one.verdict.value} for one in spread.alternatives},
     }
 
 

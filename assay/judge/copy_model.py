@@ -23,15 +23,17 @@ UNKNOWN = "unknown"
 MIDDLING = f"{UNKNOWN}, {CopyLevel.MIDDLING}"
 
 
-def by_level(shares: Mapping[str, float]) -> dict[str, float]:
-    """Shares of every copy there may be, the unknown one by how well it is made.
+def by_level(shares: Mapping[str, float], levels: Mapping[CopyLevel, float] | None = None) -> dict[str, float]:
+    """Shares of every copy there may be, the unknown one by how well it is made; ``levels``: other shares of these than
+    are assumed.
 
     >>> by_level({"Bowline": 0.5, "unknown": 0.5})  # doctest: +NORMALIZE_WHITESPACE
     {'Bowline': 0.5, 'unknown, rough': 0.175, 'unknown, middling': 0.22, 'unknown, close': 0.1,
      'unknown, nearly perfect': 0.005}
     """
     known = {name: share for name, share in shares.items() if name != UNKNOWN}
-    return known | {f"{UNKNOWN}, {level}": shares[UNKNOWN] * part for level, part in assumptions.SHARE_OF_LEVEL.items()}
+    levels = levels or assumptions.SHARE_OF_LEVEL
+    return known | {f"{UNKNOWN}, {level}": shares[UNKNOWN] * part for level, part in levels.items()}
 
 
 def even_shares(batches: Sequence[str]) -> dict[str, float]:

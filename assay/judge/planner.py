@@ -142,6 +142,7 @@ def plan(  # noqa: PLR0913 - what a case is
     prior: float = 0.0,
     decisive: Set[str] = frozenset(),
     open_bounds: Mapping[str, tuple[float, float]] | None = None,
+    settle: bool = True,
 ) -> Plan:
     """Plan the checks that nobody has done.
 
@@ -149,6 +150,7 @@ def plan(  # noqa: PLR0913 - what a case is
     ones among them; ``rule``: the organisation's; ``prior``: prior odds, decibans; ``decisive``: keys of checks that
     rule a pair out. ``open_bounds``: by key the most that a check may still weigh for retail and against, decibans, of
     all that is not compared and might be, also where a photograph or a tool is missing; without it that of ``unread``.
+    ``settle``: whether to work out what would settle it, which takes as long as all the rest.
     """
     counted: dict[str, int] = {}
     for piece in balance.pieces:
@@ -162,7 +164,7 @@ def plan(  # noqa: PLR0913 - what a case is
             continue
     worths.sort(key=lambda one: (-one.rate, one.key))
     now = rule(items, policy).verdict
-    settling, minutes = _settling(worths, items, policy, rule, now)
+    settling, minutes = _settling(worths, items, policy, rule, now) if settle else ((), 0.0)
     bounds = open_bounds if open_bounds is not None else {sign.key: caps(sign) for sign in unread}
     is_covered = coverage(items) >= policy.coverage
     is_ruled_out = any(one.applies and one.grade is Grade.RULES_OUT for one in items)

@@ -21,6 +21,7 @@ from dataclasses import dataclass
 
 from assay.errors import CannotJudge
 from assay.judge import assumptions
+from assay.judge.assumptions import CopyLevel
 from assay.judge.copy_model import (
     MIDDLING,
     UNKNOWN,
@@ -91,11 +92,17 @@ class Balance:
         return LikelihoodRatio(self.total / 10)
 
 
-def weigh(signs: Sequence[EvidenceItem], shares: Mapping[str, float] | None = None) -> Balance:
-    """Weigh findings in working order. ``shares``: prior probability of every batch and ``UNKNOWN``, given a copy;
-    without it ``copy_model.SHARE_OF_UNKNOWN`` and the rest evenly. Findings without a value are left out, and so are
-    batches that no check tells from retail. Raises CannotJudge ``check_twice``, ``bad_share`` and what
-    ``EvidenceItem.checked`` raises.
+def weigh(
+    signs: Sequence[EvidenceItem],
+    shares: Mapping[str, float] | None = None,
+    levels: Mapping[CopyLevel, float] | None = None,
+) -> Balance:
+    """Weigh findings in working order.
+
+    ``shares``: prior probability of every batch and ``UNKNOWN``, given a copy; without it
+    ``copy_model.SHARE_OF_UNKNOWN`` and the rest evenly. ``levels``: of an unknown copy by how well it is made. Findings
+    without a value are left out, and so are batches that no check tells from retail. Raises CannotJudge
+    ``check_twice``, ``bad_share`` and what ``EvidenceItem.checked`` raises.
 
     >>> from assay.judge.judgement import Kind, Prior
     >>> retail = {"kind": Kind.COUNT, "retail": [7, 7, 7], "prior": Prior(2, off_by_one=0.002)}
@@ -110,9 +117,9 @@ def weigh(signs: Sequence[EvidenceItem], shares: Mapping[str, float] | None = No
         raise CannotJudge("check_twice", check=next(key for key in keys if keys.count(key) > 1))
     read = [sign for sign in signs if sign.value is not None]
     batches = telling_batches(signs)
-    prior = by_level(checked_shares(shares) if shares else even_shares(batches))
+    prior = by_level(checked_shares(shares) if shares else even_shares(batches), levels)
     free = [against_each(sign, prior) for sign in read]
-    singles = [_bounded(sign, single) for sign, single in zip(read, free, strict=True)]
+    singles = [_bounded(sign, single, levels) for sign, single in zip(read, free, strict=True)]
     alone = [against_any(single, prior) for single in singles]
     factors = _factors(read, alone)
     running, last, pieces = dict.fromkeys(prior, 0.0), 0.0, []
@@ -139,12 +146,14 @@ def against_each(sign: EvidenceItem, names: Iterable[str]) -> dict[str, float]:
     return {name: DECIBANS * float(own - log_copy_density(sign, name, sign.value)) for name in names}
 
 
-def _bounded(sign: EvidenceItem, against: Mapping[str, float]) -> dict[str, float]:
+def _bounded(
+    sign: EvidenceItem, against: Mapping[str, float], levels: Mapping[CopyLevel, float] | None
+) -> dict[str, float]:
     """The same within the sign's caps and on the side that its grade allows: all copies are moved alike, so that which
     of them it would be is told as before."""
     up, down = caps(sign)
     capped = {name: min(up, max(-down, value)) for name, value in against.items()}
-    shares = by_level(even_shares([name for name in against if not name.startswith(UNKNOWN)]))
+    shares = by_level(even_shares([name for name in against if not name.startswith(UNKNOWN)]), levels)
     alone, tail = against_any(capped, shares), _tail_probability(sign)
     wrong_side = (alone < 0 and tail >= AGREES_FROM) or (alone > 0 and tail < DRIFTS_FROM)
     return {name: value - alone for name, value in capped.items()} if wrong_side else capped

@@ -102,15 +102,16 @@ def _owner_slips(number: str, known: Known) -> list[Slip]:
     return []
 
 
-def size_row(place: str) -> Callable[[Said, Known], Found]:
-    """A size row against its own maker's chart and its region's layout, cell by cell."""
+def size_row(place: str, *, whole: bool) -> Callable[[Said, Known], Found]:
+    """A size row against its own maker's chart, cell by cell; ``whole``: also against the layout of box labels in its
+    region. A tag may carry fewer systems."""
 
     def check(said: Said, known: Known) -> Found:
         row = sizes.parse_row(said[place])
         if not known.charts:
             return Found(said[place], contradictable=False)
         try:
-            cells, group = _best_cells(row, known)
+            cells, group = _best_cells(row, known, known.layout if whole else ())
         except sizes.BadSize:
             return Found(said[place], (Slip("row_in_no_chart"),))
         slips = [
@@ -130,12 +131,12 @@ def size_row(place: str) -> Callable[[Said, Known], Found]:
     return check
 
 
-def _best_cells(row: sizes.Row, known: Known) -> tuple[list[sizes.Cell], sizes.Group]:
+def _best_cells(row: sizes.Row, known: Known, layout: tuple[sizes.System, ...]) -> tuple[list[sizes.Cell], sizes.Group]:
     """The chart, men's, women's or children's, that fits best. Raises BadSize ``size_never_made``."""
     tried, failed = [], None
     for chart in known.charts:
         try:
-            cells = sizes.against_chart(row, chart, known.layout)
+            cells = sizes.against_chart(row, chart, layout)
         except sizes.BadSize as error:
             failed = error
             continue
@@ -290,8 +291,8 @@ PAPERS = {
         PaperCheck("code_on_tag", ("tag.style_code",), code_on("tag.style_code"), ("box.style_code",)),
         PaperCheck("colour_wording", ("box.colour",), colour_wording),
         PaperCheck("barcode", ("box.barcode",), barcode, ("box.scanned",)),
-        PaperCheck("sizes_on_box", ("box.sizes",), size_row("box.sizes")),
-        PaperCheck("sizes_on_tag", ("tag.sizes",), size_row("tag.sizes")),
+        PaperCheck("sizes_on_box", ("box.sizes",), size_row("box.sizes", whole=True)),
+        PaperCheck("sizes_on_tag", ("tag.sizes",), size_row("tag.sizes", whole=False)),
         PaperCheck("production", ("tag.made",), production, rates=WEAK),
         PaperCheck("serials", ("tag.serial_left", "tag.serial_right"), serials),
         PaperCheck("factory", ("tag.factory",), factory, rates=WEAK),

@@ -3,7 +3,7 @@
 from django.db import transaction
 
 from assay.errors import AssayError
-from casework.grading import grade_again, regrade
+from casework.grading import grade_again, grading_context, regrade, regrade_these
 from casework.ledger import note
 from casework.models import Case, Finding
 from library.models import Checkpoint
@@ -68,8 +68,9 @@ def answer(*, case: Case, checkpoint: Checkpoint, user, choice: str) -> None:
         raise NothingToConfirm("unknown_answer")
     with transaction.atomic():
         old = _reading(case, checkpoint)
-        say(checkpoint=checkpoint, pair=case.pair, value=choice, method=SAID, by=user, corrects=old)
-        regrade(case)
+        said = say(checkpoint=checkpoint, pair=case.pair, value=choice, method=SAID, by=user, corrects=old)
+        # No other finding rests on an answer.
+        regrade_these(case, grading_context(case, [checkpoint]), {checkpoint.pk: said})
         note(case, user, "answered", checkpoint=checkpoint.key, value=choice)
 
 
@@ -109,4 +110,4 @@ def cannot_tell(*, case: Case, checkpoint: Checkpoint, user, why: str) -> None:
 
 
 def _reading(case: Case, checkpoint: Checkpoint):
-    return latest_readings([case.pair]).get((case.pair_id, checkpoint.pk))
+    return latest_readings([case.pair], checkpoints=[checkpoint]).get((case.pair_id, checkpoint.pk))

@@ -7,7 +7,12 @@ from assay.judge.levels import TriageEnd, next_level
 from assay.judge.verbal import MOST_TOLD
 from casework.figures import signed
 from casework.findings import CaseState, is_settled
+from casework.models import Case
+from casework.revisions import Kept
+from casework.weighing import plan_of
 
+PLANS = Kept(most=24)
+"""With what would settle each case."""
 LESSENED = {
     "photo_only": "less, off photographs alone",
     "worn": "less, on a worn pair",
@@ -49,9 +54,16 @@ def plan_words(state: CaseState, here: str) -> dict | None:
         "settled": made.settled and not looked_for,
         "cannot_turn": made.cannot_turn,
         "chance": f"{made.chance:.1%}" if made.chance >= 0.0005 else "under 0.1 %",
-        "settling": [by_key[key].checkpoint for key in made.settling],
-        "minutes": _minutes(made.minutes),
     }
+
+
+def settling_words(case: Case, state: CaseState) -> dict:
+    """The quickest checks that would settle it, and how long they take; none once it is signed."""
+    if state.plan is None:
+        return {"settling": []}
+    by_key = {finding.checkpoint.key: finding for finding in state.findings}
+    made = PLANS.of_case(case, lambda: plan_of(case, state.findings, state.assessment))
+    return {"settling": [by_key[key].checkpoint for key in made.settling], "minutes": _minutes(made.minutes)}
 
 
 def agenda_words(state: CaseState) -> dict:

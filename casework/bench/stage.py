@@ -67,6 +67,27 @@ def sides(case: Case, finding) -> list[dict]:
     return sides
 
 
+def crops(case: Case, finding, used: dict[int, dict]) -> list[dict]:
+    """The same two places without what was read on them, as a small picture beside a flag. ``used``: the photographs in
+    use by the pair's key. One query."""
+    checkpoint = finding.checkpoint
+    if checkpoint.left_id:
+        places = [(name, one, case.pair) for name, one in (("Left", checkpoint.left), ("Right", checkpoint.right))]
+    else:
+        places = [("Retail", checkpoint, case.reference), ("Suspect", checkpoint, case.pair)]
+    if not all(one.view for _, one, _ in places):
+        return []
+    shown = [(name, one, used[pair.pk].get((one.view, one.foot))) for name, one, pair in places]
+    marked, found = markings_on([photo for *_, photo in shown if photo]), []
+    for name, one, photo in shown:
+        marking = photo and marked.get((photo.pk, one.pk))
+        points = marking.points if marking else []
+        side = {"name": name, "photo": photo, "closed": mark_kind(one) is MarkKind.REGION}
+        side["points"] = " ".join(f"{x:.1f},{y:.1f}" for x, y in points)
+        found.append(side | {"box": focus(points, (photo.width, photo.height)) if photo else None})
+    return found
+
+
 def _draw_compared(side: dict, overlay: list) -> None:
     """What came of comparing with the verified pairs: rings where a hole is missing or too many, all else as marks."""
     odd = {

@@ -12,9 +12,8 @@ from casework import paper_wording, wording
 from casework.actions.keep_pair import two_say_legit
 from casework.actions.sign_opinion import missing_for
 from casework.bench.panel import answer_names, refusal_words, retail_words, shown_number, unit_words
-from casework.bench.plan import decibans_words, plan_words
-from casework.bench.queries import apart
-from casework.bench.stage import sides
+from casework.bench.plan import decibans_words, settling_words
+from casework.bench.stage import crops
 from casework.counter.queries import wants_second
 from casework.figures import signed
 from casework.findings import mark_of, state_of
@@ -24,6 +23,7 @@ from casework.verdict.client_words import client_words
 from casework.verdict.second_opinion import both
 from library.models import Batch
 from pairs.models import Standing
+from pairs.queries import photos_in_use
 
 # Of the drawn balance: width, and how far a group's bar may reach.
 WIDE, REACH = 300, 110
@@ -78,6 +78,14 @@ def _weighed(stand, findings: list) -> dict:
             for name, share in sorted(batches, key=lambda one: -one[1])
         ],
     }
+
+
+def _spread(stand) -> dict | None:
+    """The total's range and what it is under each other assumption; None where the verdict does not rest on it."""
+    if stand.spread is None:
+        return None
+    rows = [(wording.OTHERWISE[one.key], one.total, one.verdict.value) for one in stand.spread.alternatives]
+    return {"low": stand.spread.low, "high": stand.spread.high, "rows": rows}
 
 
 def _share_words(retail: float) -> str:
@@ -139,10 +147,11 @@ def rows_of(findings: list) -> list[dict]:
 
 
 def _flags(case: Case, rows: list) -> dict:
-    """Red flags with their places on both photographs, those that wait for an eye first. Some six queries a flag."""
+    """Red flags with their places on both photographs, those that wait for an eye first. A query a flag."""
     flagged = [row for row in rows if Grade(row["finding"].grade) in RED_FLAGS]
     flagged.sort(key=lambda row: (row["by_eye"], not row["checkpoint"].decisive))
-    shown = [{"row": row, "sides": sides(case, apart(row["finding"]))} for row in flagged[:MOST_FLAGS]]
+    used = {pair.pk: photos_in_use(pair) for pair in (case.pair, case.reference)} if flagged else {}
+    shown = [{"row": row, "sides": crops(case, row["finding"], used)} for row in flagged[:MOST_FLAGS]]
     counts = {"flag_count": len(flagged), "more_flags": len(flagged) - len(shown), "no_flags": not flagged}
     return {"flags": shown, **counts}
 
@@ -172,7 +181,7 @@ def _for_legit(case: Case, findings: list, stand) -> list[dict]:
 
 
 def verdict(case: Case) -> dict:
-    """The verdict page. About eight queries, and six for each flag that is shown."""
+    """The verdict page. About eight queries, and one for each flag that is shown."""
     state = state_of(case)
     findings, stand = state.findings, state.assessment
     rows = rows_of(findings)
@@ -184,7 +193,8 @@ def verdict(case: Case) -> dict:
         "missing": [row for row in rows if row["finding"].grade == Grade.NOT_COMPARED],
         "standing": stand,
         "weighed": _weighed(stand, findings),
-        "plan": plan_words(state, ""),
+        "spread": _spread(stand),
+        "plan": settling_words(case, state),
         "client_words": "" if opinions else client_words(case, rows, stand),
         "needs_reason": [
             {"verdict": verdict.value, "what": wording.against_words(missing)}

@@ -12,7 +12,7 @@ from pairs.known import known_of
 from pairs.models import Inscription, Pair, Photo, Reading
 from pairs.queries import inscriptions_of, latest_readings
 
-VERSION = 1
+VERSION = 2
 
 
 def inscribe(

@@ -1,6 +1,7 @@
 """Print is offered only where it is surely read and fits one place; what a maker's format decides is said."""
 
 import unittest
+from dataclasses import replace
 
 import cv2
 import numpy as np
@@ -8,9 +9,10 @@ from django.test import SimpleTestCase
 
 from assay.errors import AssayError
 from assay.paperwork.found import Known
+from assay.paperwork.papers import PAPERS
 from assay.paperwork.print_fields import BOX, TAG_LEFT, TAG_RIGHT, fields_of
 from assay.paperwork.print_reader import DISAGREED, PrintLine, is_installed, read_print
-from assay.paperwork.sizes import System
+from assay.paperwork.sizes import System, chart_from_csv
 
 KNOWN = Known(
     "VQ-44127-B", style_code_mask="AA-99999-A", colour_wording="BRACKISH/BUOY-CHALK", date_order="MDY",
@@ -49,6 +51,18 @@ class Fields(SimpleTestCase):
 
     def test_a_wording_a_letter_off_is_offered_as_it_is_printed(self):
         self.assertEqual(read([line("BRACKLSH/BUOY-CHALK")], BOX)["box.colour"], "BRACKLSH/BUOY-CHALK")
+
+
+class SizesOfATag(SimpleTestCase):
+    def test_a_tag_is_not_held_to_the_systems_that_the_box_label_of_its_region_carries(self):
+        """Once: an honest tag with US and EU alone was a red flag, two figures of the box's layout missing."""
+        chart = chart_from_csv("group,US,UK,EU,CM\nmen,9,8,42.5,27\nmen,9.5,8.5,43,27.5\n")
+        known = replace(KNOWN, charts=(chart,), layout=(System.US, System.UK, System.EU, System.CM))
+        said = {"tag.sizes": "US 9.5  EU 43", "box.sizes": "US 9.5  EU 43"}
+        self.assertEqual(PAPERS["sizes_on_tag"].check(said, known).slips, ())
+        self.assertEqual(len(PAPERS["sizes_on_box"].check(said, known).slips), 2)
+        wrong = PAPERS["sizes_on_tag"].check({"tag.sizes": "US 9.5  EU 44"}, known)
+        self.assertEqual([one.reason for one in wrong.slips], ["cell_off"])
 
 
 class Reading(SimpleTestCase):
