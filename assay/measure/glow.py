@@ -106,7 +106,7 @@ def _sample() -> Sample:
 
 MEASURE = Measure(
     name="glow",
-    version=3,
+    version=4,
     marks=MarkKind.REGION,
     measure=measure,
     unit="count",

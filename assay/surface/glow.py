@@ -33,6 +33,7 @@ PANEL_OVER = 1.3
 """A panel that glows as a whole is so many times as bright, by the root of its light, as the region's dark part."""
 PANEL_LEAST = 0.05
 TINT_MM, DARK = 0.8, 2e-3
+BRIGHTER = 1.08
 TINT_PANEL_MM = 15.0
 """A faint one is told from a smear by its width alone."""
 TINT_OVER, TINT_SIGMAS = 0.25, 4.0
@@ -85,7 +86,8 @@ def glows_of(piece: Piece, mm_per_px: float | None) -> Lit:
     if clipped > CLIPPED_SHARE:
         raise CannotMeasure("glow_burnt_out", percent=round(100 * clipped))
     doubts = ["purple_veil"] if blue > VEIL else []
-    panels = _panels(root, inside, scale) | _panels(_tint(linear, inside, scale), inside, scale, by_tint=True)
+    tinted = _panels(_tint(linear, inside, scale), inside, scale, by_tint=True)
+    panels = _panels(root, inside, scale) | (tinted if _is_brighter(root, tinted, inside) else False)
     # A panel's rim belongs to neither side.
     rim = disc(1.2 / scale)
     rest = inside & ~cv2.dilate(panels.astype(np.uint8), rim).astype(bool)
@@ -144,6 +146,13 @@ def _panels(root: np.ndarray, inside: np.ndarray, scale: float, *, by_tint: bool
     # A lamp's hot spot fades out; a panel has an edge.
     whole = cv2.resize(kept.astype(np.uint8), strong.shape[::-1], interpolation=cv2.INTER_NEAREST) > 0
     return whole & strong if _has_edge(root, whole, inside, scale) else np.zeros_like(whole)
+
+
+def _is_brighter(root: np.ndarray, whole: np.ndarray, inside: np.ndarray) -> bool:
+    """Whether it sends out more light than the rest: where the lamp hardly reaches, tint is noise."""
+    if not whole.any() or not (inside & ~whole).any():
+        return False
+    return float(np.median(root[whole])) > BRIGHTER * float(np.median(root[inside & ~whole]))
 
 
 def _has_edge(root: np.ndarray, whole: np.ndarray, inside: np.ndarray, scale: float) -> bool:
