@@ -88,6 +88,7 @@ urlpatterns = [
     path("cases/<int:number>/bench/<slug:key>/gauge/", bench_views.gauge, name="gauge"),
     path("cases/<int:number>/bench/<slug:key>/<slug:deed>/", bench_views.work, name="work"),
     path("cases/<int:number>/second/", verdict_views.second, name="look-again"),
+    path("cases/<int:number>/second/ask/", verdict_views.ask_second, name="ask-second"),
     path("cases/<int:number>/beside/", verdict_views.beside, name="beside"),
     path("cases/<int:number>/round/", verdict_views.round_, name="next-round"),
     path("cases/<int:number>/verdict/", verdict_views.verdict, name="verdict"),

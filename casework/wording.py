@@ -192,6 +192,7 @@ DEEDS = {
     "check_moved": "moved a check on the rail",
     "guide_imported": "took in a guide file",
     "certificate_issued": "issued a certificate",
+    "second_asked": "asked for a second opinion",
     "second_look_opened": "began a second look",
     "round_opened": "asked for closer photographs",
     "maker_added": "added a maker",
@@ -228,9 +229,9 @@ DEEDS = {
 
 
 LEVELS = [
-    (Level.TRIAGE.value, "triage, about 5 minutes"),
-    (Level.STANDARD.value, "standard, what legit needs"),
-    (Level.FULL.value, "full, every check"),
+    (Level.TRIAGE.value, "triage, 5 min"),
+    (Level.STANDARD.value, "standard"),
+    (Level.FULL.value, "full"),
 ]
 """How deep a case is looked into."""
 AGAINST = {

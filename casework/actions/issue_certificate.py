@@ -5,11 +5,10 @@ import secrets
 from django.db import transaction
 
 from assay.errors import AssayError
-from casework.counter.queries import wants_second
-from casework.grading import policy_in_force
 from casework.ledger import head, note
 from casework.models import Case, Certificate
 from casework.seal import seal_of
+from casework.second_rule import second_rule
 from casework.verdict.second_opinion import both
 
 
@@ -23,7 +22,7 @@ def issue_certificate(*, case: Case, user) -> Certificate:
     known = Certificate.objects.filter(opinion=opinion).first()
     if known:
         return known
-    if wants_second(case, opinion, policy_in_force(case.house)) and both(case) is None:
+    if second_rule(case.house).wants(case, opinion) and both(case) is None:
         raise AssayError("second_opinion_first")
     made = Certificate.objects.create(
         opinion=opinion,

@@ -15,6 +15,7 @@ from casework.actions.open_link import new_link
 from casework.grading import regrade
 from casework.ledger import note
 from casework.models import Case
+from casework.second_rule import SECOND_ASKED
 from pairs.models import Inscription, Marking, Pair, Photo, PhotoAlignment, Reading, Standing
 
 FACTS = ("size_us", "region", "condition", "generation", "feet", "box_size_us", "bought_on")
@@ -32,6 +33,18 @@ def may_give_second_opinion(case: Case, user) -> bool:
     if not case.signed_at or case.second_of_id or case.seconds.filter(round=False).exists():
         return False
     return case.opened_by_id != user.pk and not case.opinions.filter(checker=user).exists()
+
+
+def ask_second_opinion(*, case: Case, user) -> None:
+    """Ask for a second opinion on one signed case, whatever the policy says: it waits on the others' counter, hidden
+    from then on. Raises AssayError ``not_signed``, ``second_taken``."""
+    if not case.signed_at:
+        raise AssayError("not_signed")
+    if case.second_of_id or case.seconds.filter(round=False).exists():
+        raise AssayError("second_taken")
+    with transaction.atomic():
+        if not case.ledger.filter(deed=SECOND_ASKED).exists():
+            note(case, user, SECOND_ASKED)
 
 
 def open_second_opinion(*, case: Case, user) -> Case:

@@ -12,9 +12,10 @@ from assay.judge.grade import RED_FLAGS, Grade
 from assay.judge.rules import Verdict
 from casework.actions.start_from_photos import release_codes
 from casework.findings import mark_of
-from casework.grading import VOID, policy_in_force
-from casework.models import Case, Finding, Second
+from casework.grading import VOID
+from casework.models import Case, Finding
 from casework.revisions import Kept, revisions_of
+from casework.second_rule import SecondRule, second_rule
 from library.models import Foot, Release
 from library.photo_kinds import kinds_by_key
 from pairs.models import Photo
@@ -66,20 +67,22 @@ ROWS = Kept(most=MOST + SIGNED_SHOWN)
 
 
 def counter(house, asked: str = "", user=None) -> dict:
-    """Cases of a shop, newest first, with what each waits for; those in which all that is ``asked`` stands. Nine
+    """Cases of a shop, newest first, with what each waits for; those in which all that is ``asked`` stands. Ten
     queries."""
     cases = Case.objects.filter(house=house, discarded_at=None)
     if asked:
         plain = Replace(Replace("pair__release__style_code", Value("-")), Value(" "))
         cases = _searched(cases.annotate(code=plain), asked)
     cases = cases.select_related("pair__release__shoe_model__maker", "opened_by").defer(*NOT_SHOWN)
-    cases, policy = cases.prefetch_related("opinions__checker"), policy_in_force(house)
+    cases, rule = cases.prefetch_related("opinions__checker"), second_rule(house)
     signed = cases.exclude(signed_at=None)
     shown = list(signed[: MOST if asked else SIGNED_SHOWN])
-    older = [] if asked else signed.filter(_may_want_second(house, policy)).exclude(pk__in=[one.pk for one in shown])
+    looked_at = {"seconds__round": False}
+    older = signed.filter(rule.query).exclude(**looked_at).exclude(pk__in=[one.pk for one in shown]).distinct()
+    older = [] if asked else older
     cases = [*cases.filter(signed_at=None)[:MOST], *shown, *older[:MOST]]
     looked = {case.second_of_id: case for case in cases if case.second_of_id and not case.round}
-    rows = [_state(case, looked.get(case.pk), policy, user) for case in cases if not _blind(case, user)]
+    rows = [_state(case, looked.get(case.pk), rule, user) for case in cases if not _blind(case, user)]
     waiting = [row for row in rows if not row["signed"]]
     # The logbook has them all.
     signed = [row for row in rows if row["signed"]][: None if asked else SIGNED_SHOWN]
@@ -87,23 +90,11 @@ def counter(house, asked: str = "", user=None) -> dict:
     return {"waiting": waiting, "signed": signed, "seconds": [row for row in rows if row["may_second"]]}
 
 
-def _may_want_second(house, policy) -> Q:
-    """Signed cases that may want a second opinion: signed since the shop asks for it, and without one."""
-    if policy is None or policy.second == Second.NEVER:
-        return Q(pk__in=[])
-    before = house.policies.exclude(second=policy.second).order_by("-number").first()
-    since = house.policies.filter(number__gt=before.number if before else 0).order_by("number").first().made_at
-    wanted = Q(signed_at__gte=since, second_of=None, seconds=None)
-    if policy.second == Second.PRICE:
-        return wanted & Q(asked_price__gte=policy.second_from)
-    return wanted & Q(opinions__verdict=Verdict.FAKE.value) if policy.second == Second.FAKE else wanted
-
-
-def _state(case: Case, second: Case | None, policy, user) -> dict:
+def _state(case: Case, second: Case | None, rule: SecondRule, user) -> dict:
     """Whether a case is signed, wants another look, and who may have it."""
     opinions = list(case.opinions.all())
     last = opinions[-1] if opinions else None
-    wants = second is None and last is not None and wants_second(case, last, policy)
+    wants = second is None and rule.wants(case, last)
     mine = user is not None and user.pk in {case.opened_by_id, *(one.checker_id for one in opinions)}
     may = wants and not mine
     hidden = (second is not None and not second.signed_at and user is not None) or may
@@ -136,15 +127,6 @@ def _blind(case: Case, user) -> bool:
     """The other side of a blind look that is not signed yet."""
     open_look = bool(case.second_of_id) and not case.round and not case.signed_at
     return open_look and user is not None and case.opened_by_id != user.pk
-
-
-def wants_second(case: Case, opinion, policy) -> bool:
-    """Whether the shop asks for a second opinion on a signed case."""
-    if policy is None or case.second_of_id or opinion is None:
-        return False
-    if policy.second == Second.PRICE:
-        return policy.second_from is not None and (case.asked_price or 0) >= policy.second_from
-    return policy.second == Second.ALWAYS or (policy.second == Second.FAKE and opinion.verdict == Verdict.FAKE)
 
 
 def _counter_row(case: Case) -> dict:

@@ -14,11 +14,11 @@ from casework.actions.sign_opinion import missing_for
 from casework.bench.panel import answer_names, refusal_words, retail_words, shown_number, unit_words
 from casework.bench.plan import decibans_words, settling_words
 from casework.bench.stage import crops
-from casework.counter.queries import wants_second
 from casework.figures import signed
 from casework.findings import mark_of, state_of
 from casework.grading import policy_in_force
 from casework.models import Case
+from casework.second_rule import second_rule
 from casework.verdict.client_words import client_words
 from casework.verdict.second_opinion import both
 from library.models import Batch
@@ -187,6 +187,7 @@ def verdict(case: Case) -> dict:
     rows = rows_of(findings)
     opinions = list(case.opinions.select_related("checker", "policy"))
     looks, policy = both(case), policy_in_force(case.house)
+    wants_second = bool(opinions) and not looks and second_rule(case.house).wants(case, opinions[-1])
     return {
         "case": case,
         "rows": [row for row in rows if row["finding"].grade != Grade.NOT_COMPARED],
@@ -207,7 +208,8 @@ def verdict(case: Case) -> dict:
         "may_join": _may_join(case, opinions),
         "both": looks,
         "before_fake": _before_fake(rows, opinions, wanted=not looks and bool(policy) and policy.second != "never"),
-        "wants_second": bool(opinions) and not looks and wants_second(case, opinions[-1], policy),
+        "wants_second": wants_second,
+        "may_ask_second": bool(opinions) and not looks and not wants_second and not case.second_of_id,
         "known_batches": Batch.objects.filter(release__in=case.pair.release.siblings).order_by("name"),
         "last": opinions[-1] if opinions else None,
         "verdicts": [v.value for v in Verdict],

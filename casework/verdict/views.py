@@ -8,7 +8,7 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 from assay.errors import AssayError
 from casework import wording
 from casework.access import case_for, house_of
-from casework.actions.open_second_opinion import next_round, open_second_opinion
+from casework.actions.open_second_opinion import ask_second_opinion, next_round, open_second_opinion
 from casework.actions.set_policy import set_policy
 from casework.actions.sign_opinion import sign_opinion
 from casework.grading import policy_in_force
@@ -58,6 +58,17 @@ def second(request, number):
         messages.error(request, wording.of_error(error))
         return redirect("counter")
     return redirect("bench", number=made.number)
+
+
+@require_POST
+def ask_second(request, number):
+    """Ask for a second opinion on this one case."""
+    case = case_for(request.user, number)
+    try:
+        ask_second_opinion(case=case, user=request.user)
+    except AssayError as error:
+        messages.error(request, wording.of_error(error))
+    return redirect("verdict", number=number)
 
 
 @require_GET

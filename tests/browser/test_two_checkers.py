@@ -82,7 +82,7 @@ class TwoCheckers(StaticLiveServerTestCase):
             show.click("text=Set for the shop")
             show.wait_for_selector(".policy")
             self.answer_and_sign(show, first, "2", "fake")
-            self.assertIn("asks for a second opinion", show.inner_text(".verdict-sign"))
+            self.assertIn("second opinion is asked for", show.inner_text(".verdict-sign"))
             self.assertEqual(show.complaints, [])
         link = self.second_look(first)
         self.client_s_pictures(link)

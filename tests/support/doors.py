@@ -72,6 +72,7 @@ DOORS = {
     "case-bag": ((), "get", 200),
     "bags": (None, "get", 200),
     "look-again": ((), "post", 302),
+    "ask-second": ((), "post", 302),
     "beside": ((), "get", 200),
     "next-round": ((), "post", 422),
     "certificate": ((), "post", 302),

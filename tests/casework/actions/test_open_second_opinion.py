@@ -11,7 +11,7 @@ from assay.judge.agreement import kappa
 from assay.judge.rules import Policy
 from casework.actions import work_checkpoint as work
 from casework.actions.open_link import link_behind
-from casework.actions.open_second_opinion import next_round, open_second_opinion
+from casework.actions.open_second_opinion import ask_second_opinion, next_round, open_second_opinion
 from casework.actions.save_intake import save_intake
 from casework.actions.set_policy import set_policy
 from casework.actions.sign_opinion import sign_opinion
@@ -96,12 +96,32 @@ class SecondLook(TestCase):
         third = person("tove", self.scene.house)
         self.refused("second_taken", open_second_opinion, case=self.case, user=third)
 
+    def test_it_is_asked_for_on_one_case_whatever_the_policy_says_and_hidden_from_who_may_give_it(self):
+        self.sign(self.case, self.mara)
+        self.client.force_login(self.jory)
+        self.assertNotContains(self.client.get("/"), "Look without seeing theirs")
+        self.as_(self.mara, "ask-second", self.case, "post")
+        self.as_(self.mara, "ask-second", self.case, "post")
+        self.assertEqual(self.case.ledger.filter(deed="second_asked").count(), 1)
+        self.client.force_login(self.jory)
+        page = self.client.get("/")
+        self.assertContains(page, "Look without seeing theirs")
+        self.assertNotIn("Fake", page.content.decode().split("<main")[1])
+        open_second_opinion(case=self.case, user=self.jory)
+        self.refused("second_taken", ask_second_opinion, case=self.case, user=self.mara)
+
+    def test_a_policy_of_today_asks_for_no_second_opinion_on_what_was_signed_before_it(self):
+        self.sign(self.case, self.mara)
+        set_policy(house=self.scene.house, user=self.mara, rules=Policy(), second=("always", None))
+        self.client.force_login(self.jory)
+        self.assertNotContains(self.client.get("/"), "Look without seeing theirs")
+
     def test_the_policy_says_when_two_must_look_and_the_counter_offers_it_to_others(self):
         set_policy(house=self.scene.house, user=self.mara, rules=Policy(), second=("fake", None))
         self.sign(self.case, self.mara)
         self.client.force_login(self.mara)
         self.assertNotContains(self.client.get("/"), "Look without seeing theirs")
-        self.assertContains(self.as_(self.mara, "verdict", self.case), "asks for a second opinion")
+        self.assertContains(self.as_(self.mara, "verdict", self.case), "second opinion is asked for")
         self.client.force_login(self.jory)
         page = self.client.get("/")
         self.assertContains(page, "Look without seeing theirs")
