@@ -45,7 +45,12 @@ def take_dropped(*, user, token: UUID, upload) -> DroppedPhoto:
     known |= {"doubts": list(received.doubts), "taken_at": received.taken_at and received.taken_at.isoformat()}
     dropped = DroppedPhoto(house=house, token=token, by=user, name_given=upload.name[:120], received=known)
     dropped.file.save("photo.jpg", ContentFile(received.stored), save=False)
-    dropped.save()
+    try:
+        dropped.save()
+    except BaseException:
+        # No file without a row, as of every photograph.
+        dropped.file.delete(save=False)
+        raise
     transaction.on_commit(lambda: read_in_background.enqueue(dropped.pk))
     return dropped
 

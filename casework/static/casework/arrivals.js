@@ -1,35 +1,23 @@
 // Photographs dropped on the counter: sent one after the other, read for their release, and a case starts by itself.
 
-const AT_A_TIME = 2, EVERY_MS = 600;
+import { aFewAtATime, line, whenDropped } from "./drop.js";
+
+const EVERY_MS = 600;
 const NOBODY = "00000000-0000-0000-0000-000000000000";
 
-export function setUpArrivals(root = document) {
-  const form = root.querySelector("[data-arrivals]");
-  if (!form || form.dataset.ready) return;
-  form.dataset.ready = "yes";
-  const pick = form.querySelector("[data-pick]");
-  pick.addEventListener("change", () => { take(form, [...pick.files]); pick.value = ""; });
-  document.addEventListener("dragover", (event) => { event.preventDefault(); form.classList.add("over"); });
-  document.addEventListener("dragleave", (event) => { if (!event.relatedTarget) form.classList.remove("over"); });
-  document.addEventListener("drop", (event) => {
-    event.preventDefault();
-    form.classList.remove("over");
-    take(form, [...event.dataTransfer.files]);
-  });
-}
+export function setUpArrivals(root = document) { whenDropped(root.querySelector("[data-arrivals]"), take); }
 
 async function take(form, files) {
   if (!files.length) return;
   const start = document.querySelector("form.start");
-  const token = start.elements.arrivals.value || crypto.randomUUID();
+  // The page's own token: a browser makes none on a plain http address.
+  const token = start.elements.arrivals.value || start.elements.token.value;
   const url = form.dataset.arrivals.replace(NOBODY, token);
   start.elements.arrivals.value = token;
   const list = form.querySelector(".drop-files"), said = form.querySelector(".arrivals-said");
   list.replaceChildren();
-  const waiting = [...files];
-  const worker = async () => { for (let file = waiting.shift(); file; file = waiting.shift()) await send(form, url, file, list); };
   said.textContent = `Sending ${files.length} photograph${files.length === 1 ? "" : "s"} …`;
-  await Promise.all(Array.from({ length: AT_A_TIME }, worker));
+  await aFewAtATime([...files], (file) => send(form, url, file, list));
   await watch(url, said, start);
 }
 
@@ -43,12 +31,7 @@ async function send(form, url, file, list) {
   } catch {
     problems = [`${file.name}: the connection broke off. Nothing else is lost; drop it again.`];
   }
-  for (const words of problems) {
-    const item = document.createElement("li");
-    item.textContent = words;
-    item.className = "bad";
-    list.append(item);
-  }
+  problems.forEach((words) => line(list, words, "bad"));
 }
 
 async function watch(url, said, start) {

@@ -2,19 +2,21 @@
 
 const AT_A_TIME = 2, MOST = 60;
 
-export function setUpDrop(root = document) {
-  const form = root.querySelector("[data-drop]");
+export function setUpDrop(root = document) { whenDropped(root.querySelector("[data-drop]"), send); }
+
+// Files chosen in a form, or dropped anywhere on its page, go to ``take(form, files)``.
+export function whenDropped(form, take) {
   if (!form || form.dataset.ready) return;
   form.dataset.ready = "yes";
   const pick = form.querySelector("[data-pick]");
-  pick.addEventListener("change", () => { send(form, [...pick.files]); pick.value = ""; });
+  pick.addEventListener("change", () => { take(form, [...pick.files]); pick.value = ""; });
   const over = (on) => form.classList.toggle("over", on);
   document.addEventListener("dragover", (event) => { event.preventDefault(); over(true); });
   document.addEventListener("dragleave", (event) => { if (!event.relatedTarget) over(false); });
   document.addEventListener("drop", (event) => {
     event.preventDefault();
     over(false);
-    if (form.isConnected) send(form, [...event.dataTransfer.files]);
+    if (form.isConnected) take(form, [...event.dataTransfer.files]);
   });
 }
 
@@ -23,9 +25,13 @@ async function send(form, files) {
   list.replaceChildren();
   if (files.length > MOST) line(list, `${files.length} files came; the first ${MOST} are taken. Drop the rest afterwards.`, "bad");
   const waiting = files.slice(0, MOST).map((file) => ({ file, item: line(list, `${file.name}: waiting`) }));
-  const worker = async () => { for (let next = waiting.shift(); next; next = waiting.shift()) await one(form, next); };
-  await Promise.all(Array.from({ length: AT_A_TIME }, worker));
+  await aFewAtATime(waiting, (next) => one(form, next));
   refresh(form);
+}
+
+export async function aFewAtATime(waiting, job) {
+  const worker = async () => { for (let next = waiting.shift(); next; next = waiting.shift()) await job(next); };
+  await Promise.all(Array.from({ length: AT_A_TIME }, worker));
 }
 
 async function one(form, { file, item }) {
@@ -50,7 +56,7 @@ function refresh(form) {
   window.htmx.ajax("GET", form.dataset.tray, { target: "#tray", swap: "outerHTML" });
 }
 
-function line(list, words, kind = "") {
+export function line(list, words, kind = "") {
   const item = document.createElement("li");
   item.textContent = words;
   item.className = kind;
