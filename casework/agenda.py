@@ -10,8 +10,8 @@ from assay.judge.grade import RED_FLAGS, Grade
 from assay.judge.judgement import UNSURE_COUNT, Kind
 from assay.judge.levels import Level, LevelCheck, TriageEnd, checks_of, next_level, ordered, triage_end
 from assay.judge.planner import Plan, worth
-from assay.judge.rules import Verdict, coverage
-from casework.grading import VOID, is_pending
+from assay.judge.rules import Verdict
+from casework.grading import VOID, is_pending, is_settled
 from casework.models import Case
 from casework.revisions import LIBRARY, Kept, revisions_of
 from casework.weighing import CLOSED, unread_signs
@@ -36,8 +36,6 @@ class Agenda:
     """What waits for a photograph."""
     minutes: float
     """What the flags and the steps take."""
-    done: int
-    """Percent of what the level asks for that was compared, each part counting as one."""
     end: TriageEnd | None
     """Where triage stands; None at another level."""
     further: tuple[int, float]
@@ -52,7 +50,7 @@ class Agenda:
 CHOSEN = Kept(most=64)
 
 
-def agenda_of(case: Case, findings: list, assessment, plan: Plan | None, is_settled) -> Agenda:
+def agenda_of(case: Case, findings: list, assessment, plan: Plan | None) -> Agenda:
     """The agenda of a case. Two queries, five where the library has changed."""
     level = Level(case.level)
     by_key = {one.checkpoint.key: one for one in findings}
@@ -90,7 +88,6 @@ def agenda_of(case: Case, findings: list, assessment, plan: Plan | None, is_sett
         steps=tuple(steps),
         blocked=tuple(blocked),
         minutes=sum(by_key[key].checkpoint.minutes for key in (*first, *steps)),
-        done=round(100 * coverage([one for one in assessment.sheet if one.key in asked])),
         end=triage_end(Verdict(assessment.answer.verdict), (*first, *steps), blocked)
         if level is Level.TRIAGE
         else None,

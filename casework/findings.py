@@ -4,8 +4,7 @@ from dataclasses import dataclass, field, replace
 
 from django.contrib.auth import get_user_model
 
-from assay.contracts import CORRECTED_BY_HAND
-from assay.judge.grade import RED_FLAGS, Grade
+from assay.judge.grade import Grade
 from assay.judge.planner import Plan
 from assay.judge.prior import PriorOdds, prior_odds
 from assay.judge.rules import DECISION_RULES, coverage, flagged_groups
@@ -79,7 +78,7 @@ def _state(case: Case) -> CaseState:
     findings = findings_of(case)
     assessment = assess(case, findings)
     plan = None if case.signed_at else plan_of(case, findings, assessment, settle=False)
-    return CaseState(findings, assessment, plan, agenda_of(case, findings, assessment, plan, is_settled))
+    return CaseState(findings, assessment, plan, agenda_of(case, findings, assessment, plan))
 
 
 def assess(case: Case, findings: list) -> Assessment:
@@ -88,16 +87,16 @@ def assess(case: Case, findings: list) -> Assessment:
     known = signs_of(case, findings)
     signs = [one for one in known if one.value is not None]
     waiting = {finding.checkpoint.key for finding in findings if is_pending(finding)}
-    balance = weigh([replace(one, value=None) if one.key in waiting else one for one in known])
+    counted = [replace(one, value=None) if one.key in waiting else one for one in known]
+    balance = weigh(counted)
     if_confirmed = weigh(known) if waiting else balance
     pieces = {one.key: one for one in (*if_confirmed.pieces, *balance.pieces)}
     sheet = [*items(findings, {key: one.piece for key, one in pieces.items()}), *seen_items(case)]
-    weighed = [replace(one, value=None) if one.key in waiting else one for one in known]
-    answer, spread = robust_verdict(weighed, sheet, policy, balance)
+    answer, spread = robust_verdict(counted, sheet, policy, balance)
     names = {finding.checkpoint.key: finding.checkpoint.name for finding in findings}
     schools = []
     for school in DECISION_RULES:
-        said = school(sheet, policy)
+        said = answer if spread and spread.hangs_on and school.__name__ == answer.school else school(sheet, policy)
         name, rule = wording.rule_words(said.school)
         schools.append(
             {
@@ -106,7 +105,7 @@ def assess(case: Case, findings: list) -> Assessment:
                     red_flags=policy.red_flags, legit_from=signed(policy.legit_from), fake_from=signed(policy.fake_from)
                 ),
                 "verdict": said.verdict.value,
-                "words": wording.answer_words(said, policy, names),
+                "words": wording.answer_words(said, policy, names, spread),
                 "parts": said.verdict is not answer.verdict,
             }
         )
@@ -149,7 +148,6 @@ def _segments(findings: list) -> list[dict]:
             "width": round(wide - 0.6, 2),
             "done": group["done"],
             "of": len(group["grades"]),
-            "middle": round((n + 0.5) * wide, 2),
         }
         for n, (name, group) in enumerate(groups.items())
     ]
@@ -186,20 +184,3 @@ def findings_of(case: Case, *, drawn: bool = False) -> list:
 
 def _photos_of(readings: list) -> dict[int, Photo]:
     return Photo.objects.defer(*DRAWN_OF_PHOTO).in_bulk({one.photo_id for one in readings} - {None})
-
-
-def is_settled(finding) -> bool:
-    """Whether a person has nothing more to do at this checkpoint."""
-    if finding.reason in (VOID, "could_not_tell") or finding.confirmed_by_id:
-        return True
-    if finding.reading is None or finding.reading.refusal:
-        # Left against right follows by itself from what is read on both.
-        return bool(finding.checkpoint.left_id)
-    if finding.checkpoint.measure:
-        return CORRECTED_BY_HAND in finding.reading.doubts and finding.grade == Grade.AGREES
-    return not (finding.grade == Grade.DEPARTS and finding.checkpoint.decisive)
-
-
-def is_done_here(finding) -> bool:
-    """Whether the bench may go on by itself: settled, and no flag that its person has not seen and confirmed."""
-    return is_settled(finding) and (bool(finding.confirmed_by_id) or Grade(finding.grade) not in RED_FLAGS)

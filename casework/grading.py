@@ -4,6 +4,7 @@ from collections.abc import Mapping
 from dataclasses import asdict, dataclass, replace
 from types import MappingProxyType
 
+from assay.contracts import CORRECTED_BY_HAND
 from assay.errors import CannotJudge
 from assay.judge import applicability
 from assay.judge.grade import RED_FLAGS, Grade
@@ -218,6 +219,23 @@ def is_pending(finding) -> bool:
     if Grade(finding.grade) not in RED_FLAGS or finding.confirmed_by_id:
         return False
     return rests_on_carried_marks(finding.checkpoint, finding.reading)
+
+
+def is_settled(finding) -> bool:
+    """Whether a person has nothing more to do at this checkpoint."""
+    if finding.reason in (VOID, "could_not_tell") or finding.confirmed_by_id:
+        return True
+    if finding.reading is None or finding.reading.refusal:
+        # Left against right follows by itself from what is read on both.
+        return bool(finding.checkpoint.left_id)
+    if finding.checkpoint.measure:
+        return CORRECTED_BY_HAND in finding.reading.doubts and finding.grade == Grade.AGREES
+    return not (finding.grade == Grade.DEPARTS and finding.checkpoint.decisive)
+
+
+def is_done_here(finding) -> bool:
+    """Whether the bench may go on by itself: settled, and no flag that its person has not seen and confirmed."""
+    return is_settled(finding) and (bool(finding.confirmed_by_id) or Grade(finding.grade) not in RED_FLAGS)
 
 
 def items(findings, weights: Mapping[str, float] = MappingProxyType({})) -> list[GradedItem]:

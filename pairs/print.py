@@ -33,19 +33,19 @@ class OfferedPrint:
 
 
 def offered_print(pair: Pair) -> dict[str, OfferedPrint]:
-    """By place what was surely read off the photographs in use and that nobody has said yet. Six queries."""
+    """By place what was surely read off the photographs in use and that nobody has said yet. One query where no print
+    was read, else five."""
+    things = print_things()
+    shown = [(view, foot, photo) for (view, foot), photo in photos_in_use(pair).items() if view in things]
+    shown = [one for one in shown if one[2].print_lines]
+    if not shown:
+        return {}
     said, known, found = inscriptions_of(pair), known_of(pair), {}
-    for view, is_tag in print_things().items():
-        for (shown, foot), photo in photos_in_use(pair).items():
-            if shown != view or not photo.print_lines:
-                continue
-            thing = (TAG_LEFT if foot == Foot.LEFT else TAG_RIGHT) if is_tag else BOX
-            lines = [
-                PrintLine(one["text"], one["confidence"], tuple(map(tuple, one["corners"])))
-                for one in photo.print_lines
-            ]
-            for field in fields_of(lines, thing, known):
-                if field.place not in said:
-                    # The left tag's word comes first where both say it.
-                    found.setdefault(field.place, OfferedPrint(field, photo))
+    # The left tag's word comes first where both say it.
+    for view, foot, photo in sorted(shown, key=lambda one: one[:2]):
+        thing = (TAG_LEFT if foot == Foot.LEFT else TAG_RIGHT) if things[view] else BOX
+        lines = [PrintLine(**{**one, "corners": tuple(map(tuple, one["corners"]))}) for one in photo.print_lines]
+        for field in fields_of(lines, thing, known):
+            if field.place not in said:
+                found.setdefault(field.place, OfferedPrint(field, photo))
     return found

@@ -63,7 +63,8 @@ def judge_document(case: dict) -> dict:
     rules.checked()
     signs = [from_data(one) for one in case["findings"] if one.get("weighing")]
     waiting = {one["checkpoint"] for one in case["findings"] if one.get("pending")}
-    balance = weigh([replace(one, value=None) if one.key in waiting else one for one in signs])
+    counted = [replace(one, value=None) if one.key in waiting else one for one in signs]
+    balance = weigh(counted)
     pieces = {one.key: one.piece for one in balance.pieces}
     findings, items = [], []
     for finding in case["findings"]:
@@ -94,8 +95,7 @@ def judge_document(case: dict) -> dict:
     bounds |= {one["checkpoint"]: tuple(one["open_bounds"]) for one in case["findings"] if one.get("open_bounds")}
     more = {"prior": prior, "decisive": decisive, "open_bounds": bounds}
     made = plan(unread, items, balance, rules, house_verdict, **more)
-    weighed_signs = [replace(one, value=None) if one.key in waiting else one for one in signs]
-    answer, spread = robust_verdict(weighed_signs, items, rules, balance)
+    answer, spread = robust_verdict(counted, items, rules, balance)
     answers = [answer, *(school(items, rules) for school in DECISION_RULES)]
     rule, *schools = (asdict(one) for one in answers)
     weighed = {
@@ -114,7 +114,7 @@ def judge_document(case: dict) -> dict:
         "plan": {
             "next": best and best.key,
             "bits": best.bits if best else 0.0,
-            "cannot_turn": made.cannot_turn,
+            "cannot_turn": made.cannot_turn and not (spread and spread.hangs_on),
             "chance_to_turn": made.chance,
             "settling": list(made.settling),
             "minutes": made.minutes,

@@ -4,6 +4,7 @@ A level is chosen from the guide by what each check tells a minute; triage needs
 pair and its photographs. Raising the level adds checks and never drops one.
 """
 
+from collections import Counter
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
@@ -78,23 +79,15 @@ def _filled(checks: Sequence[LevelCheck], level: Level, taken: set[str]) -> set[
     free = [one for one in checks if one.key not in taken and one.bits > 0 and one.pinned in ("", level)]
     if level is Level.TRIAGE:
         free = [one for one in free if not one.needs_tool]
-    count = _counts(checks, taken)
+    count = Counter(one.group for one in checks if one.key in taken)
     while free:
-        best = max(free, key=lambda one: (one.is_decisive, one.bits * FALLING ** count.get(one.group, 0) / one.minutes))
+        best = max(free, key=lambda one: (one.is_decisive, one.bits * FALLING ** count[one.group] / one.minutes))
         free.remove(best)
         if best.minutes <= left:
             taken.add(best.key)
             left -= best.minutes
-            count[best.group] = count.get(best.group, 0) + 1
+            count[best.group] += 1
     return taken
-
-
-def _counts(checks: Sequence[LevelCheck], keys: Collection[str]) -> dict[str, int]:
-    found: dict[str, int] = {}
-    for one in checks:
-        if one.key in keys:
-            found[one.group] = found.get(one.group, 0) + 1
-    return found
 
 
 def ordered(checks: Sequence[LevelCheck], done: Mapping[str, int], *, is_covered: bool, section: str = "") -> list[str]:
@@ -108,12 +101,12 @@ def ordered(checks: Sequence[LevelCheck], done: Mapping[str, int], *, is_covered
     >>> ordered([box, lamp, dots], {}, is_covered=True, section="UV")
     ['u', 'b', 'v']
     """
-    left, count, found = list(checks), dict(done), []
+    left, count, found = list(checks), Counter(done), []
 
     def rate(one: LevelCheck, here: str) -> float:
-        worth = one.bits * FALLING ** count.get(one.group, 0) + (REQUIRED_BITS if one.is_required else 0.0)
+        worth = one.bits * FALLING ** count[one.group] + (REQUIRED_BITS if one.is_required else 0.0)
         if not is_covered:
-            worth += COVERAGE_BITS / (1 + count.get(one.group, 0))
+            worth += COVERAGE_BITS / (1 + count[one.group])
         return worth / (one.minutes + (0.0 if one.section == here else SWITCH_MINUTES))
 
     while left:
@@ -121,7 +114,7 @@ def ordered(checks: Sequence[LevelCheck], done: Mapping[str, int], *, is_covered
         best = left[rates.index(max(rates))]
         left.remove(best)
         found.append(best.key)
-        count[best.group] = count.get(best.group, 0) + 1
+        count[best.group] += 1
         section = best.section
     return found
 

@@ -82,10 +82,10 @@ def inscribe(*, case: Case, user, places: dict[str, str], source: str = Inscript
         note(case, user, "inscribed", **{place.replace(".", "_"): text[:80] for place, text in places.items()})
 
 
-def confirm_print(*, case: Case, user, start: str) -> None:
-    """A person stands by all that was read off the print of one thing: ``start``: ``box`` or ``tag``. Raises
-    NothingToConfirm."""
-    read = {place: one for place, one in offered_print(case.pair).items() if place.split(".")[0] == start}
+def confirm_print(*, case: Case, user, shown: dict[str, str]) -> None:
+    """A person stands by what was read off print: ``shown``: by place the text that they saw; what reads otherwise by
+    now, off a newer photograph, is left. Raises NothingToConfirm."""
+    read = {place: one for place, one in offered_print(case.pair).items() if shown.get(place) == one.field.text}
     if not read:
         raise NothingToConfirm("nothing_to_confirm")
     with transaction.atomic():

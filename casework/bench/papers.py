@@ -27,8 +27,8 @@ def paper_page(case: Case, checkpoint, typed: dict) -> dict:
     paper = PAPERS[checkpoint.paper]
     read = offered_print(case.pair) if not case.signed_at else {}
     page = {"fields": [_field(place, said, paper.fields[0] == place, read.get(place)) for place in paper.fields]}
-    alike = [one for place, one in read.items() if place.split(".")[0] == paper.fields[0].split(".")[0]]
-    page |= {"read": any(field.get("read") for field in page["fields"]), "read_count": len(alike)}
+    if any(field.get("read") for field in page["fields"]):
+        page |= {"read": True, "also_read": _also_read(read, paper.fields)}
     page["no_reader"] = not is_installed() and checkpoint.view in print_things()
     entry = FIELDS[paper.fields[0]].entry
     if entry == "packing":
@@ -36,6 +36,13 @@ def paper_page(case: Case, checkpoint, typed: dict) -> dict:
     if entry == "lengths":
         page["boxes"] = _boxes(case, kept.get("box.outer"))
     return page
+
+
+def _also_read(read: dict[str, OfferedPrint], fields: tuple[str, ...]) -> list[dict]:
+    """What else was read off the same label or tags: nobody confirms what is not shown."""
+    start = fields[0].split(".")[0]
+    others = {place: one for place, one in read.items() if place.split(".")[0] == start and place not in fields}
+    return [{"label": paper_wording.PLACES[place][0], "read": one} for place, one in others.items()]
 
 
 def _field(place: str, said: dict, first: bool, read: OfferedPrint | None) -> dict:  # noqa: FBT001

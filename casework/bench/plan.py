@@ -6,7 +6,8 @@ from assay.judge.grade import Grade
 from assay.judge.levels import TriageEnd, next_level
 from assay.judge.verbal import MOST_TOLD
 from casework.figures import signed
-from casework.findings import CaseState, is_settled
+from casework.findings import CaseState
+from casework.grading import is_settled
 from casework.models import Case
 from casework.revisions import Kept
 from casework.weighing import plan_of
@@ -35,6 +36,8 @@ def plan_words(state: CaseState, here: str) -> dict | None:
     findings, made = state.findings, state.plan
     if made is None:
         return None
+    # What one assumption turns is not settled, whatever the checks that are left may say.
+    hangs = state.assessment.spread and state.assessment.spread.hangs_on
     by_key = {finding.checkpoint.key: finding for finding in findings}
     looked_for = [
         finding.checkpoint
@@ -51,7 +54,7 @@ def plan_words(state: CaseState, here: str) -> dict | None:
     return {
         "best": best_check,
         "why": why,
-        "settled": made.settled and not looked_for,
+        "settled": made.settled and not looked_for and not hangs,
         "cannot_turn": made.cannot_turn,
         "chance": f"{made.chance:.1%}" if made.chance >= 0.0005 else "under 0.1 %",
     }

@@ -12,7 +12,8 @@ from casework.bench.papers import paper_page
 from casework.bench.plan import agenda_words, lessened_words, plan_words, weight_words
 from casework.bench.rail import rail
 from casework.bench.stage import sides
-from casework.findings import is_settled, state_of
+from casework.findings import state_of
+from casework.grading import is_settled
 from casework.models import Case
 from casework.photos.queries import belongs_elsewhere
 from casework.queue import stalled

@@ -5,8 +5,8 @@ from assay.judge.levels import next_level
 from casework import paper_wording
 from casework.agenda import Agenda
 from casework.bench.panel import shown_number, shown_value
-from casework.findings import CaseState, is_settled, mark_of
-from casework.grading import VOID
+from casework.findings import CaseState, mark_of
+from casework.grading import VOID, is_settled
 from casework.photos.queries import place_name
 from library.models import Foot
 from library.photo_kinds import kinds_by_key

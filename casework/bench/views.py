@@ -20,6 +20,7 @@ from casework.agenda import after
 from casework.bench import queries
 from casework.bench.forms import GaugeForm, PlacesForm, SightingForm
 from casework.bench.rail import TABS
+from casework.grading import is_done_here
 from casework.photos import queries as photo_queries
 from casework.photos.forms import PointsForm
 from casework.queue import stalled
@@ -112,8 +113,7 @@ def _places(case, checkpoint, request):
 
 
 def _print(case, checkpoint, request):
-    start = PAPERS[checkpoint.paper].fields[0].split(".")[0]
-    work_checkpoint.confirm_print(case=case, user=request.user, start=start)
+    work_checkpoint.confirm_print(case=case, user=request.user, shown=request.POST.dict())
 
 
 def _instrument(case, checkpoint, request):
@@ -165,7 +165,7 @@ def work(request, number, key, deed):
     if request.POST.get("then") == "verdict":
         return redirect("verdict", number=number)
     # What departs is shown before anybody goes on.
-    goes_on = goes_on and case_findings.is_done_here(here)
+    goes_on = goes_on and is_done_here(here)
     onward = (after(state.agenda, state.findings, key) or key) if goes_on else key
     return _bench(request, case, onward) if request.htmx else redirect("bench-at", number=number, key=onward)
 

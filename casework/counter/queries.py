@@ -107,18 +107,18 @@ def _state(case: Case, second: Case | None, rule: SecondRule, user) -> dict:
 def _fill_in(rows: list[dict]) -> None:
     """What is shown of cases besides: grades, photograph, what each waits for. Four queries."""
     words = revisions_of(row["case"] for row in rows)
-    anew = [row for row in rows if ROWS.get(row["case"].pk, words[row["case"].pk]) is None]
+    kept = {row["case"].pk: ROWS.get(row["case"].pk, words[row["case"].pk]) for row in rows}
+    anew = [row["case"] for row in rows if kept[row["case"].pk] is None]
     needed = ("case", "grade", "reason", "confirmed_by", "checkpoint__name", "checkpoint__position")
     findings = Finding.objects.select_related("checkpoint").only(*needed).order_by("pk")
     photos = Photo.objects.only("pair", "preview", "view", "foot", "state", "set_aside")
     wanted = Prefetch("findings", findings), Prefetch("pair__photos", photos)
-    prefetch_related_objects([row["case"] for row in anew], *wanted)
-    for row in anew:
-        case = row["case"]
-        row.update(ROWS.put(case.pk, words[case.pk], _counter_row(case)))
+    prefetch_related_objects(anew, *wanted)
+    for case in anew:
+        kept[case.pk] = ROWS.put(case.pk, words[case.pk], _counter_row(case))
     for row in rows:
         case = row["case"]
-        row.update(ROWS.get(case.pk, words[case.pk]) or _counter_row(case))
+        row.update(kept[case.pk])
         if case.to_analyse:
             row["waits"] = f"measuring {case.analysed} of {case.to_analyse}"
 

@@ -48,7 +48,11 @@ class DemoInBrowser(StaticLiveServerTestCase):
         self.browser = self.enterContext(page())
         sign_in(self.browser, self.live_server_url, "mara", demo.PASSWORD)
 
+    struck = 0
+    """Keys so far."""
+
     def keys(self, *keys):
+        self.struck += len(keys)
         for key in keys:
             self.browser.keyboard.press(key)
 

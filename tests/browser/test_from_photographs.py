@@ -20,14 +20,6 @@ MOVED_ON = """key => document.querySelector("#bench")?.dataset.key !== key
 
 @tag("browser")
 class FromPhotographs(DemoInBrowser):
-    def setUp(self):
-        super().setUp()
-        self.struck = 0
-
-    def keys(self, *keys):
-        self.struck += len(keys)
-        super().keys(*keys)
-
     def drop(self, files) -> Case:
         show = self.browser
         before = Case.objects.latest("number").number

@@ -13,14 +13,6 @@ PAPERS, POSH = 404, 405
 @tag("browser")
 @override_settings(DEMO=True)
 class Papers(DemoInBrowser):
-    def setUp(self):
-        super().setUp()
-        self.struck = 0
-
-    def keys(self, *keys):
-        self.struck += len(keys)
-        super().keys(*keys)
-
     def type(self, text):
         self.struck += len(text)
         self.browser.keyboard.type(text)

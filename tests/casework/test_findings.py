@@ -8,13 +8,17 @@ from django.contrib.auth.models import Permission
 from django.test import TestCase
 
 from assay.judge import rules
+from assay.judge.rules import Verdict
+from assay.judge.sensitivity import Range
 from casework import findings as case_findings
 from casework.actions import work_checkpoint as work
 from casework.actions.save_intake import save_intake
 from casework.actions.set_policy import set_policy
 from casework.agenda import after as agenda_after
+from casework.bench.plan import plan_words
 from casework.counter.queries import counter
 from casework.intake.queries import intake
+from casework.revisions import Kept
 from tests.support.scenes import checkpoint, small_case, small_house
 
 SAID = {"One sure sign": ("fake", False), "Red-flag tally": ("undecided", True), "Weighs everything": ("fake", False)}
@@ -67,6 +71,25 @@ class WhatComesNext(TestCase):
         said = {school["name"]: (school["verdict"], school["parts"]) for school in stand.schools}
         self.assertEqual(said, SAID)
         self.assertEqual([segment["grade"] for segment in stand.segments][:2], ["rules_out", "not_compared"])
+
+    def test_a_verdict_that_one_assumption_turns_is_not_called_settled_nor_another_rule_s(self):
+        self.read("VQ-44172-B")
+        self.do(work.confirm, "style-code")
+
+        def hangs(signs, sheet, policy, balance):
+            answer = replace(
+                rules.weighs_everything(sheet, policy), verdict=Verdict.UNDECIDED, reason="hangs_on_assumption"
+            )
+            return answer, Range(balance.total, (), hangs_on="perfect_more")
+
+        with mock.patch("casework.findings.robust_verdict", hangs), mock.patch("casework.findings.STATES", Kept(1)):
+            self.case.refresh_from_db()
+            state = case_findings.state_of(self.case)
+        state = replace(state, plan=replace(state.plan, cannot_turn=True))
+        self.assertFalse(plan_words(state, "")["settled"])
+        own = next(one for one in state.assessment.schools if one["name"] == "Weighs everything")
+        self.assertEqual((own["verdict"], own["parts"]), ("undecided", False))
+        self.assertIn("nearly perfect", own["words"])
 
     def test_a_decision_rule_that_nobody_knew_takes_its_file_and_one_line(self):
         """It is followed, shown and kept, without a migration and before it has words of its own."""

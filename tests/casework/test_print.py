@@ -42,13 +42,25 @@ class Print(TestCase):
         self.assertEqual(
             list(offered_print(self.case.pair)), ["tag.style_code"], "what is not surely read is not offered"
         )
-        self.client.post(reverse("work", args=[self.case.number, "style-code", "print"]))
+        url = reverse("work", args=[self.case.number, "style-code", "print"])
+        # What was not shown is not confirmed: a newer photograph may read otherwise by now.
+        self.assertEqual(self.client.post(url, {"tag.style_code": "VQ-44127-B"}).status_code, 422)
+        self.assertEqual(self.finding().reason, "not_looked_at")
+        self.client.post(url, {"tag.style_code": "VQ-44172-B"})
         self.assertEqual(self.finding().grade, "departs")
         kept = self.case.pair.inscriptions.get()
         self.assertEqual(
             (kept.text, kept.source, kept.photo, kept.read_by), ("VQ-44172-B", "scanned", self.photo, self.scene.mara)
         )
         self.assertEqual(offered_print(self.case.pair), {})
+
+    def test_whatever_one_key_confirms_is_shown_with_its_place_first(self):
+        self.photo.print_lines = [line("VQ-44127-B", 10), line("US 9 EU 42", 40)]
+        self.photo.save()
+        page = self.client.get(self.url)
+        # In the panel and nowhere unseen: a crop for each of the two.
+        self.assertContains(page, "US 9  EU 42")
+        self.assertEqual(page.content.decode().count('class="print-crop"'), 2)
 
     def test_what_a_person_typed_stands_and_nothing_is_offered_over_it(self):
         work.inscribe(case=self.case, user=self.scene.mara, places={"tag.style_code": "VQ-44127-B"})
