@@ -31,11 +31,11 @@ def give_up_stalled(case: Case) -> None:
         Case.objects.filter(pk=case.pk).update(runs=0, to_analyse=0, analysed=0, analysis_began=None)
 
 
-def start_runs(case: Case, to_measure: int, enqueue: Callable[[], None]) -> None:
-    """Start as many more runs as there are workers, and photographs for them; one where checks only are
-    ``to_measure``."""
+def start_runs(case: Case, to_do: int, enqueue: Callable[[], None]) -> None:
+    """Start as many more runs as there are workers, and photographs for them; one where there is only
+    something else ``to_do``: checks to measure, print to read."""
     arrived = _arrived(case).count()
-    waiting = arrived + to_measure
+    waiting = arrived + to_do
     if not waiting:
         return
     with transaction.atomic():
@@ -78,9 +78,10 @@ def drop_run(case: Case) -> None:
 
 
 @transaction.atomic
-def ended(case: Case) -> bool:
-    """End the last run, unless a photograph arrived meanwhile."""
-    if _arrived(case).exists():
+def ended(case: Case, more_to_do: Callable[[], bool]) -> bool:
+    """End the last run, unless a photograph arrived meanwhile or there is ``more_to_do``: another run that came for it
+    has left it to this one."""
+    if _arrived(case).exists() or more_to_do():
         return False
     Case.objects.filter(pk=case.pk).update(runs=0, to_analyse=0, analysis_began=None)
     return True

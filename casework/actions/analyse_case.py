@@ -46,8 +46,7 @@ def request_analysis(*, case: Case, user) -> None:
     """Queue runs: as many as there are workers, and photographs for them. What a run that was cut off was reading is
     read anew."""
     queue.give_up_stalled(case)
-    to_measure = len(_to_measure(case, photos_in_use(case.reference))[0])
-    queue.start_runs(case, to_measure, lambda: analyse_in_background.enqueue(case.pk, user.pk))
+    queue.start_runs(case, len(_left(case)), lambda: analyse_in_background.enqueue(case.pk, user.pk))
 
 
 @task()
@@ -68,7 +67,15 @@ def analyse_case(*, case: Case, user) -> None:
     """Do a run: photographs are read, marks carried over, measures taken, findings graded as they come."""
     refresh_retail(pair=case.pair, by=user)
     ground, references = grading_context(case), photos_in_use(case.reference)
-    needs, shown, ended = needs_of(filter(_measured, ground.checkpoints)), _shown(references, ground), False
+    needs, shown = needs_of(filter(_measured, ground.checkpoints)), _shown(references, ground)
+    ended, tried = False, set()
+
+    def more_to_do() -> bool:
+        """Whether a person sorted a photograph while this run was past it; what cannot be read is tried once more."""
+        new = _left(case) - tried
+        tried.update(new)
+        return bool(new)
+
     while not ended:
         for photo in queue.claimed(case):
             aligned = read_photo(photo=photo, references=references, needs=needs)
@@ -81,13 +88,21 @@ def analyse_case(*, case: Case, user) -> None:
         _measure(case, user, ground, references)
         _read_twice(case, user, ground, references)
         for photo in unread_print(case.pair):
+            queue.report_total(case, 1)
             read_print_on(photo)
+            queue.report(case, done=1)
         # Of a label set aside since it was read the numbers no longer stand.
         inscribe_codes(case, user)
-        ended = queue.ended(case)
+        ended = queue.ended(case, more_to_do)
     with transaction.atomic():
         regrade(case)
         note(case, user, "measured")
+
+
+def _left(case: Case) -> set[tuple[int, int]]:
+    """Check and photograph of what is still to be measured; 0 and photograph where print is to be read."""
+    waiting, _ = _to_measure(case, photos_in_use(case.reference))
+    return {(one.pk, photo.pk) for one, photo, _ in waiting} | {(0, photo.pk) for photo in unread_print(case.pair)}
 
 
 def needs_of(checkpoints) -> dict[str, Needs]:

@@ -36,6 +36,10 @@ class WholeWay(DemoInBrowser):
         self.at("lace-holes-right")
         show.goto(show.url.split("/bench/")[0] + "/bench/style-code/")
         self.at("style-code")
+        # Print is read last of all: while it is, the page says so.
+        show.wait_for_selector("#progress:not(:has(progress))", state="attached", timeout=60_000)
+        show.reload()
+        self.at("style-code")
         self._say_what_only_hands_tell(show)
         self._correct_one_tick(show)
         self._confirm_the_extra_lace_hole(show)

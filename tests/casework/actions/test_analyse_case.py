@@ -20,7 +20,7 @@ from casework.queue import ended, stalled
 from library.models import Checkpoint
 from pairs.actions.mark_photo import mark_photo
 from pairs.actions.receive_photo import receive_photo
-from pairs.models import Marking, Pair, Reading
+from pairs.models import Marking, Pair, Photo, Reading
 from pairs.pictures import pixels
 from pairs.pipeline import read_photo
 from tests.support.pictures import jpeg
@@ -131,17 +131,29 @@ class Analysing(TestCase):
         # Between a run's last look and its end another photograph may arrive.
         late = []
 
-        def arriving(case):
+        def arriving(case, more_to_do):
             if not late:
                 other = jpeg((self.swatch.rgb * 0.7).astype(np.uint8))
                 late.append(receive_photo(pair=case.pair, data=other, by=self.scene.mara))
-            return ended(case)
+            return ended(case, more_to_do)
 
         with mock.patch("casework.queue.ended", side_effect=arriving):
             self.run_it()
         self.case.refresh_from_db()
         late[0].refresh_from_db()
         self.assertEqual((self.case.runs, self.case.to_analyse, late[0].state), (0, 0, "read"))
+
+    def test_a_photograph_sorted_while_the_last_run_is_past_it_is_measured_by_that_run(self):
+        read_photo(photo=self.photo, references={}, needs={})
+        Photo.objects.filter(pk=self.photo.pk).update(view="", foot="")
+
+        def sorted_late(pair):
+            pair.photos.update(view="side_out", foot="left")
+            return []
+
+        with mock.patch("casework.actions.analyse_case.unread_print", side_effect=sorted_late):
+            reading = self.run_it()
+        self.assertEqual(reading.value, len(self.swatch.centres))
 
     def test_of_two_photographs_of_a_view_measured_at_once_the_later_ones_reading_holds(self):
         first = self.run_it()
@@ -180,6 +192,15 @@ class Analysing(TestCase):
             queued.append(len(more))
         self.case.refresh_from_db()
         self.assertEqual((queued, self.case.runs), ([2, 0, 0], 2))
+
+    def test_a_label_found_out_once_all_is_measured_still_has_its_print_read(self):
+        self.run_it()
+        tag = receive_photo(pair=self.case.pair, data=jpeg(self.swatch.rgb[::-1]), by=self.scene.mara)
+        read_photo(photo=tag, references={}, needs={})
+        Photo.objects.filter(pk=tag.pk).update(view="size_tag", foot="left")
+        with mock.patch("pairs.pipeline.is_installed", return_value=True), self.captureOnCommitCallbacks() as queued:
+            request_analysis(case=self.case, user=self.scene.mara)
+        self.assertEqual(len(queued), 1)
 
     def test_a_run_that_breaks_makes_room_for_another(self):
         Case.objects.filter(pk=self.case.pk).update(runs=1, to_analyse=1)
