@@ -1,10 +1,12 @@
 """A straight edge near a place, to a fraction of a pixel.
 
-The light is looked at in narrow bands across; in every band the steepest step is found, and the line through them is
-the edge. A dark or light line (a perforation, a printed rule) counts by its middle.
+The light is looked at in narrow bands across; in every band the step is found, and the line through them is the edge.
+Of several the steep and near one is taken; one that could be meant as well makes it unsure. A dark or light line (a
+perforation, a printed rule) counts by its middle.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from itertools import pairwise
 
 import cv2
 import numpy as np
@@ -26,6 +28,18 @@ SOFTEN_PX = 1.2
 CLEAR = 5.0
 # Bands of a real edge are never straighter than this, px: by drawn edges without noise.
 LEAST_SCATTER_PX = 0.15
+# Steps of less than this share of the steepest are not looked at.
+FAINTEST = 0.3
+# Light on the two sides of a line differs by less than this share of its depth.
+UNEVEN = 0.5
+# So far from the drawn place, as a share of the reach, an edge counts half.
+REACH_SHARE = 3.0
+# Another edge of more than this share of the best one's score may be the one that is meant.
+RIVAL = 0.5
+# How far a step reaches to either side, samples of half a pixel.
+STEP_SAMPLES = 7
+# So often the bands are looked through, each time along the line found last.
+TURNS = 3
 # Standard uncertainty of a place put by a careful hand, px.
 HAND_PX = 1.0
 
@@ -42,6 +56,19 @@ class Edge:
     u_lean: float
     """Standard uncertainty of ``lean``, by how the bands scatter round the line."""
     is_line: bool
+
+
+@dataclass(frozen=True, slots=True)
+class _Candidate:
+    """A step, or the two sides of a line; in samples of the profile."""
+
+    steps: tuple[int, ...]
+    score: float
+    """Its strength, less the further from where it was looked for."""
+
+    @property
+    def at(self) -> float:
+        return float(np.mean(self.steps))
 
 
 def reach_of(picture: Picture) -> float:
@@ -102,32 +129,70 @@ def find_edge(
     strength = np.abs(whole[trim:-trim])
     if strength.max() < CLEAR * noise or strength.max() < 1e-3:
         raise CannotMeasure("no_edge_here", end=end)
-    top = int(np.argmax(strength)) + trim
-    spots, is_line = _places(slopes, whole, top, line_px * 2)
+    best, *rivals = _candidates(whole, profiles.mean(0), trim, line_px * 2, reach * 2)
     middles = np.array([v[rows].mean() for rows in bands])
-    return _line_through(middles, u[0] + 0.5 * spots, is_line=is_line)
+    near, is_line = np.full(BANDS, best.at), len(best.steps) > 1
+    for _ in range(TURNS):
+        steps = [(np.sign(whole[at]), near + at - best.at) for at in best.steps]
+        spots = np.mean([_centroids(sign * slopes, there) for sign, there in steps], axis=0)
+        edge = _line_through(middles, u[0] + 0.5 * spots, is_line=is_line)
+        # A band whose step lies beyond what was looked at finds it once the lean is known.
+        near = 2 * (edge.at + edge.lean * middles - u[0])
+    # It may as well be another: what is read then lies off by as much.
+    seen = [one for one in rivals if one.score > RIVAL * best.score and _beside(slopes, whole, near, best, one)]
+    off = max((abs(one.at - best.at) / 2 for one in seen), default=0.0)
+    return replace(edge, u_at=float(np.hypot(edge.u_at, off / 2)))
 
 
-def _places(slopes: np.ndarray, whole: np.ndarray, top: int, line: float) -> tuple[np.ndarray, bool]:
-    """Where the step lies in every band, in samples; the middle between two opposite steps that lie close."""
-    sign = np.sign(whole[top])
-    window = np.arange(len(whole))
-    other = -sign * whole
-    other[np.abs(window - top) > line] = 0
-    partner = int(np.argmax(other))
-    is_line = other[partner] > 0.55 * abs(whole[top])
-    spots = _centroids(sign * slopes, top)
-    if is_line:
-        spots = (spots + _centroids(-sign * slopes, partner)) / 2
-    return spots, bool(is_line)
+def _beside(slopes: np.ndarray, whole: np.ndarray, spots: np.ndarray, best: _Candidate, other: _Candidate) -> bool:
+    """Whether the other edge shows in the bands beside the best one; a single one that leans shows once in each."""
+
+    def strength(candidate: _Candidate) -> float:
+        there = np.round(spots + candidate.steps[0] - best.at).astype(int)
+        columns = np.clip(there[:, None] + np.arange(-3, 4), 0, slopes.shape[1] - 1)
+        return float(np.median((np.sign(whole[candidate.steps[0]]) * np.take_along_axis(slopes, columns, 1)).max(1)))
+
+    apart = abs(other.at - best.at) > STEP_SAMPLES
+    return apart and strength(other) > FAINTEST * strength(best)
 
 
-def _centroids(rising: np.ndarray, near: int, half: int = 7) -> np.ndarray:
-    """Centre of the step of each band near a sample."""
-    low, high = max(0, near - half), min(rising.shape[1], near + half + 1)
-    part = np.clip(rising[:, low:high], 0, None)
+def _candidates(whole: np.ndarray, profile: np.ndarray, trim: int, line: float, middle: float) -> list[_Candidate]:
+    """Every edge that could be meant, the likeliest first. Two opposite steps side by side are one line where the light
+    beyond them is the same again; a step beside a groove or a shadow is not."""
+    size = np.abs(whole)
+    tops = [n for n in range(trim, len(whole) - trim) if size[n] == size[max(0, n - 2) : n + 3].max()]
+    tops = [n for n in tops if size[n] > FAINTEST * size[trim:-trim].max()]
+    levels = [float(np.median(part)) for part in np.split(profile, tops)]
+    pairs = []
+    for n, (first, last) in enumerate(pairwise(tops)):
+        if whole[first] * whole[last] < 0 and last - first <= line:
+            before, within, after = levels[n : n + 3]
+            depth = min(abs(before - within), abs(after - within))
+            pairs.append((abs(after - before) / max(depth, 1e-9), first, last))
+    lines: list[tuple[int, ...]] = []
+    for uneven, first, last in sorted(pairs):
+        if uneven < UNEVEN and not {first, last} & {at for one in lines for at in one}:
+            lines.append((first, last))
+    paired = {at for one in lines for at in one}
+    found = lines + [(at,) for at in tops if at not in paired]
+    reach = middle / REACH_SHARE
+
+    def scored(steps: tuple[int, ...]) -> _Candidate:
+        off = (float(np.mean(steps)) - middle) / reach
+        return _Candidate(steps, float(np.mean(size[list(steps)])) / (1 + off**2))
+
+    return sorted(map(scored, found), key=lambda one: -one.score)
+
+
+def _centroids(rising: np.ndarray, near: np.ndarray, half: int = STEP_SAMPLES) -> np.ndarray:
+    """Centre of the step of each band near its sample."""
+    columns = np.round(near).astype(int)[:, None] + np.arange(-half, half + 1)
+    inside = (columns >= 0) & (columns < rising.shape[1])
+    part = np.take_along_axis(rising, np.clip(columns, 0, rising.shape[1] - 1), 1)
+    part = np.where(inside, np.clip(part, 0, None), 0)
     part = np.where(part > 0.3 * part.max(1, keepdims=True), part, 0)
-    return (part * np.arange(low, high)).sum(1) / np.maximum(part.sum(1), 1e-9)
+    total = part.sum(1)
+    return np.where(total > 0, (part * columns).sum(1) / np.maximum(total, 1e-9), near)
 
 
 def _line_through(v: np.ndarray, at: np.ndarray, *, is_line: bool) -> Edge:

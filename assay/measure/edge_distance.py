@@ -86,7 +86,7 @@ def _sample() -> Sample:
 
 MEASURE = Measure(
     name="edge_distance",
-    version=3,
+    version=4,
     marks=MarkKind.PATH,
     measure=measure,
     same_on_each_photo=True,

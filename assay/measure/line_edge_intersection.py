@@ -110,7 +110,7 @@ def _sample() -> Sample:
 
 MEASURE = Measure(
     name="line_edge_intersection",
-    version=3,
+    version=4,
     marks=MarkKind.PATH,
     measure=measure,
     same_on_each_photo=True,

@@ -148,7 +148,7 @@ def _sample() -> Sample:
 
 MEASURE = Measure(
     name="mark",
-    version=1,
+    version=2,
     marks=MarkKind.PLACES,
     measure=measure,
     unit="mm",

@@ -111,7 +111,7 @@ def _sample() -> Sample:
 
 MEASURE = Measure(
     name="row_end",
-    version=5,
+    version=6,
     marks=MarkKind.PATH,
     measure=measure,
     same_on_each_photo=True,

@@ -52,6 +52,19 @@ class Span(SimpleTestCase):
         self.assertAlmostEqual(found.value, (300 - 50.25) * 0.2, delta=0.03)
         self.assertEqual(found.parts["ends_on_lines"], 1)
 
+    def test_a_groove_beside_the_edge_is_not_taken_for_the_other_side_of_a_line(self):
+        for inward_px in (6, 8, 10):
+            found = read(sheet(line=350.75 - inward_px))
+            self.assertAlmostEqual(found.value, 60.1, delta=0.05)
+            self.assertEqual(found.parts["ends_on_lines"], 0)
+
+    def test_of_two_edges_alike_and_as_near_the_reading_is_as_unsure_as_they_lie_apart(self):
+        for apart_px in (8, 12):
+            shade = np.where(np.abs(np.arange(400) - 351 + apart_px / 2) < apart_px / 2, 0.8, 1.0)[None, :, None]
+            rgb = (sheet() * cv2.GaussianBlur(shade, (0, 0), 1.0).reshape(shade.shape)).astype(np.uint8)
+            found = read(rgb, stop=(351 - apart_px / 2, 100))
+            self.assertGreater(2 * found.uncertainty, 0.4 * apart_px * 0.2)
+
     def test_no_edge_near_an_end_is_refused_with_its_end(self):
         for start, stop, end in (((100, 100), (355, 100), 1), ((47, 100), (200, 100), 2)):
             with self.assertRaises(CannotMeasure) as caught:
