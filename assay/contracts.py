@@ -21,6 +21,8 @@ class Light(StrEnum):
 
     NONE = "none"
     SAME_FRAME = "same-frame"
+    TILE = "tile"
+    """A grey tile of known reflectance lay in the picture."""
     CARD = "card"
 
 

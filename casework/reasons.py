@@ -122,6 +122,7 @@ REASONS = {
     "points_on_each_other": "Two of the points lie on each other. Put them apart.",
     "lines_never_meet": "The two lines are all but parallel: they meet nowhere on the shoe.",
     "points_in_line": "The points lie in one line: no circle goes through them.",
+    "no_grey_tile": "No grey tile is written down. Write its reflectance on the kit page first.",
     "neutral_not_usable": "The neutral spot is burnt out or too dark. Choose a light grey part that is not glaring.",
     "no_true_colour": "Colour is not compared: {why}. A bench card in both pictures makes it possible; or click a part "
     "that is the same neutral grey or white in both, as second point.",

@@ -3,6 +3,7 @@
 from string import Formatter
 from types import MappingProxyType
 
+from assay.contracts import Light
 from assay.judge.levels import Level
 from assay.pipeline.facts import PhotoFitness
 from casework.guides.wording import WORDS
@@ -207,6 +208,7 @@ DEEDS = {
     "retail_photo_sorted": "said what a library photograph shows",
     "retail_photo_set_aside": "set a library photograph aside or took it back",
     "retail_photo_scaled": "gave a library photograph its scale",
+    "grey_tile_set": "wrote down the grey tile’s reflectance",
     "retail_photo_lit": "named a neutral part on a library photograph",
     "retail_photo_lamp": "said under which lamp a library photograph was taken",
     "retail_photo_preferred": "chose which library photograph of a view is used",
@@ -304,6 +306,8 @@ def scale_words(photo) -> str:
 
 def light_words(photo) -> str:
     """Whether colour can be trusted, and by how much."""
+    if photo.light.light == Light.TILE:
+        return "Colour true against the shop’s grey tile, as light as it is."
     if photo.light.neutral_px:
         return "Colour true against the neutral part that was clicked; lightness as the camera exposed it."
     if photo.light.is_true:

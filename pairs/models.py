@@ -23,10 +23,15 @@ class House(models.Model):
     says_counterfeit = models.BooleanField(default=False, help_text="Words for clients may say “counterfeit”")
     two_verify = models.BooleanField(default=False, help_text="Two people say that a pair is retail before it counts")
     card_bar_mm = models.FloatField(default=100.0, help_text="What the check bar on its bench card really measures")
+    tile_reflectance = models.FloatField(null=True, blank=True, help_text="Of its grey tile, 0 to 1; none: it has none")
 
     class Meta:
         constraints = [
             models.CheckConstraint(condition=Q(card_bar_mm__gte=80, card_bar_mm__lte=120), name="card_bar_is_likely"),
+            models.CheckConstraint(
+                condition=Q(tile_reflectance=None) | Q(tile_reflectance__gte=0.05, tile_reflectance__lte=0.95),
+                name="tile_is_likely",
+            ),
         ]
 
     def __str__(self):

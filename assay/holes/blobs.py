@@ -15,8 +15,9 @@ import numpy as np
 
 from assay.contracts import Picture
 from assay.errors import CannotMeasure
-from assay.holes.circle_fit import SMALLEST_RADIUS_PX, CircleCandidate, with_rims
+from assay.holes.circle_fit import SMALLEST_RADIUS_PX, CircleCandidate, in_light, with_rims
 from assay.holes.repeated_pattern import find_repeated_pattern
+from assay.imaging.colour import grey_light
 
 # The working image is shrunk until the largest radius looked for is at most this: cost stays flat, rims stay sharp.
 LARGEST_WORKING_RADIUS_PX = 45
@@ -32,13 +33,19 @@ LEAST_ROUNDNESS = 0.92
 LEAST_DARKNESS = 0.22
 # Standard uncertainty of a count by rims alone that are in doubt, and of one by likeness; and how many make a set.
 UNSURE = 0.5
-ALIKE_UNSURE = 0.3
+ALIKE_UNSURE = 0.4
 FEWEST_ALIKE = 3
 GLINT_SHARE = 0.6
 # A spot without a rim that is so large, against the holes, and stands out so much may be one of them: of 481 sure
 # counts on pictures by others this doubts 8 of 14 wrong ones, and one right one.
 OF_A_SIZE = (0.6, 1.6)
 AS_DARK = 0.6
+# Smaller ones that stand out less will do where they fill a gap in a row of even spacing: so far off the even place, as
+# a share of the spacing; and from so many holes on a row is one.
+PIECE = 0.25
+FILLS_A_GAP = 0.5
+EVENLY = 0.25
+FEWEST_IN_ROW = 4
 
 
 class FoundHoles(NamedTuple):
@@ -54,6 +61,8 @@ class _Scene:
     """The surroundings of a region, at full size and shrunk."""
 
     full: np.ndarray
+    light: np.ndarray
+    """Linear, at full size."""
     work: np.ndarray
     origin: tuple[int, int]
     factor: float
@@ -69,7 +78,7 @@ class _Scene:
                 for one in spots
             ]
             spots = [fitted or spot for spot, fitted in zip(large, with_rims(self.full, large), strict=True)]
-        return [replace(spot, x=spot.x + left, y=spot.y + top) for spot in spots]
+        return [replace(spot, x=spot.x + left, y=spot.y + top) for spot in in_light(self.light, spots)]
 
 
 def find_holes(picture: Picture, polygon: np.ndarray, *, bright: bool = False) -> FoundHoles:
@@ -78,11 +87,10 @@ def find_holes(picture: Picture, polygon: np.ndarray, *, bright: bool = False) -
     proposed = [spot for spot in _candidates(scene.work, scene.inside) if _within(scene.inside, spot)]
     spots = _not_overlapping([spot for spot in with_rims(scene.work, proposed) if spot])
     kept, uncertainty = _of_one_kind(spots) if spots else ([], UNSURE)
-    if kept and _rimless(proposed, kept):
-        uncertainty = max(uncertainty, UNSURE)
     doubts: tuple[str, ...] = ()
-    if not kept or uncertainty >= UNSURE or _odd(kept):
-        kept, uncertainty, doubts = _by_likeness(scene, kept, uncertainty)
+    lost = bool(kept) and _rimless(proposed, kept)
+    if not kept or lost or uncertainty >= UNSURE or _odd(kept):
+        kept, uncertainty, doubts = _by_likeness(scene, kept, max(uncertainty, lost * UNSURE))
     holes = scene.to_picture(kept)
     if np.median([hole.radius for hole in holes]) < 1.6 * SMALLEST_RADIUS_PX:
         doubts = (*doubts, "few_pixels")
@@ -97,7 +105,8 @@ def holes_at(picture: Picture, polygon: np.ndarray, centres: np.ndarray) -> list
     put = [CircleCandidate(x, y, typical, 0, 0) for x, y in centres]
     left, top = scene.origin
     rims = with_rims(scene.full, [replace(spot, x=spot.x - left, y=spot.y - top) for spot in put])
-    return [replace(rim, x=spot.x, y=spot.y) if rim else spot for spot, rim in zip(put, rims, strict=True)]
+    wide = iter(in_light(scene.light, [rim for rim in rims if rim]))
+    return [replace(next(wide), x=spot.x, y=spot.y) if rim else spot for spot, rim in zip(put, rims, strict=True)]
 
 
 def _rimless(proposed: list[CircleCandidate], kept: list[CircleCandidate]) -> bool:
@@ -111,7 +120,37 @@ def _rimless(proposed: list[CircleCandidate], kept: list[CircleCandidate]) -> bo
     away = np.array([min(np.hypot(spot.x - k.x, spot.y - k.y) for k in kept) for spot in alike])
     strength = np.array([spot.contrast for spot in alike])
     own = strength[away < 0.5 * radius]
-    return bool(len(own)) and bool((strength[away > 1.5 * radius] > AS_DARK * np.median(own)).any())
+    if not len(own):
+        return False
+    if (strength[away > 1.5 * radius] > AS_DARK * np.median(own)).any():
+        return True
+    # A lace across a hole leaves darkness in pieces.
+    faintest = FILLS_A_GAP * float(np.median(own))
+    pieces = [spot for spot in proposed if spot.radius > PIECE * radius and spot.contrast > faintest]
+    return any(
+        np.hypot(spot.x - gap[0], spot.y - gap[1]) < EVENLY * spacing for gap, spacing in _gaps(kept) for spot in pieces
+    )
+
+
+def _gaps(kept: list[CircleCandidate]) -> list[tuple[np.ndarray, float]]:
+    """Places left out in a row of evenly spaced holes, and the row's spacing."""
+    if len(kept) < FEWEST_IN_ROW:
+        return []
+    places = np.array([(spot.x, spot.y) for spot in kept])
+    along = np.linalg.svd(places - places.mean(0), full_matrices=False)[2][0]
+    places = places[np.argsort(places @ along)]
+    steps = np.diff(places, axis=0)
+    lengths = np.hypot(*steps.T)
+    spacing = float(np.median(lengths))
+    many = np.round(lengths / spacing)
+    # A field of several rows has no even steps along its long way.
+    if (np.abs(lengths - spacing * many) > EVENLY * spacing).any():
+        return []
+    return [
+        (start + step * k / n, spacing)
+        for start, step, n in zip(places, steps, many, strict=False)
+        for k in range(1, int(n))
+    ]
 
 
 def _odd(kept: list[CircleCandidate]) -> bool:
@@ -147,13 +186,14 @@ def _scene(picture: Picture, polygon: np.ndarray, *, bright: bool) -> _Scene:
     crop = cv2.transform(picture.rgb[y0:y1, x0:x1].astype(np.float32), np.full((1, 3), 1 / 3, np.float32))
     # Square root: between light as it is, which lets shadows vanish, and its logarithm, which draws rims inwards.
     full = work = np.sqrt((255 - crop if bright else crop) / 255)
+    light = grey_light(picture.rgb[y0:y1, x0:x1])
     factor = max(1.0, 0.32 * span / LARGEST_WORKING_RADIUS_PX)
     if factor > 1:
         size = (max(8, round(crop.shape[1] / factor)), max(8, round(crop.shape[0] / factor)))
         work = cv2.resize(full, size, interpolation=cv2.INTER_AREA)
     corners = ((polygon - (x0, y0)) / factor).round().astype(np.int32)
     inside = cv2.fillPoly(np.zeros(work.shape, np.uint8), [corners], 1)
-    return _Scene(full, work, (int(x0), int(y0)), factor, inside)
+    return _Scene(full, 1 - light if bright else light, work, (int(x0), int(y0)), factor, inside)
 
 
 def _candidates(work: np.ndarray, inside: np.ndarray) -> list[CircleCandidate]:

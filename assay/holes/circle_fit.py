@@ -1,7 +1,7 @@
 """The round rim of a small dark thing: rays are cast from a rough centre and a circle is fitted robustly to what they
 find."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
@@ -15,6 +15,11 @@ SETTLED = 0.08
 RIM_FROM = 0.62
 # From so many on, only those tell where it is.
 FEWEST_AGREE = 6
+# Light along rays: how far out, against the rim as fitted, in how many steps; what is the hole, what is around it.
+LIGHT_TO = 1.7
+LIGHT_STEPS = 100
+WITHIN = (0.0, 0.6)
+AROUND_RIM = (1.3, 1.7)
 # So many are fitted at once: OpenCV takes no more than 32767 rows of rays.
 AT_ONCE = 400
 # A hole is at least this much darker than its surroundings, in square-root units of 0 to 1; grain stays below.
@@ -43,6 +48,41 @@ def with_rims(work: np.ndarray, spots: list[CircleCandidate]) -> list[CircleCand
     fitted = [one for part in parts for one in _fitted_twice(work, part)]
     whole = 0.8 * SMALLEST_RADIUS_PX
     return [spot if spot and spot.inlier_share >= RIM_FROM and spot.radius >= whole else None for spot in fitted]
+
+
+def in_light(light: np.ndarray, spots: list[CircleCandidate]) -> list[CircleCandidate]:
+    """The same, each with a rim as wide as where light, (H, W) and linear, is half way from the hole's to its
+    surroundings'. Rims are fitted in a root of light that shows them in shadow, and the steepest place of a root lies
+    inside the hole: 1.8 px of a diameter on practice pictures."""
+    if not spots:
+        return []
+    x, y, radius = np.array([(spot.x, spot.y, spot.radius) for spot in spots]).T
+    turn, share = np.arange(RAYS) * (2 * np.pi / RAYS), np.linspace(0, LIGHT_TO, LIGHT_STEPS)
+    away = radius[:, None, None] * share
+    where = [
+        (middle[:, None, None] + way(turn)[:, None] * away).astype(np.float32).reshape(-1, LIGHT_STEPS)
+        for middle, way in ((x, np.cos), (y, np.sin))
+    ]
+    parts = [slice(n, n + AT_ONCE * RAYS) for n in range(0, len(where[0]), AT_ONCE * RAYS)]
+    rays = [
+        cv2.remap(light, *(one[part] for one in where), cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+        for part in parts
+    ]
+    profiles = np.median(np.concatenate(rays).reshape(len(spots), RAYS, LIGHT_STEPS), axis=1)
+    return [_as_wide(spot, share, profile) for spot, profile in zip(spots, profiles, strict=True)]
+
+
+def _as_wide(spot: CircleCandidate, share: np.ndarray, profile: np.ndarray) -> CircleCandidate:
+    if not spot.inlier_share:
+        return spot
+    inner, outer = (float(np.median(profile[(share > low) & (share < high)])) for low, high in (WITHIN, AROUND_RIM))
+    half, near = (inner + outer) / 2, share > WITHIN[1]
+    beyond = np.flatnonzero(near & (profile > half))
+    if outer <= inner or not len(beyond):
+        return spot
+    at = int(beyond[0])
+    step = (half - profile[at - 1]) / max(profile[at] - profile[at - 1], 1e-9)
+    return replace(spot, radius=spot.radius * float(share[at - 1] + np.clip(step, 0, 1) * (share[at] - share[at - 1])))
 
 
 def _fitted_twice(work: np.ndarray, spots: list[CircleCandidate]) -> list[CircleCandidate | None]:

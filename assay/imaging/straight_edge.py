@@ -113,7 +113,9 @@ def find_edge(
     """
     line_px = LINE_PX if picture.mm_per_px is None else LINE_MM / picture.mm_per_px
     across, half = np.array([-along[1], along[0]]), max(half, float(BANDS))
-    u, v = np.arange(-reach, reach + 0.25, 0.5), np.arange(-half, half + 0.5, 1.0)
+    # A line at the border of what is looked at shows both its sides.
+    far = reach + line_px
+    u, v = np.arange(-far, far + 0.25, 0.5), np.arange(-half, half + 0.5, 1.0)
     places = near + u[None, :, None] * along + v[:, None, None] * across
     x, y = np.maximum(0, np.floor(places.min((0, 1))).astype(int) - 2)
     right, bottom = np.ceil(places.max((0, 1))).astype(int) + 3
@@ -125,11 +127,13 @@ def find_edge(
     slopes = np.gradient(gaussian_filter1d(profiles, SOFTEN_PX * 2, axis=1), axis=1)
     whole = np.median(slopes, axis=0)
     noise = float(np.median(np.abs(slopes - whole))) + 1e-6
-    trim = 3
-    strength = np.abs(whole[trim:-trim])
+    strength = np.abs(whole[np.abs(u) < reach - 1])
     if strength.max() < CLEAR * noise or strength.max() < 1e-3:
         raise CannotMeasure("no_edge_here", end=end)
-    best, *rivals = _candidates(whole, profiles.mean(0), trim, line_px * 2, reach * 2)
+    candidates = _candidates(whole, profiles.mean(0), u, line_px, reach)
+    if not candidates:
+        raise CannotMeasure("no_edge_here", end=end)
+    best, *rivals = candidates
     middles = np.array([v[rows].mean() for rows in bands])
     near, is_line = np.full(BANDS, best.at), len(best.steps) > 1
     for _ in range(TURNS):
@@ -156,16 +160,16 @@ def _beside(slopes: np.ndarray, whole: np.ndarray, spots: np.ndarray, best: _Can
     return apart and strength(other) > FAINTEST * strength(best)
 
 
-def _candidates(whole: np.ndarray, profile: np.ndarray, trim: int, line: float, middle: float) -> list[_Candidate]:
+def _candidates(whole: np.ndarray, profile: np.ndarray, u: np.ndarray, line: float, reach: float) -> list[_Candidate]:
     """Every edge that could be meant, the likeliest first. Two opposite steps side by side are one line where the light
     beyond them is the same again; a step beside a groove or a shadow is not."""
     size = np.abs(whole)
-    tops = [n for n in range(trim, len(whole) - trim) if size[n] == size[max(0, n - 2) : n + 3].max()]
-    tops = [n for n in tops if size[n] > FAINTEST * size[trim:-trim].max()]
-    levels = [float(np.median(part)) for part in np.split(profile, tops)]
+    faintest = FAINTEST * size[np.abs(u) < reach - 1].max()
+    tops = [n for n in range(1, len(u) - 1) if size[n] > faintest and size[n] == size[max(0, n - 2) : n + 3].max()]
+    levels = [float(np.median(part)) if len(part) else 0.0 for part in np.split(profile, tops)]
     pairs = []
     for n, (first, last) in enumerate(pairwise(tops)):
-        if whole[first] * whole[last] < 0 and last - first <= line:
+        if whole[first] * whole[last] < 0 and u[last] - u[first] <= line:
             before, within, after = levels[n : n + 3]
             depth = min(abs(before - within), abs(after - within))
             pairs.append((abs(after - before) / max(depth, 1e-9), first, last))
@@ -174,14 +178,13 @@ def _candidates(whole: np.ndarray, profile: np.ndarray, trim: int, line: float, 
         if uneven < UNEVEN and not {first, last} & {at for one in lines for at in one}:
             lines.append((first, last))
     paired = {at for one in lines for at in one}
-    found = lines + [(at,) for at in tops if at not in paired]
-    reach = middle / REACH_SHARE
-
-    def scored(steps: tuple[int, ...]) -> _Candidate:
-        off = (float(np.mean(steps)) - middle) / reach
-        return _Candidate(steps, float(np.mean(size[list(steps)])) / (1 + off**2))
-
-    return sorted(map(scored, found), key=lambda one: -one.score)
+    found = []
+    for steps in lines + [(at,) for at in tops if at not in paired]:
+        off = float(np.mean(u[list(steps)]))
+        if abs(off) < reach - 1:
+            near = 1 / (1 + (REACH_SHARE * off / reach) ** 2)
+            found.append(_Candidate(steps, float(np.mean(size[list(steps)])) * near))
+    return sorted(found, key=lambda one: -one.score)
 
 
 def _centroids(rising: np.ndarray, near: np.ndarray, half: int = STEP_SAMPLES) -> np.ndarray:

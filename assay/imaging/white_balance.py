@@ -26,16 +26,23 @@ from assay.imaging.plane import Plane, through
 PX_PER_MM = 2
 CLIPPED = 251
 UNDEREXPOSED = 6
-# A neutral part darker than this, 0 to 255, has too few levels to be a measure for others; one that is so many times as
-# strong in one channel as in another is no neutral in any lamp's light.
+# A neutral part darker than this, 0 to 255, has too few levels to be a measure for others; one whose light is so many
+# times as strong in one channel as in another is no neutral in any lamp's light.
 NEUTRAL_FROM = 30
-NEUTRAL_TINT = 3.0
+LIGHT_TINT = 11.0
 # Standard uncertainty of a colour seen relative to a neutral part, dE00; from the bench.
 NEUTRAL_DE = 2.5
 # The same of what no exposure explains; and of the exposure, as the natural logarithm of the light: drawn panels beside
 # a grey strip, practice materials.
 NEUTRAL_HUE_DE = 1.2
 NEUTRAL_EXPOSURE = 0.25
+# How far round a place a neutral part is followed, in radii of the spot; softened by so much, px; and by how many
+# levels of 255 it may differ.
+PART_RADII = 20
+PART_SOFT_PX = 2.0
+PART_LEVELS = 14
+# Standard uncertainty of a colour beside a tile of known reflectance, dE00: practice materials.
+TILE_DE = 0.3
 # Ridge towards no correction, against noise in twelve patches.
 RIDGE = 0.002
 # Where on the card the light is taken as the measure, and how far (log) its falloff is gone on with beyond the card.
@@ -161,22 +168,44 @@ def correction_from_card(rgb: np.ndarray, plane: Plane, printed: float = 1.0) ->
     )
 
 
-def correction_from_neutral(rgb: np.ndarray, at: tuple[float, float], radius_px: float) -> Correction:
-    """A correction by one spot that is known to be neutral: colours become true against it, lightness stays as the
-    camera exposed it. Raises CannotMeasure ``neutral_not_usable`` or ``marks_off_picture``."""
+def correction_from_neutral(
+    rgb: np.ndarray, at: tuple[float, float], radius_px: float, reflectance: float | None = None
+) -> Correction:
+    """A correction by a part that is known to be neutral: colours become true against it. Lightness stays as the camera
+    exposed it, unless the part's ``reflectance``, 0 to 1, is known. The part is taken as far as it looks the same.
+
+    Raises CannotMeasure ``neutral_not_usable`` or ``marks_off_picture``.
+    """
     x, y = (round(n) for n in at)
     height, width = rgb.shape[:2]
     if not (0 <= x < width and 0 <= y < height):
         raise CannotMeasure("marks_off_picture", width=width, height=height)
-    reach = max(1, round(radius_px))
-    spot = rgb[max(0, y - reach) : y + reach + 1, max(0, x - reach) : x + reach + 1]
-    seen = np.median(spot.reshape(-1, 3), axis=0)
-    if seen.max() >= CLIPPED or seen.max() < NEUTRAL_FROM or seen.max() > NEUTRAL_TINT * max(seen.min(), 1):
+    seen = _part_around(rgb, (x, y), max(1, round(radius_px)))
+    light = srgb_to_linear(seen.reshape(-1, 3)).mean(0)
+    brightest = linear_to_srgb(light).max()
+    if brightest >= CLIPPED or brightest < NEUTRAL_FROM or light.max() > LIGHT_TINT * max(light.min(), 1e-5):
         raise CannotMeasure("neutral_not_usable")
-    light = srgb_to_linear(seen)
-    gain = float(light @ TO_XYZ[1]) / light
+    known = reflectance is not None
+    gain = (reflectance if known else float(light @ TO_XYZ[1])) / light
     curves = srgb_to_linear(np.arange(256))[None] * gain[:, None]
-    return Correction(curves, np.eye(3), NEUTRAL_DE, 0.0, light=Light.SAME_FRAME)
+    how = Light.TILE if known else Light.SAME_FRAME
+    return Correction(curves, np.eye(3), TILE_DE if known else NEUTRAL_DE, 0.0, light=how)
+
+
+def _part_around(rgb: np.ndarray, at: tuple[int, int], reach: int) -> np.ndarray:
+    """(N, 3) pixels round a place that look the same as it, grain evened out; at least those within ``reach`` px."""
+    x, y = at
+    most = PART_RADII * reach
+    left, top = max(0, x - most), max(0, y - most)
+    piece = np.ascontiguousarray(rgb[top : y + most + 1, left : x + most + 1])
+    near = np.s_[max(0, y - top - reach) : y - top + reach + 1, max(0, x - left - reach) : x - left + reach + 1]
+    soft = cv2.GaussianBlur(piece, (0, 0), PART_SOFT_PX)
+    flags = 4 | cv2.FLOODFILL_FIXED_RANGE | cv2.FLOODFILL_MASK_ONLY | (255 << 8)
+    mask = np.zeros((piece.shape[0] + 2, piece.shape[1] + 2), np.uint8)
+    cv2.floodFill(soft, mask, (x - left, y - top), 0, (PART_LEVELS,) * 3, (PART_LEVELS,) * 3, flags)
+    inner = cv2.erode(mask[1:-1, 1:-1], np.ones((5, 5), np.uint8), borderType=cv2.BORDER_CONSTANT, borderValue=0) > 0
+    whole = piece[inner]
+    return whole if len(whole) > piece[near].size / 3 else piece[near]
 
 
 def read_patches(rgb: np.ndarray, plane: Plane, printed: float = 1.0) -> Patches:

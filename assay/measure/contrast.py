@@ -24,7 +24,12 @@ RADIUS_PX = 12.0
 LEAST_RADIUS_PX = 7.0
 SAME_LIGHT_DE = 0.4
 """Standard uncertainty of a difference inside one picture, dE00: the light's fall between two places."""
-LIGHT_SHARE = {Light.NONE: (0.08, 0.035), Light.SAME_FRAME: (0.03, 0.012), Light.CARD: (0.0, 0.0)}
+LIGHT_SHARE = {
+    Light.NONE: (0.08, 0.035),
+    Light.SAME_FRAME: (0.03, 0.012),
+    Light.TILE: (0.0, 0.0),
+    Light.CARD: (0.0, 0.0),
+}
 """The same by which a light that is not known, or known by a neutral part, changes a difference in colour and one in
 lightness, as a share of dE00: 400 pairs of colours under 2700 to 7500 K."""
 

@@ -30,13 +30,17 @@ from assay.holes.circle_fit import CircleCandidate
 from assay.measure.entry import Measure
 from assay.measure.sample import punched
 
-# Standard uncertainty of a radius, px, by its rim and where that is hidden; and of a darkness.
+# Standard uncertainty of a radius, px: of each by its rim, of all together, where rims are hidden; of a darkness. By
+# practice pictures.
 RIM_PX = 0.25
+RIMS_PX = 0.17
 # From this uncertainty of dark holes on bright things are tried; by what share they must be surer.
 LOOKED_AT_FROM = 0.3
 SURER = 0.5
 EITHER_MAY_BE_MEANT = 0.5
 HIDDEN_PX = 1.5
+# Where holes look odd it may be another rim, a ring's: as a share of the radius.
+ANOTHER_RIM = 0.25
 DARKNESS_OFF = 0.04
 
 
@@ -65,7 +69,10 @@ def measure_either(picture: Picture, marks: Marks) -> Measurement:
         bright = measure(picture, marks, bright=True)
     except CannotMeasure:
         bright = None
-    if bright is not None and (dark is None or bright.uncertainty < SURER * dark.uncertainty):
+    # Gloss is light as well, but there is less of it than of what is counted.
+    if bright is not None and (
+        dark is None or (bright.uncertainty < SURER * dark.uncertainty and bright.value >= dark.value)
+    ):
         # Where dark ones were seen as well, which of the two are meant is for a person to say.
         least = EITHER_MAY_BE_MEANT if dark is not None else 0.0
         doubts = (*bright.doubts, "light_things")
@@ -90,9 +97,11 @@ def _reading(
     width = float(np.median([hole.radius for hole in holes]))
     holes = sorted(holes, key=lambda hole: (round(hole.y / (3 * width)), hole.x))
     whole = [hole for hole in holes if hole.inlier_share > 0]
-    parts, u = {"diameter_px": 2 * width}, HIDDEN_PX
+    odd = bool({"by_likeness", "odd_holes"} & set(doubts))
+    parts, u = {"diameter_px": 2 * width}, max(HIDDEN_PX, ANOTHER_RIM * width * odd)
     if whole:
-        radii, u = np.array([hole.radius for hole in whole]), float(RIM_PX / np.sqrt(len(whole)))
+        radii = np.array([hole.radius for hole in whole])
+        u = float(np.hypot(RIM_PX / np.sqrt(len(whole)), ANOTHER_RIM * width if odd else RIMS_PX))
         parts |= {
             "diameter_cv": float(radii.std() / radii.mean()),
             "diameter_cv_uncertainty": float(RIM_PX / radii.mean()),
@@ -125,7 +134,7 @@ def _reading(
 
 MEASURE = Measure(
     name="holes",
-    version=8,
+    version=9,
     marks=MarkKind.REGION,
     measure=measure_either,
     rebuild=rebuild,

@@ -93,7 +93,7 @@ def _sample() -> Sample:
 
 MEASURE = Measure(
     name="weave",
-    version=2,
+    version=3,
     marks=MarkKind.REGION,
     measure=measure,
     unit="mm",

@@ -25,6 +25,8 @@ HALF_OF_STRONGEST = 0.5
 """The same for a peak at half a stronger one's frequency: from here on that one is its overtone."""
 HALF_UNCLEAR = (0.15, 0.8)
 """Between these shares it is not sure whether every thread was counted, or every second one."""
+U_LEAST = 0.0025
+"""Relative standard uncertainty of a period at best: practice weaves, photographed twice."""
 U_MULTIPLE = 0.5
 """Relative standard uncertainty of a period that may be its half or its double: it accuses nobody."""
 LEAST_ANGLE_DEG = 18.0
@@ -74,7 +76,7 @@ def lattice_of(even: np.ndarray, inside: np.ndarray) -> Lattice:
     noise = total / values.size * 2
     # Of a frequency by its sharpness against noise (Rife & Boorstyn, IEEE Trans. Inform. Theory 20(5), 1974).
     u = np.sqrt(6 * noise / max(signal, 1e-12)) / (2 * np.pi * side) / np.hypot(*first)
-    return Lattice(first, second, share, U_MULTIPLE if unclear else float(max(u, 0.0008)), unclear)
+    return Lattice(first, second, share, U_MULTIPLE if unclear else float(max(u, U_LEAST)), unclear)
 
 
 def _windowed(even: np.ndarray, inside: np.ndarray) -> tuple[np.ndarray, np.ndarray]:

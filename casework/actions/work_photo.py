@@ -71,11 +71,12 @@ def set_photo_height(*, case: Case, photo: Photo, user, above_mm: float, unknown
     rescaled(case, photo, user)
 
 
-def set_photo_neutral(*, case: Case, photo: Photo, user, points: list) -> None:
-    """One place on it is neutral. Raises CannotMeasure ``neutral_not_usable``, AssayError ``one_place``."""
+def set_photo_neutral(*, case: Case, photo: Photo, user, points: list, tile: bool = False) -> None:
+    """One place on it is neutral, or the shop's grey ``tile``. Raises CannotMeasure ``neutral_not_usable``, AssayError
+    ``one_place``, ``no_grey_tile``."""
     if len(points) != 1:
         raise AssayError("one_place", got=len(points))
-    set_neutral(photo=photo, at=tuple(points[0]))
+    set_neutral(photo=photo, at=tuple(points[0]), tile=tile)
     _keep(case, photo, user, _saved(photo, "light"), "photo_lit")
 
 

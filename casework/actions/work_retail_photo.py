@@ -60,13 +60,13 @@ def set_retail_photo_height(*, photo: Photo, user, above_mm: float, unknown_mm: 
     _rescale(photo, user)
 
 
-def set_retail_photo_neutral(*, photo: Photo, user, points: list) -> None:
-    """One place on it is neutral. Raises CannotMeasure ``neutral_not_usable``, AssayError ``one_place``,
-    ``not_allowed``."""
+def set_retail_photo_neutral(*, photo: Photo, user, points: list, tile: bool = False) -> None:
+    """One place on it is neutral, or the shop's grey ``tile``. Raises CannotMeasure ``neutral_not_usable``, AssayError
+    ``one_place``, ``no_grey_tile``, ``not_allowed``."""
     _must(photo, user)
     if len(points) != 1:
         raise AssayError("one_place", got=len(points))
-    set_neutral(photo=photo, at=tuple(points[0]))
+    set_neutral(photo=photo, at=tuple(points[0]), tile=tile)
     _keep(photo, user, "light", deed="retail_photo_lit")
 
 

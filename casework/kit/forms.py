@@ -16,6 +16,19 @@ class BarForm(forms.Form):
     )
 
 
+class TileForm(forms.Form):
+    tile_percent = forms.FloatField(
+        min_value=5,
+        max_value=95,
+        required=False,
+        error_messages={
+            "invalid": "Write the tile's reflectance in per cent, such as 18.",
+            "min_value": "A tile of under 5 %% is too dark to tell the light by.",
+            "max_value": "A tile of over 95 %% burns out. Use a grey one.",
+        },
+    )
+
+
 class ExposureForm(forms.Form):
     """A lamp's UV-A irradiance, and where it was stated for."""
 

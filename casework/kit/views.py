@@ -12,23 +12,33 @@ from assay.errors import AssayError
 from assay.exposure import seconds_allowed
 from casework import wording
 from casework.access import house_of
-from casework.actions.set_card_bar import set_card_bar
+from casework.actions.keep_kit import set_card_bar, set_grey_tile
 from casework.kit import validation
-from casework.kit.forms import BarForm, ChartForm, ExposureForm
+from casework.kit.forms import BarForm, ChartForm, ExposureForm, TileForm
 from library.charts import charts, keep_chart, looked_up
 from library.models import Maker, SizeChart
 
 
 @require_http_methods(["GET", "POST"])
 def kit(request):
-    """The bench card, and what its check bar really measures."""
+    """The bench card, what its check bar really measures, and how light the shop's grey tile is."""
     house = house_of(request.user)
-    form = BarForm(request.POST or None, initial={"card_bar_mm": f"{house.card_bar_mm:g}"})
-    if request.method == "POST" and form.is_valid():
-        set_card_bar(house=house, user=request.user, bar_mm=form.cleaned_data["card_bar_mm"])
+    given = {name: request.POST if name in request.POST else None for name in ("card_bar_mm", "tile_percent")}
+    tile = "" if house.tile_reflectance is None else f"{100 * house.tile_reflectance:g}"
+    bar_form = BarForm(given["card_bar_mm"], initial={"card_bar_mm": f"{house.card_bar_mm:g}"})
+    tile_form = TileForm(given["tile_percent"], initial={"tile_percent": tile})
+    if bar_form.is_valid():
+        set_card_bar(house=house, user=request.user, bar_mm=bar_form.cleaned_data["card_bar_mm"])
         messages.success(request, "Kept. Photographs from now on are measured by it.")
         return redirect("kit")
-    return render(request, "casework/kit/show.html", {"house": house, "form": form}, status=422 if form.errors else 200)
+    if tile_form.is_valid():
+        percent = tile_form.cleaned_data["tile_percent"]
+        set_grey_tile(house=house, user=request.user, reflectance=None if percent is None else percent / 100)
+        messages.success(request, "Kept. On a photograph's page press 7 and click the tile.")
+        return redirect("kit")
+    wrong = bar_form.errors or tile_form.errors
+    page = {"house": house, "form": bar_form, "tile_form": tile_form}
+    return render(request, "casework/kit/show.html", page, status=422 if wrong else 200)
 
 
 @require_http_methods(["GET", "POST"])

@@ -76,6 +76,7 @@ class PointsForm(forms.Form):
     """Points drawn on a photograph, as JSON [[x, y], …]."""
 
     points = forms.CharField()
+    tile = forms.BooleanField(required=False)
 
     def clean_points(self):
         return points_from(self.cleaned_data["points"])

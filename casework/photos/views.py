@@ -113,10 +113,11 @@ def _height(case, photo, request):
 
 
 def _neutral(case, photo, request):
-    points = PointsForm(request.POST)
-    if not points.is_valid():
+    form = PointsForm(request.POST)
+    if not form.is_valid():
         raise AssayError("bad_points")
-    work_photo.set_photo_neutral(case=case, photo=photo, user=request.user, points=points.cleaned_data["points"])
+    given = form.cleaned_data
+    work_photo.set_photo_neutral(case=case, photo=photo, user=request.user, points=given["points"], tile=given["tile"])
 
 
 def _lamp(case, photo, request):

@@ -84,8 +84,8 @@ def _height(photo, request):
 
 
 def _neutral(photo, request):
-    points = _valid(PointsForm(request.POST), "bad_points")["points"]
-    work_photo.set_retail_photo_neutral(photo=photo, user=request.user, points=points)
+    given = _valid(PointsForm(request.POST), "bad_points")
+    work_photo.set_retail_photo_neutral(photo=photo, user=request.user, points=given["points"], tile=given["tile"])
 
 
 def _lamp(photo, request):

@@ -4,7 +4,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from assay.errors import CannotMeasure
+from assay.errors import AssayError, CannotMeasure
 from assay.imaging.plane import Plane
 from assay.imaging.pyramid import pyramid_of
 from assay.imaging.scale import ID1_MM, find_id1, from_rectangle, from_two_points
@@ -45,10 +45,14 @@ def set_height(*, photo: Photo, above_mm: float, unknown_mm: float) -> None:
     photo.scale = replace(photo.scale, height_mm=above_mm, height_uncertainty_mm=unknown_mm)
 
 
-def set_neutral(*, photo: Photo, at: tuple[float, float]) -> None:
-    """One place is neutral: colours are true against it. Raises CannotMeasure ``neutral_not_usable``."""
+def set_neutral(*, photo: Photo, at: tuple[float, float], tile: bool = False) -> None:
+    """One place is neutral: colours are true against it; ``tile``: it is the shop's grey tile, and lightness counts as
+    well. Raises CannotMeasure ``neutral_not_usable``, AssayError ``no_grey_tile``."""
+    known = photo.pair.house.tile_reflectance if tile else None
+    if tile and known is None:
+        raise AssayError("no_grey_tile")
     radius = max(NEUTRAL_RADIUS_PX, NEUTRAL_RADIUS_SHARE * max(photo.width, photo.height))
-    found = correction_from_neutral(pixels(photo.full.path), at, radius)
+    found = correction_from_neutral(pixels(photo.full.path), at, radius, known)
     photo.light = PhotoLight.of(found, neutral_px=at)
 
 

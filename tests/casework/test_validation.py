@@ -10,6 +10,18 @@ from pairs.models import Reading
 from tests.support.scenes import small_case, small_house
 
 
+class Tile(TestCase):
+    def test_a_tile_s_reflectance_is_kept_in_per_cent_and_what_cannot_be_one_is_refused_with_what_was_typed(self):
+        scene = small_house()
+        self.client.force_login(scene.mara)
+        answer = self.client.post(reverse("kit"), {"tile_percent": "98.5"})
+        self.assertContains(answer, "burns out", status_code=422)
+        self.assertContains(answer, "98.5", status_code=422)
+        self.client.post(reverse("kit"), {"tile_percent": "31"})
+        scene.house.refresh_from_db()
+        self.assertAlmostEqual(scene.house.tile_reflectance, 0.31)
+
+
 class ByHand(TestCase):
     def setUp(self):
         self.scene = small_house()

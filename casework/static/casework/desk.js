@@ -4,7 +4,7 @@ const SVG = "http://www.w3.org/2000/svg";
 const HINTS = { 1: "Click a part that is plain white or grey, not glaring, on the shoe or beside it.", 2: "Click the two ends of a known length. Backspace takes the last one back.", 4: "Click the four corners: top left, top right, bottom right, bottom left. Backspace takes the last one back." };
 // Points drawn without end: a path or a region for a new check.
 const DRAWING = Infinity;
-let desk = null; // { svg, size, box, wanted, points }
+let desk = null; // { svg, size, box, wanted, points, form }
 
 export function setUpDesk() {
   const svg = document.querySelector(".pic.desk");
@@ -12,7 +12,7 @@ export function setUpDesk() {
   svg.dataset.ready = "yes";
   const size = svg.dataset.size.split(" ").map(Number);
   desk = { svg, size, box: [0, 0, ...size], wanted: 0, points: [] };
-  document.querySelectorAll("[data-put]").forEach((button) => button.addEventListener("click", () => start(Number(button.dataset.put))));
+  document.querySelectorAll("[data-put]").forEach((button) => button.addEventListener("click", () => start(Number(button.dataset.put), button.form)));
   svg.addEventListener("wheel", (event) => { event.preventDefault(); zoom(event.deltaY < 0 ? 0.8 : 1.25, at(event)); }, { passive: false });
   if ("drawing" in svg.dataset) setUpDrawing();
   let from = null, held = -1;
@@ -50,8 +50,9 @@ function show() {
   desk.svg.classList.toggle("pixelated", unitOf() < 0.3);
 }
 
-function start(wanted) {
+function start(wanted, form = null) {
   desk.wanted = wanted;
+  desk.form = form;
   desk.points = [];
   const lengths = document.getElementById("lengths");
   if (wanted === 4 && !lengths.value) lengths.value = "85.60 × 53.98";
@@ -85,9 +86,8 @@ function paint() {
 }
 
 function sendNeutral() {
-  const form = document.querySelector("[data-neutral]");
-  form.points.value = JSON.stringify(desk.points);
-  form.requestSubmit();
+  desk.form.points.value = JSON.stringify(desk.points);
+  desk.form.requestSubmit();
 }
 
 const chosen = () => document.getElementById("choice")?.selectedOptions[0];
@@ -141,7 +141,8 @@ export function deskKey(event, key) {
   if (!desk?.svg.isConnected) return false;
   if (desk.wanted === DRAWING) return drawingKey(event, key);
   if ((key === "1" || key === "2") && document.querySelector("[data-put]")) { start(key === "1" ? 2 : 4); return true; }
-  if (key === "5" && document.querySelector("[data-neutral]")) { start(1); return true; }
+  const neutral = { 5: 0, 7: 1 }[key];
+  if (neutral !== undefined && document.querySelectorAll("[data-neutral]")[neutral]) { start(1, document.querySelectorAll("[data-neutral]")[neutral]); return true; }
   if (event.key === "Backspace" && desk.wanted) { desk.points.pop(); paint(); return true; }
   if (event.key === "Escape" && desk.wanted) { desk.wanted = 0; desk.points = []; paint(); return true; }
   return viewKey(key);

@@ -7,6 +7,7 @@ from skimage import data
 
 from assay.contracts import CORRECTED_BY_HAND, MarkKind, Marks, Picture
 from assay.errors import CannotMeasure
+from assay.imaging.colour import linear_to_srgb
 from assay.measure import holes
 from assay.simulator.swatch import hole_swatch
 from tests.assay.measure.pictures import discs
@@ -32,6 +33,20 @@ class CountingHoles(SimpleTestCase):
         self.assertAlmostEqual(reading.parts["diameter_mm"], 1.6, delta=0.06)
         found = np.array([stroke.points[0] for stroke in reading.overlay])
         self.assertLess(max(np.hypot(*(found - c).T).min() for c in centres), 0.6)
+
+    def test_a_hole_is_as_wide_as_it_is_drawn_however_soft_its_rim(self):
+        """A root of light is steepest inside the rim: two pixels of a diameter were lost, claimed to a tenth of that."""
+        fine, radius = 8, 11.3
+        y, x = np.mgrid[0 : 120 * fine, 0 : 300 * fine] / fine
+        light = np.full(x.shape, 0.4, np.float32)
+        for middle in (50, 120, 190, 250):
+            light[np.hypot(x - middle, y - 60) < radius] = 0.01
+        for soft in (0.6, 1.2):
+            small = cv2.GaussianBlur(cv2.resize(light, (300, 120), interpolation=cv2.INTER_AREA), (0, 0), soft)
+            rgb = np.repeat(linear_to_srgb(small).round().astype(np.uint8)[..., None], 3, axis=2)
+            parts = holes.measure(Picture(rgb), whole(Picture(rgb))).parts
+            self.assertAlmostEqual(parts["diameter_px"], 2 * radius, delta=0.4)
+            self.assertLess(abs(parts["diameter_px"] - 2 * radius), 2 * parts["diameter_px_uncertainty"])
 
     def test_only_holes_inside_the_region_count(self):
         centres = [(60, 60), (160, 60), (260, 60), (160, 220)]

@@ -8,20 +8,19 @@ from pathlib import Path
 
 os.environ.setdefault("OMP_NUM_THREADS", "1")
 
-from tests.bench.practice import counts, glow, marks, outlines
+from tests.bench.practice import counts, glow, marks, materials, outlines
+
+FAMILIES = ((counts, counts.count), (outlines, outlines.outline), (glow, glow.look), (materials, materials.look))
 
 
 def main(folders: list[Path], *, worst: bool) -> None:
+    found = []
     with ProcessPoolExecutor() as pool:
-        counted = list(pool.map(counts.count, [job for folder in folders for job in counts.jobs(folder)]))
-        drawn = list(pool.map(outlines.outline, [job for folder in folders for job in outlines.jobs(folder)]))
-        lit = list(pool.map(glow.look, [job for folder in folders for job in glow.jobs(folder)]))
-    if counted:
-        counts.table(counted)
-    if drawn:
-        outlines.table(drawn)
-    if lit:
-        glow.table(lit)
+        for family, look in FAMILIES:
+            found.append(list(pool.map(look, [job for folder in folders for job in family.jobs(folder)])))
+            if found[-1]:
+                family.table(found[-1])
+    counted, drawn, lit, _ = found
     for folder in folders:
         if any(one["family"] == "marks" for one in json.loads((folder / "truth.json").read_text())["items"]):
             marks.main(folder)

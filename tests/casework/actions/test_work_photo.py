@@ -14,6 +14,7 @@ from PIL import Image
 from assay.contracts import Light
 from assay.errors import AssayError, CannotAlign, CannotMeasure
 from assay.imaging import opening
+from assay.imaging.colour import linear_to_lab, linear_to_srgb
 from assay.register.affine import by_landmarks
 from assay.simulator.camera import Camera
 from assay.simulator.swatch import seam_swatch
@@ -21,13 +22,14 @@ from casework.actions import add_case_photo as adding
 from casework.actions import work_checkpoint, work_photo
 from casework.actions.add_case_photo import add_case_photo
 from casework.actions.analyse_case import analyse_case
+from casework.actions.keep_kit import set_grey_tile
 from casework.actions.sign_opinion import sign_opinion
 from casework.grading import regrade
 from casework.models import Case
 from pairs import pipeline
 from pairs.actions.mark_photo import keep_markings, mark_photo
 from pairs.actions.receive_photo import receive_photo
-from pairs.models import Marking, Pair, Photo
+from pairs.models import House, Marking, Pair, Photo
 from pairs.pictures import correction, facts
 from pairs.pipeline import read_photo
 from tests.support.benches import card_bench
@@ -90,6 +92,25 @@ class WorkingOnPhotographs(WithPhotographs):
         for points, reason in (([[300, 60]], "neutral_not_usable"), ([[9000, 60]], "marks_off_picture"), ([], "one_p")):
             with self.assertRaisesMessage(AssayError, reason):
                 work_photo.set_photo_neutral(**given, points=points)
+
+    def test_beside_the_shop_s_grey_tile_a_panel_is_as_light_however_long_was_exposed(self):
+        panel = []
+        for exposure in (0.5, 0.9):
+            linear = np.full((300, 400, 3), 0.18 * exposure)
+            linear[:, 200:] = np.array([0.3, 0.2, 0.1]) * exposure
+            rgb = linear_to_srgb(linear).round().astype(np.uint8)
+            photo = receive_photo(pair=self.case.pair, data=jpeg(rgb), view="heel", foot="left", by=self.scene.mara)
+            read_photo(photo=photo, references={}, needs={})
+            given = self.given | {"photo": photo, "points": [[60, 60]], "tile": True}
+            House.objects.filter(pk=photo.pair.house_id).update(tile_reflectance=None)
+            photo.pair.house.refresh_from_db()
+            with self.assertRaisesMessage(AssayError, "no_grey_tile"):
+                work_photo.set_photo_neutral(**given)
+            set_grey_tile(house=photo.pair.house, user=self.scene.mara, reflectance=0.18)
+            work_photo.set_photo_neutral(**given)
+            panel.append(correction(photo).lab(rgb[60, 300]))
+        np.testing.assert_allclose(panel[0], panel[1], atol=1.0)
+        np.testing.assert_allclose(panel[0], linear_to_lab(np.array([0.3, 0.2, 0.1])), atol=1.0)
 
     def test_of_several_photographs_of_one_view_the_preferred_one_is_measured(self):
         place = {"view": "side_out", "foot": "left", "by": self.scene.mara}
