@@ -35,7 +35,7 @@ class CountingHoles(SimpleTestCase):
         self.assertLess(max(np.hypot(*(found - c).T).min() for c in centres), 0.6)
 
     def test_a_hole_is_as_wide_as_it_is_drawn_however_soft_its_rim(self):
-        """A root of light is steepest inside the rim: two pixels of a diameter were lost, claimed to a tenth of that."""
+        """A root of light is steepest inside the rim: two pixels of a diameter were lost, claimed to a tenth of it."""
         fine, radius = 8, 11.3
         y, x = np.mgrid[0 : 120 * fine, 0 : 300 * fine] / fine
         light = np.full(x.shape, 0.4, np.float32)

@@ -54,6 +54,24 @@ class Emblems(SimpleTestCase):
         back = mark_compare.compare(pennant(SHORT).descriptor, pennant().descriptor)
         self.assertEqual((back.parts["missing"], back.parts["too_much"]), (0, 1))
 
+    def test_bolder_strokes_are_bolder_and_no_larger_mark(self):
+        """A word's strokes a third wider were read as 4.3 % of size, claimed to 0.6."""
+
+        def hook(stroke: float):
+            drawing = canvas(420, 290, DARK)
+            bar(drawing, (0, 240, 420, 290), (150, 140, 128))
+            half = stroke / 2
+            for x0, y0, x1, y1 in ((100, 80, 290, 80), (290, 80, 290, 160), (100, 160, 290, 160), (170, 80, 170, 160)):
+                bar(drawing, (x0 - half, y0 - half, x1 + half, y1 + half), PALE)
+            sample = exposed(drawing, 0.1, ROUND)
+            marks = sample.marks(MarkKind.PLACES)
+            plane = scaled(0.1, 0.003, "card")
+            return measure_region(mark.MEASURE.read, sample.picture, plane, marks, units=mark.MEASURE.units).descriptor
+
+        found = mark_compare.compare(hook(12), hook(16)).parts
+        self.assertAlmostEqual(found["size_pct"], 0, delta=0.6)
+        self.assertAlmostEqual(found["stroke_pct"], 100 / 3, delta=3)
+
     def test_an_emblem_reads_as_long_as_it_was_drawn(self):
         """A stamped side emblem 55 mm long: common practice, no source; here at 0.25 mm a pixel."""
         drawing = canvas(420, 290, DARK)
