@@ -46,7 +46,10 @@ TOLERATED = 0.45
 TOLERATED_OF_SIDE = 0.02
 """… and of the longer side: the stroke of a panel is its whole width."""
 HELD = 0.002
-"""How strongly an outline that lies outwards all round is taken for a larger mark rather than for bolder strokes."""
+"""How strongly an outline that lies outwards all round is taken for a larger mark rather than for bolder strokes …"""
+HELD_SOLID = 10.0
+STROKES = 0.33
+"""… and where there are no strokes to be bolder: their width, against the mark's shorter side, is more than this."""
 U_TILT_DEG = 0.12
 U_PLACE_MM = 0.06
 U_SIZE_PCT = 0.6
@@ -173,6 +176,8 @@ def _settled(one: np.ndarray, other: np.ndarray, onto: np.ndarray) -> np.ndarray
     normals = _normals(ours)
     tree = cKDTree(ours[:, :2])
     middle, bolder = theirs[:, :2].mean(0), 0.0
+    solid = 2 * one.sum() / (np.hypot(*theirs[:, 2:].T).sum() / 4) > STROKES * np.ptp(theirs[:, :2], axis=0).min()
+    hold = HELD_SOLID if solid else HELD
     for share in REACHES:
         reach = max(share * max(one.shape), LEAST_REACH_PX)
         laid = theirs[:, :2] @ onto[:, :2].T + onto[:, 2]
@@ -188,7 +193,7 @@ def _settled(one: np.ndarray, other: np.ndarray, onto: np.ndarray) -> np.ndarray
         scale = np.array([1, 1, *[1 / max(one.shape)] * 4, 1])
         root = np.sqrt(weight)[:, None]
         # A disc that is larger all round is larger: what cannot be told is not put down to its stroke.
-        held = np.sqrt(HELD * weight.sum()) * np.r_[np.zeros(6), 1]
+        held = np.sqrt(hold * weight.sum()) * np.r_[np.zeros(6), 1]
         rows, wanted = np.vstack([design * scale * root, held]), np.r_[off * root[:, 0], -held[6] * bolder]
         step = np.linalg.lstsq(rows, wanted, rcond=1e-3)[0] * scale
         turn = np.stack([step[2:4], step[4:6]], 1)
