@@ -250,6 +250,7 @@ def items(findings, weights: Mapping[str, float] = MappingProxyType({})) -> list
             of_shoe=finding.checkpoint.of_shoe,
             weight=weights.get(finding.checkpoint.key, 0.0),
             confirmed=finding.confirmed_by_id is not None,
+            pairs=len(finding.retail) or None,
             pending=is_pending(finding),
         )
         for finding in findings

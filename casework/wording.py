@@ -119,6 +119,7 @@ ANSWER_REASONS = {
     "weighs_too_little": "The evidence so far doesn’t settle it.",
     "flags_bar_legit": "The evidence speaks for retail, but {flags} red flags stand against legit.",
     "mandatory_missing": "Required for legit and not checked yet: {missing}.",
+    "few_retail_pairs": "Nothing differs, but two verified pairs are too few to tell a good copy. Add a third.",
     "coverage_short": "Only {coverage} % of what applies was compared; {needed} % is needed.",
     "weighs_for_retail": "The evidence speaks for retail, despite {flags} red flags.",
     "clean_and_covered": "Nothing differs from retail, and enough was compared.",

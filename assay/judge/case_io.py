@@ -82,6 +82,7 @@ def judge_document(case: dict) -> dict:
                 of_shoe=finding["of_shoe"],
                 weight=pieces.get(key, 0.0),
                 confirmed=finding["confirmed_by"] is not None,
+                pairs=len(finding["retail"]) or None,
                 pending=key in waiting,
             )
         )

@@ -35,6 +35,9 @@ FAKE_COVERAGE = 0.15
 rests on more than a look at the box. Assumed."""
 FEWEST_SIGNS = 2
 """Independent signs against a pair without which weight alone says fake only where one was confirmed by eye."""
+FEWEST_PAIRS = 3
+"""Verified pairs that most of what was compared rests on before a clean sheet says legit: two do not show how pairs
+scatter, and a fair copy then raises no flag either. Rendered shoes of other making."""
 FURTHEST_DECIBANS = 100.0
 """Thresholds lie within a likelihood ratio of ten thousand millions: beyond it no verdict would ever be reached."""
 MOST_FLAGS = 9
@@ -92,6 +95,8 @@ class GradedItem:
     """False for box, label, tag and packing: however clean they are, they make no pair legit."""
     confirmed: bool = False
     """A person looked at what it reads and stands by it."""
+    pairs: int | None = None
+    """Verified pairs that it was held against; None: it rests on none, as print does."""
     pending: bool = False
     """It departs by what a machine read at a place that nobody has looked at: no flag, and no weight, before somebody
     has."""
@@ -240,7 +245,15 @@ def _covered(school: str, items: Sequence[GradedItem], policy: Policy) -> RuleAn
         return _answer(school, Verdict.UNDECIDED, "mandatory_missing", items)
     if coverage(items) < policy.coverage:
         return _answer(school, Verdict.UNDECIDED, "coverage_short", items)
+    if _rests_on_few(items):
+        return _answer(school, Verdict.UNDECIDED, "few_retail_pairs", items)
     return _answer(school, Verdict.LEGIT, "clean_and_covered", items)
+
+
+def _rests_on_few(items: Sequence[GradedItem]) -> bool:
+    """Whether most of what was compared was held against too few verified pairs to show how they scatter."""
+    held = [item.pairs for item in items if item.applies and item.grade is not Grade.NOT_COMPARED and item.pairs]
+    return 2 * sum(pairs < FEWEST_PAIRS for pairs in held) > len(held)
 
 
 def _answer(school: str, verdict: Verdict, reason: str, items: Sequence[GradedItem]) -> RuleAnswer:

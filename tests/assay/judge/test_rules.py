@@ -51,6 +51,13 @@ class Schools(SimpleTestCase):
         must = [*findings, GradedItem("m", "m", OPEN, mandatory=True)]
         self.assertEqual(house_verdict(must, replace(TALLY, coverage=0)).missing, ("m",))
 
+    def test_a_clean_sheet_against_two_verified_pairs_makes_no_pair_legit(self):
+        """A rendered copy with ten faults raised no flag against two pairs, and two rules passed it."""
+        for school in (TALLY, replace(TALLY, school="sure_sign"), Policy()):
+            for pairs, verdict in ((1, Verdict.UNDECIDED), (2, Verdict.UNDECIDED), (3, Verdict.LEGIT)):
+                clean = [GradedItem(str(n), str(n), FINE, weight=9.0, pairs=pairs) for n in range(4)]
+                self.assertEqual(house_verdict([*clean, GradedItem("code", "code", FINE)], school).verdict, verdict)
+
     def test_box_label_and_packing_alone_make_no_pair_legit(self):
         papers = [GradedItem(key, key, FINE, of_shoe=False) for key in ("box", "label", "packing", "codes")]
         answer = house_verdict([*papers, GradedItem("bar", "bar", OPEN)], TALLY)

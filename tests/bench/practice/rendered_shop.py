@@ -20,6 +20,7 @@ from casework.actions.add_view import add_view
 from casework.actions.analyse_case import analyse_case
 from casework.actions.analyse_pair import analyse_pair
 from casework.actions.house_people import open_house
+from casework.actions.keep_kit import set_grey_tile
 from casework.actions.keep_library import keep_maker, keep_release
 from casework.actions.keep_pair import add_pair, add_pair_photo, verify_pair
 from casework.actions.save_intake import save_intake
@@ -39,6 +40,7 @@ PLACES = {
 }
 SUFFIX = {"flat": "", "block": "b", "lilac": "g"}
 TILE_MM = 14.0
+TILE_REFLECTANCE = 0.31
 # name, view, measure, quantity, marks
 CHECKS = (
     ("Heel row", "side", "seam", "", "rows:heel-row"),
@@ -110,6 +112,7 @@ class Shop:
         self.truth = json.loads((folder / "truth.json").read_text())
         self.user = open_house(name="Shop", username="owner", first_name="O", password="a-long-password-1")
         self.house = self.user.houses.get()
+        set_grey_tile(house=self.house, user=self.user, reflectance=TILE_REFLECTANCE)
         given = {"name": "Veltrane", "style_code_mask": "AA-99999-A", "date_order": "DMY"}
         maker = keep_maker(house=self.house, user=self.user, given=given)
         given = {"maker": maker, "model": "Quayside Low", "colourway": "Brackish", "style_code": "VQ-44127-B"}
@@ -152,7 +155,7 @@ class Shop:
         if "tile" not in marks:
             return
         tile = np.array(marks["tile"]["px"])
-        getattr(actions, f"set_{which}photo_neutral")(**given, points=[tile.mean(0).tolist()])
+        getattr(actions, f"set_{which}photo_neutral")(**given, points=[tile.mean(0).tolist()], tile=True)
         if self.scaled:
             points = tile[[0, 1]] + np.random.default_rng(len(name + kind)).normal(0, 1.0, (2, 2))
             getattr(actions, f"scale_{which}photo")(**given, points=points.tolist(), lengths_mm=[TILE_MM])
