@@ -11,7 +11,7 @@ from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
-from scipy.ndimage import maximum_filter1d, median_filter
+from scipy.ndimage import distance_transform_edt, maximum_filter1d, median_filter
 from scipy.spatial import cKDTree
 
 from assay.compare.contour import even
@@ -43,6 +43,8 @@ BAND_SIDE = 1800
 REACH_SHARE = 0.012
 # Light counts through its square root: between light, in which dark steps vanish, and its logarithm.
 ROOTS = np.sqrt(np.arange(256, dtype=np.float32))
+# So much larger than a card, about its middle, is drawn over.
+CARD_ROOM = 1.02
 # It is followed so many times at most, until less than such a share of it moves by so many pixels or more.
 ROUNDS = 3
 STAYS_PX = 4.0
@@ -65,6 +67,8 @@ KINK_NEAR = 6
 # Of what lies further out than so many px, less than this share may be a guess, as its steep ends are.
 DEPARTS_PX = 3.0
 LOST = 0.6
+# Another contour that lies so far from it, as a share of the size, tells that it may be the other.
+ANOTHER_SHARE = 0.012
 # So many stretches of a contour are looked for anew at most.
 MOST_LOST = 4
 # With more than so many places so near the picture's edge, px, the thing goes on beyond it.
@@ -88,7 +92,8 @@ class Contour:
     clear: np.ndarray
     """(N,) how far the step stands out from the ground's own scatter there; under 1 it is a guess."""
     more: bool = False
-    """Whether a faint line beyond it begins and ends at it: more may belong to the thing."""
+    """Whether more or less may belong to the thing: a faint line beyond it begins and ends at it, or what stands out
+    differently leads to another contour as clear."""
 
     @property
     def guessed(self) -> float:
@@ -121,7 +126,7 @@ def find_contour(picture: Picture, within_px: np.ndarray | None = None) -> Conto
 
 def _with_what_lies_beyond(picture: Picture, within_px: np.ndarray | None) -> Contour:
     found, card = _at_working_size(picture, within_px), np.array(picture.card) if picture.card else None
-    return replace(found, more=more_may_belong(picture.rgb, found.points, within_px, card))
+    return replace(found, more=found.more or more_may_belong(picture.rgb, found.points, within_px, card))
 
 
 def _at_working_size(picture: Picture, within_px: np.ndarray | None) -> Contour:
@@ -133,12 +138,12 @@ def _at_working_size(picture: Picture, within_px: np.ndarray | None) -> Contour:
     small = cv2.resize(picture.rgb, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA)
     within_px, card = (None if px is None else (px + 0.5) * scale - 0.5 for px in (within_px, card))
     contour = _found(small, within_px, card)
-    return Contour((contour.points + 0.5) / scale - 0.5, contour.clear)
+    return replace(contour, points=(contour.points + 0.5) / scale - 0.5)
 
 
 def _found(rgb: np.ndarray, within_px: np.ndarray | None, card_px: np.ndarray | None) -> Contour:
-    roots = cv2.LUT(rgb, ROOTS)
-    best, refusal, begun = None, CannotMeasure("nothing_stands_out"), []
+    roots = cv2.LUT(rgb if card_px is None else _without(rgb, card_px), ROOTS)
+    best, refusal, begun, others = None, CannotMeasure("nothing_stands_out"), [], []
     for foreground in find_foregrounds(pyramid_of(rgb), OFF_GROUND, card_px, within_px):
         if not foreground.found or foreground.cut_off:
             refusal = refusal if not foreground.found else CannotMeasure("cut_by_frame")
@@ -148,6 +153,7 @@ def _found(rgb: np.ndarray, within_px: np.ndarray | None, card_px: np.ndarray | 
         if away > REACH_SHARE / 2 * max(rgb.shape[:2]):
             contour = _around(roots, foreground.outline, best.guessed if best else np.inf)
             begun += [cKDTree(foreground.outline), cKDTree(contour.points)]
+            others += [contour] if contour.guessed <= GUESSED_MOST else []
             if best is None or contour.guessed < best.guessed:
                 best = contour
         if best.guessed < SURE:
@@ -160,7 +166,24 @@ def _found(rgb: np.ndarray, within_px: np.ndarray | None, card_px: np.ndarray | 
     beyond = np.array(rgb.shape[1::-1]) - 1 - contour.points
     if np.count_nonzero(np.minimum(contour.points, beyond).min(1) < AT_FRAME_PX) > AT_FRAME:
         raise CannotMeasure("cut_by_frame")
-    return contour
+    elsewhere = ANOTHER_SHARE * max(rgb.shape[:2])
+    tree = cKDTree(contour.points)
+    return replace(contour, more=any(tree.query(one.points)[0].max() > elsewhere for one in others))
+
+
+def _without(rgb: np.ndarray, card_px: np.ndarray) -> np.ndarray:
+    """The picture with what lies round a card (4, 2) drawn in over it: the card's sharp sides are no contour's."""
+    middle = card_px.mean(0)
+    corners = np.round(middle + CARD_ROOM * (card_px - middle)).astype(np.int32)
+    low, high = np.maximum(corners.min(0) - 2, 0), np.minimum(corners.max(0) + 3, rgb.shape[1::-1])
+    box = np.s_[low[1] : high[1], low[0] : high[0]]
+    covered = cv2.fillConvexPoly(np.zeros(rgb.shape[:2], np.uint8), corners, 1)[box]
+    if covered.all():
+        return rgb
+    nearest = distance_transform_edt(covered, return_distances=False, return_indices=True)
+    bare = rgb.copy()
+    bare[box] = rgb[box][tuple(nearest)]
+    return bare
 
 
 def _refound(roots: np.ndarray, contour: Contour, within_px: np.ndarray | None) -> Contour:

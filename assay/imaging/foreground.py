@@ -21,6 +21,15 @@ OFF_SCATTER = 4.0
 COLOUR = 1.5
 LIGHTER = 0.8
 DARKER = 0.4
+# No shadow is so deep that less than this is left of L* + 16.
+DEEPEST = 0.5
+IN_SHADOW = 0.2
+BEYOND_SHADOW = 0.7
+# A card is left out with so much room, times its size; so far round it shadow is looked for, and believed where that is
+# no more than this share of what stands out.
+CARD_ROOM = 1.06
+CARD_SHADOW = 1.35
+BETWEEN = 0.25
 SMALLEST_SHARE = 0.02
 # So many places of it, more or less, tell how the ground runs.
 GROUND_LOOKED_AT = 4000
@@ -55,7 +64,7 @@ class Foreground:
 
 def find_foreground(pyramid: Pyramid, card_px: np.ndarray | None = None) -> Foreground:
     """Find the thing; ``card_px``: (4, 2) corners of a card to leave out."""
-    return next(find_foregrounds(pyramid, card_px=card_px))
+    return next(find_foregrounds(pyramid, card_px=card_px, shaded=False))
 
 
 def find_foregrounds(
@@ -63,9 +72,12 @@ def find_foregrounds(
     off_grounds: Sequence[float] = (OFF_GROUND,),
     card_px: np.ndarray | None = None,
     within_px: np.ndarray | None = None,
+    *,
+    shaded: bool = True,
 ) -> Iterator[Foreground]:
     """What stands out from the ground by each least distance (Lab) in turn; ``card_px``: (4, 2) corners of a card to
-    leave out; ``within_px``: (N, 2) a loose region around the thing, the rest of the picture left out."""
+    leave out; ``within_px``: (N, 2) a loose region around the thing, the rest of the picture left out; ``shaded``: what
+    may be the ground in shadow is ground, a little and then more of it (under UV a shoe is its ground, darker)."""
     small, scale = level_of(pyramid, SOUGHT_SIDE)
     light = cv2.LUT(cv2.GaussianBlur(small, (0, 0), 1.2), LIGHT_OF)
     lab = cv2.cvtColor(light, cv2.COLOR_LRGB2Lab)
@@ -77,14 +89,17 @@ def find_foregrounds(
     rim = _rim(free)
     edge = (free if within_px is not None else np.ones_like(free)).astype(np.uint8)
     edge = (edge > 0) & (cv2.erode(edge, np.ones((3, 3), np.uint8), borderValue=0) == 0)
+    beside = np.zeros_like(free)
     if card_px is not None:
-        hide = np.zeros(lab.shape[:2], np.uint8)
-        middle = card_px.mean(0)
-        cv2.fillConvexPoly(hide, np.round((middle + 1.06 * (card_px - middle)) * scale).astype(np.int32), 1)
-        free &= hide == 0
-    away, scatter = _off_ground(lab, rim & free)
-    for least in off_grounds:
-        thing = _largest(free & (away > max(least, OFF_SCATTER * scatter) ** 2))
+        free &= ~_grown(card_px * scale, CARD_ROOM, free.shape)
+        beside = _grown(card_px * scale, CARD_SHADOW, free.shape)
+    lit, darker, scatter = _off_ground(lab, rim & free, shaded=shaded)
+    for least, dark in ((least, dark) for dark in darker for least in off_grounds):
+        bar = max(least, OFF_SCATTER * scatter) ** 2
+        far = free & (lit + dark > bar)
+        # Between a thing and a card that stands beside it lies the deepest shadow.
+        between = far & beside & (lit < bar)
+        thing = _largest(far & ~between if between.sum() < BETWEEN * far.sum() else far)
         if thing is None:
             whole = (0, 0, *(float(n) for n in pyramid.size))
             yield Foreground(np.ones(free.shape, bool), scale, whole, found=False, cut_off=False)
@@ -92,6 +107,13 @@ def find_foregrounds(
             mask, box = thing
             x, y, w, h = (n / scale for n in box)
             yield Foreground(mask, scale, (x, y, w, h), found=True, cut_off=bool(mask[edge].mean() > RIM_TOUCHED))
+
+
+def _grown(corners: np.ndarray, times: float, shape: tuple[int, ...]) -> np.ndarray:
+    """(h, w) bool: within four corners (4, 2), grown about their middle."""
+    within, middle = np.zeros(shape, np.uint8), corners.mean(0)
+    cv2.fillConvexPoly(within, np.round(middle + times * (corners - middle)).astype(np.int32), 1)
+    return within > 0
 
 
 def _largest(far: np.ndarray) -> tuple[np.ndarray, tuple[int, ...]] | None:
@@ -116,9 +138,11 @@ def _rim(free: np.ndarray) -> np.ndarray:
     return free & (cv2.erode(free.astype(np.uint8), kernel, borderValue=0) == 0)
 
 
-def _off_ground(lab: np.ndarray, ground: np.ndarray) -> tuple[np.ndarray, float]:
-    """How far (squared) each place lies from the ground's surface, and the ground's own scatter round it; ``ground``:
-    where nothing but ground is."""
+def _off_ground(
+    lab: np.ndarray, ground: np.ndarray, *, shaded: bool
+) -> tuple[np.ndarray, tuple[np.ndarray, ...], float]:
+    """How far (squared) each place lies from the ground's surface by its hue and more light, and by less light; and the
+    ground's own scatter round it. ``ground``: where nothing but ground is."""
     height, width = ground.shape
     x, y = np.linspace(-1, 1, width, dtype=np.float32), np.linspace(-1, 1, height, dtype=np.float32)
     at = np.flatnonzero(ground)[:: max(1, np.count_nonzero(ground) // GROUND_LOOKED_AT)]
@@ -134,10 +158,16 @@ def _off_ground(lab: np.ndarray, ground: np.ndarray) -> tuple[np.ndarray, float]
         weight = 1 / np.maximum(1, (residual / (2 * scatter)) ** 2)
     down = np.stack([np.ones_like(y), y, y * y], 1)
     along = np.stack([np.ones_like(x), x, x * x])
-    away = np.zeros(ground.shape, np.float32)
-    for channel, values, (middle, by_x, by_y, by_xy, by_xx, by_yy) in zip("Lab", cv2.split(lab), found.T, strict=True):
-        surface = np.array([[middle, by_x, by_xx], [by_y, by_xy, 0], [by_yy, 0, 0]], np.float32)
-        residual = values - down @ surface @ along
-        residual = np.maximum(LIGHTER * residual, -DARKER * residual) if channel == "L" else COLOUR * residual
-        away += residual * residual
-    return away, scatter
+    surfaces = []
+    for middle, by_x, by_y, by_xy, by_xx, by_yy in found.T:
+        surfaces.append(down @ np.array([[middle, by_x, by_xx], [by_y, by_xy, 0], [by_yy, 0, 0]], np.float32) @ along)
+    lightness, *hue = cv2.split(lab)
+    # In shadow L* + 16, a* and b* all shrink by the cube root of the light (CIE 15): the ground keeps its hue.
+    shade = np.clip((lightness + 16) / np.maximum(surfaces[0] + 16, 1), DEEPEST if shaded else 1, 1)
+    lighter = LIGHTER * np.maximum(lightness - surfaces[0], 0)
+    darker = np.maximum(surfaces[0] - lightness, 0)
+    deeper = np.maximum(darker - IN_SHADOW * (surfaces[0] + 16), 0)
+    away = lighter**2
+    for values, surface in zip(hue, surfaces[1:], strict=True):
+        away += (COLOUR * (values - shade * surface)) ** 2
+    return away, ((DARKER * darker) ** 2, (BEYOND_SHADOW * deeper) ** 2), scatter

@@ -9,6 +9,7 @@ from assay.compare.contour import even
 from assay.contour.trace import contour_of, find_contour
 from assay.contracts import MarkKind, Marks, Picture
 from assay.errors import CannotMeasure
+from assay.imaging.colour import linear_to_srgb
 from tests.bench.drawn import MM_PER_PX, heel, shoe
 
 
@@ -58,6 +59,27 @@ class Rims(SimpleTestCase):
             contour = find_contour(seen(rgb, card=tuple(map(tuple, card))), picture.region)
             off = off_mm(contour, picture)
             self.assertLess(off.max(), 0.3)
+
+    def test_a_cast_shadow_is_the_ground_darker_on_any_colour_and_up_to_a_card_s_edge(self):
+        """On lilac every rim was refused, and beside a card on a block the block's shadow was taken for the sole."""
+        thing = np.array([[300, 200], [1100, 240], [1150, 520], [280, 540]])
+        region = np.array([[200, 100], [1260, 100], [1260, 640], [200, 640]], float)
+        card = np.array([[420, 600], [1000, 600], [1000, 980], [420, 980]])
+        for ground in ((0.30, 0.14, 0.27), (0.25, 0.24, 0.22)):
+            light = np.ones((1000, 1400), np.float32)
+            # Soft beside the thing, deep between it and the card.
+            light[150:560, 1080:1230] = 0.45
+            light[500:620, 420:1000] = 0.06
+            light = cv2.GaussianBlur(light, (0, 0), 14)
+            linear = light[..., None] * np.array(ground)
+            linear = linear * (1 + 0.05 * np.random.default_rng(3).normal(size=(1000, 1400, 1)))
+            cv2.fillConvexPoly(linear, card, (0.8, 0.8, 0.78))
+            cv2.fillConvexPoly(linear, thing, (0.55, 0.5, 0.42))
+            rgb = linear_to_srgb(cv2.GaussianBlur(linear, (0, 0), 0.8)).round().astype(np.uint8)
+            contour = find_contour(Picture(rgb, card=tuple(map(tuple, card.astype(float)))), region)
+            off = cKDTree(even(thing.astype(float), 1.0)).query(contour.points)[0]
+            self.assertLess(off.max(), 4)
+            self.assertLess(contour.guessed, 0.05)
 
     def test_a_lining_hardly_darker_than_the_ground_belongs_to_the_shoe_where_its_edge_is_sharp(self):
         picture = shoe("easy", 5)
