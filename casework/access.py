@@ -8,6 +8,11 @@ from casework.models import Case
 from pairs.models import House
 
 
+def key_in(text: str) -> int:
+    """The row's number in what was sent; 0, which no row has, where that is none."""
+    return int(text) if text.isascii() and text.isdecimal() and len(text) < 12 else 0
+
+
 class CaseSignedError(Exception):
     """The case is signed: nothing in it changes any more."""
 

@@ -80,6 +80,7 @@ REASONS = {
     "no_file": "No file was chosen. Pick one or more photographs.",
     # marks and measuring
     "marks_off_picture": "The marks lie off the photograph. Draw them inside it.",
+    "no_number": "No number comes out of these marks. Move them and measure again.",
     "path_too_short": "The path is too short to hold a row. Trace from the first stitch to the last.",
     "region_too_small": "The region is too small. Draw at least three corners around the holes.",
     "too_few_pixels_stitch": "Only {px_per_stitch} pixels a stitch; {needed} are needed. Photograph it closer.",

@@ -3,6 +3,8 @@
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
+import numpy as np
+
 from assay.compare.comparing import Comparing
 from assay.contracts import MarkKind, Marks, Measurement, Picture, Point
 from assay.errors import CannotMeasure
@@ -15,6 +17,7 @@ OF_MARKS = {
     MarkKind.PLACES: frozenset({"path_too_short", "marks_off_picture", "beyond_horizon"}),
     MarkKind.REGION: frozenset({"region_too_small", "marks_off_picture", "marks_cross", "beyond_horizon"}),
 }
+NO_NUMBER = "no_number"
 MOVE_THE_MARKS = "move_the_region"
 """The reason for readings that no point puts right: their marks must be moved."""
 
@@ -71,7 +74,7 @@ class Measure:
     @property
     def reasons(self) -> frozenset[str]:
         """Every reason code that it may refuse with."""
-        return self.refuses | OF_MARKS[self.marks]
+        return self.refuses | OF_MARKS[self.marks] | {NO_NUMBER}
 
     @property
     def numbers(self) -> Mapping[str, str]:
@@ -89,10 +92,20 @@ class Measure:
 
     def read(self, picture: Picture, marks: Marks) -> Measurement:
         """The reading, signed. Raises CannotMeasure."""
-        return replace(self.measure(picture, marks), method=self.method)
+        return self._signed(lambda: self.measure(picture, marks))
 
     def read_again(self, picture: Picture, marks: Marks, points: Sequence[Point]) -> Measurement:
         """The reading from points put right by a person, signed. Raises CannotMeasure."""
         if self.rebuild is None:
             raise CannotMeasure(MOVE_THE_MARKS, points=len(points))
-        return replace(self.rebuild(picture, marks, points), method=self.method)
+        return self._signed(lambda: self.rebuild(picture, marks, points))
+
+    def _signed(self, read: Callable[[], Measurement]) -> Measurement:
+        """Raises CannotMeasure ``no_number`` where what comes out is none: it would be kept, and nothing reads it."""
+        try:
+            found = replace(read(), method=self.method)
+        except np.linalg.LinAlgError as error:
+            raise CannotMeasure(NO_NUMBER) from error
+        if not np.isfinite([found.value, found.uncertainty, *found.parts.values()]).all():
+            raise CannotMeasure(NO_NUMBER)
+        return found

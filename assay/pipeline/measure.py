@@ -9,15 +9,18 @@ from types import MappingProxyType
 
 import cv2
 import numpy as np
+from scipy.spatial.distance import pdist
 
 from assay.contracts import Marks, Measurement, Picture, Point
-from assay.errors import AssayError
+from assay.errors import AssayError, CannotMeasure
 from assay.imaging.opening import decode
 from assay.imaging.plane import Plane
 from assay.imaging.white_balance import Correction
 from assay.measure.carried import CARRIED, measured_on, measured_where_carried
 from assay.measure.registry import MEASURES
 
+NEAREST_PX = 0.5
+"""Two points nearer than this, px, are one put twice."""
 CARRIED_UNCERTAINTY_MM = 0.6
 """Median error of a carried mark, mm (``make bench``)."""
 
@@ -90,7 +93,13 @@ class Session:
         return self._known[same]
 
     def correct(self, task: Task, points: Sequence[Point]) -> Measurement:
-        """The reading that follows from points put right by a person. Raises AssayError."""
+        """The reading that follows from points put right by a person. Raises AssayError, CannotMeasure
+        ``marks_off_picture``, ``points_on_each_other``."""
+        put, (width, height) = np.asarray(points, float).reshape(-1, 2), self._picture.size
+        if ((put < 0) | (put > (width - 1, height - 1))).any():
+            raise CannotMeasure("marks_off_picture", width=width, height=height)
+        if len(put) > 1 and pdist(put).min() < NEAREST_PX:
+            raise CannotMeasure("points_on_each_other")
         return self._read(task, points)
 
     def _measured(self, task: Task) -> Measurement:

@@ -10,6 +10,7 @@ from django.db.models.functions import Replace
 
 from assay.judge.grade import RED_FLAGS, Grade
 from assay.judge.rules import Verdict
+from casework.access import key_in
 from casework.actions.start_from_photos import release_codes
 from casework.findings import mark_of
 from casework.grading import VOID
@@ -38,8 +39,8 @@ def _searched(cases, asked: str):
     """Cases in which every word stands: code, name, number, seller's words, words of a verdict, a date."""
     for word in asked.split()[:8]:
         found = reduce(or_, (Q(**{f"{place}__icontains": word}) for place in PLACES))
-        if word.isdigit():
-            found |= Q(number=int(word))
+        if number := key_in(word):
+            found |= Q(number=number)
         if word.casefold() in {verdict.value for verdict in Verdict}:
             found |= Q(opinions__verdict=word.casefold())
         if re.fullmatch(r"\d{4}-\d{2}(-\d{2})?", word):

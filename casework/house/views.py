@@ -17,7 +17,7 @@ from django_otp.plugins.otp_totp.models import TOTPDevice
 
 from assay.errors import AssayError
 from casework import wording
-from casework.access import house_of
+from casework.access import house_of, key_in
 from casework.actions import house_people as people
 from casework.actions import second_factor as factor
 from casework.house.forms import FirstForm, PersonForm, SignInForm
@@ -66,9 +66,9 @@ def work(request, deed):
         if deed == "settings":
             said = {name: name in request.POST for name in ("two_verify", "private", "says_counterfeit")}
             days = request.POST.get("link_days", "")
-            people.set_house(house=own, user=user, link_days=int(days) if days.isdecimal() else 0, **said)
+            people.set_house(house=own, user=user, link_days=key_in(days), **said)
         elif deed in ("role", "shut-out", "second-off"):
-            member = get_object_or_404(own.members, pk=request.POST.get("member") or 0)
+            member = get_object_or_404(own.members, pk=key_in(request.POST.get("member", "")))
             if deed == "second-off":
                 factor.turn_off_for(house=own, user=user, member=member)
             elif deed == "role":

@@ -9,7 +9,7 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 
 from assay.errors import AssayError
 from casework import wording
-from casework.access import house_of
+from casework.access import house_of, key_in
 from casework.actions.borrow_check import borrow_check, give_back, lendable
 from casework.actions.change_check import withdraw_check
 from casework.actions.join_feet import relate_checks, related_checks
@@ -88,18 +88,14 @@ def _check(request, pk) -> Checkpoint:
     return get_object_or_404(seen.select_related("release__shoe_model__maker", "release__house"), pk=pk)
 
 
-def _number(text: str) -> int:
-    return int(text) if text.isdecimal() and len(text) < 12 else 0
-
-
 @require_POST
 def order(request, pk):
     """A check put before another one, or last under its heading."""
     known, house = release_of(request, pk), house_of(request.user)
     own = known.own_checkpoints.filter(withdrawn=False)
-    moved = get_object_or_404(own, pk=_number(request.POST.get("check", "")))
+    moved = get_object_or_404(own, pk=key_in(request.POST.get("check", "")))
     before = request.POST.get("before", "")
-    next_one = get_object_or_404(own, pk=_number(before)) if before else None
+    next_one = get_object_or_404(own, pk=key_in(before)) if before else None
     try:
         place_check(checkpoint=moved, before=next_one, house=house, user=request.user)
     except AssayError as error:
@@ -114,7 +110,7 @@ def borrow(request, pk):
     others = visible_to(house).exclude(pk__in=known.siblings).select_related("shoe_model__maker")
     if request.method == "POST":
         back = request.POST.get("back", "")
-        chosen = _check(request, _number(back or request.POST.get("check", "")))
+        chosen = _check(request, key_in(back or request.POST.get("check", "")))
         act = give_back if back else borrow_check
         try:
             act(checkpoint=chosen, release=known, house=house, user=request.user)
@@ -125,7 +121,7 @@ def borrow(request, pk):
             if back:
                 return redirect("shelf-guide", known.pk)
             return redirect(f"{reverse('shelf-borrow', args=[known.pk])}?from={chosen.release_id}")
-    lender = others.filter(pk=_number(request.GET.get("from", ""))).first()
+    lender = others.filter(pk=key_in(request.GET.get("from", ""))).first()
     page = {
         "house": house,
         "release": known,
@@ -142,7 +138,7 @@ def borrow(request, pk):
 def relate(request, pk):
     """A check of two checks: the first less the second, or as a share of it."""
     known, house = _check(request, pk), house_of(request.user)
-    other = _check(request, _number(request.POST.get("other", "")))
+    other = _check(request, key_in(request.POST.get("other", "")))
     given = {"relation": request.POST.get("relation", ""), "name": request.POST.get("name", "")[:80]}
     try:
         made = relate_checks(checkpoint=known, other=other, house=house, user=request.user, **given)

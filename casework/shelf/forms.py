@@ -133,7 +133,7 @@ class ReleaseForm(forms.Form):
         rows = csv.reader(io.StringIO(self.cleaned_data["barcodes"].strip()))
         for n, row in enumerate(filter(None, rows), start=1):
             if len(row) != 2 or not re.fullmatch(r"\d{1,2}(\.5)?", row[0].strip()):
-                if n == 1 and not row[0][:1].isdigit():
+                if n == 1 and not row[0][:1].isdecimal():
                     continue  # a header line
                 raise forms.ValidationError(f"Line {n}: write a US size, a comma and its number, such as 9.5,2004…")
             try:
@@ -195,7 +195,7 @@ class PackingForm(forms.Form):
                 raise AssayError("bad_packing", what=f"{name} stands there twice")
             keys.add(key)
             attributes, choices = self._like(name, row["like"])
-            if not str(row["count"]).isdigit():
+            if not str(row["count"]).isdecimal():
                 raise AssayError(
                     "bad_packing", what=f"{name}: write how many as a number, 0 where it must not be there"
                 )

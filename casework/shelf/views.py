@@ -9,7 +9,7 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 from assay.errors import AssayError
 from assay.paperwork.accessories import TOKENS
 from casework import wording
-from casework.access import case_for, house_of
+from casework.access import case_for, house_of, key_in
 from casework.actions.guide_file import MOST_BYTES, export_guide, import_guide, preview_guide
 from casework.actions.keep_library import keep_maker, keep_release
 from casework.actions.keep_pair import (
@@ -63,7 +63,7 @@ def release_new(request):
     """A new release; of a sibling nearly everything is known."""
     house = house_of(request.user)
     like, code = request.GET.get("like", ""), request.GET.get("code", "")[:40]
-    sibling = visible_to(house).filter(pk=like).select_related("shoe_model").first() if like.isdigit() else None
+    sibling = visible_to(house).filter(pk=key_in(like)).select_related("shoe_model").first()
     sibling = sibling or queries.nearest_release(code, house)
     start = {"style_code": code, "year": "", "generation": 1}
     if sibling:
@@ -213,7 +213,7 @@ def pair_work(request, pk, deed):
     known = _pair(request, pk)
     try:
         if deed == "place":
-            photo = get_object_or_404(known.photos, pk=request.POST.get("photo") or 0)
+            photo = get_object_or_404(known.photos, pk=key_in(request.POST.get("photo", "")))
             view, _, foot = request.POST.get("place", "").partition(" ")
             place_photo(photo=photo, user=request.user, view=view, foot=foot)
             return redirect("shelf-pair", known.pk)
