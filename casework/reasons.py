@@ -123,6 +123,8 @@ REASONS = {
     "points_on_each_other": "Two of the points lie on each other. Put them apart.",
     "lines_never_meet": "The two lines are all but parallel: they meet nowhere on the shoe.",
     "points_in_line": "The points lie in one line: no circle goes through them.",
+    "policy_changed": "{by} has changed the policy meanwhile: the line above says how it stands. Keep again to put "
+    "yours in its place.",
     "no_grey_tile": "No grey tile is written down. Write its reflectance on the kit page first.",
     "neutral_not_usable": "The neutral spot is burnt out or too dark. Choose a light grey part that is not glaring.",
     "no_true_colour": "Colour is not compared: {why}. A bench card in both pictures makes it possible; or click a part "

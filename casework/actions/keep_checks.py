@@ -92,6 +92,7 @@ def keep_check(*, checkpoint: Checkpoint, house: House, user, given: Mapping) ->
 def move_check(*, checkpoint: Checkpoint, house: House, user, up: bool) -> None:
     """One place up or down among its release's own. Raises AssayError ``not_allowed``."""
     must_write(user, checkpoint.release)
+    checkpoint.refresh_from_db(fields=["position"])
     own = list(Checkpoint.every.filter(release=checkpoint.release).order_by("position"))
     at = own.index(checkpoint)
     other = at - 1 if up else at + 1
@@ -111,6 +112,7 @@ def place_check(*, checkpoint: Checkpoint, before: Checkpoint | None, house: Hou
     must_write(user, checkpoint.release)
     if before and before.release_id != checkpoint.release_id:
         raise AssayError("no_such_place")
+    checkpoint.refresh_from_db(fields=["position"])
     own = list(Checkpoint.every.filter(release=checkpoint.release).exclude(pk=checkpoint.pk).order_by("position"))
     same = [n for n, one in enumerate(own) if one.section == checkpoint.section]
     at = own.index(before) if before else (same[-1] + 1 if same else len(own))

@@ -51,11 +51,12 @@ def open_second_opinion(*, case: Case, user) -> Case:
     """A blind second look. Raises AssayError ``not_signed``, ``same_person``, ``second_taken``."""
     if not case.signed_at:
         raise AssayError("not_signed")
-    if case.second_of_id or case.seconds.filter(round=False).exists():
-        raise AssayError("second_taken")
-    if not may_give_second_opinion(case, user):
-        raise AssayError("same_person")
     with transaction.atomic():
+        # Asked within: of several at once one is the first.
+        if case.second_of_id or case.seconds.filter(round=False).exists():
+            raise AssayError("second_taken")
+        if not may_give_second_opinion(case, user):
+            raise AssayError("same_person")
         made = _copied(case, user, round_=False)
         note(case, user, "second_look_opened", number=made.number)
     request_analysis(case=made, user=user)

@@ -18,7 +18,7 @@ MAY_SET = "casework.add_housepolicy"
 """Who may say how the shop decides."""
 
 
-def set_policy(
+def set_policy(  # noqa: PLR0913 - every part of a policy
     *,
     house: House,
     user,
@@ -27,15 +27,19 @@ def set_policy(
     second: tuple = (Second.NEVER, None),
     levels: tuple = (Level.STANDARD.value, None),
     recalibration: Mapping = MappingProxyType({}),
+    after: int | None = None,
 ) -> HousePolicy:
     """A new policy, numbered on from the last; open cases are graded by it. ``second``: who must look twice, and from
     which price; ``levels``: how deep a new case is looked into, and from which price fully. Opinions already signed
-    keep the one they were signed under. Raises AssayError ``not_the_owner`` or what the rules raise."""
+    keep the one they were signed under. ``after``: number of the policy that its person saw. Raises AssayError
+    ``not_the_owner``, ``policy_changed``, or what the rules raise."""
     if not user.has_perm(MAY_SET) or not house.members.filter(pk=user.pk).exists():
         raise AssayError("not_the_owner")
     said = asdict(rules.checked())
     with transaction.atomic():
         last = policy_in_force(house)
+        if after is not None and last and last.number != after:
+            raise AssayError("policy_changed", by=last.made_by.first_name or last.made_by.get_username())
         if not recalibration and last and (last.legit_from, last.fake_from) == (rules.legit_from, rules.fake_from):
             # Thresholds that were moved once stay known as moved, so that nobody moves them twice.
             recalibration = last.recalibration

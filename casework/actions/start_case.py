@@ -34,6 +34,10 @@ def start_case(*, user, typed_code: str, token: UUID) -> Case:
         return already
     release, size, number_read = release_of(typed_code, house)
     with transaction.atomic():
+        # The same form sent twice at once: the second waits here for the first.
+        already = Case.objects.filter(token=token, house=house).first()
+        if already:
+            return already
         known = of_generation(release, house=house, standing=Standing.RETAIL).order_by("label")
         # Its own colourway first; else another one, for all that they share.
         reference = known.filter(release=release).first() or known.first()

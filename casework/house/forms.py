@@ -5,6 +5,7 @@ from django.contrib.auth.forms import AuthenticationForm
 from django.contrib.auth.signals import user_login_failed
 
 from casework.actions.second_factor import code_holds, has_second_factor
+from casework.merging import MergingForm
 
 
 class PersonForm(forms.Form):
@@ -32,6 +33,23 @@ class FirstForm(PersonForm):
     """The first shop and its owner."""
 
     name = forms.CharField(max_length=80, error_messages={"required": "Name the shop, such as your shop."})
+
+
+class SettingsForm(MergingForm):
+    """How the shop verifies."""
+
+    two_verify = forms.BooleanField(required=False)
+    private = forms.BooleanField(required=False)
+    says_counterfeit = forms.BooleanField(required=False)
+    link_days = forms.IntegerField(
+        error_messages=dict.fromkeys(("required", "invalid"), "Write for how many days a client’s link lasts.")
+    )
+
+    @staticmethod
+    def of(house) -> dict:
+        """A shop as the form shows it."""
+        ticked = ("two_verify", "private", "says_counterfeit")
+        return {name: "on" if getattr(house, name) else "" for name in ticked} | {"link_days": house.link_days}
 
 
 class SignInForm(AuthenticationForm):

@@ -20,7 +20,7 @@ from casework import wording
 from casework.access import house_of, key_in
 from casework.actions import house_people as people
 from casework.actions import second_factor as factor
-from casework.house.forms import FirstForm, PersonForm, SignInForm
+from casework.house.forms import FirstForm, PersonForm, SettingsForm, SignInForm
 from casework.models import Invitation
 from casework.photos.phone_link import qr_code
 from casework.roles import MAY_OWN, NAMES, role_of
@@ -45,6 +45,7 @@ def _page(request, problem: str = "", link: str = ""):
         "members": members,
         "roles": NAMES.items(),
         "owns": request.user.has_perm(MAY_OWN),
+        "settings": SettingsForm(initial=SettingsForm.of(own)),
         "waiting": Invitation.objects.filter(house=own, used_by=None).order_by("-expires_at")[:10],
         "ledger": own.ledger.filter(case=None).select_related("actor").order_by("-pk")[:30],
         "deeds": wording.DEEDS,
@@ -64,9 +65,10 @@ def work(request, deed):
             secret = people.invite(house=own, user=user, role=request.POST.get("role", ""))
             return _page(request, link=request.build_absolute_uri(reverse("join", args=[secret])))
         if deed == "settings":
-            said = {name: name in request.POST for name in ("two_verify", "private", "says_counterfeit")}
-            days = request.POST.get("link_days", "")
-            people.set_house(house=own, user=user, link_days=key_in(days), **said)
+            form = SettingsForm(request.POST, initial=SettingsForm.of(own))
+            if not form.is_valid():
+                return _page(request, next(iter(form.errors.values()))[0])
+            people.set_house(house=own, user=user, **form.cleaned_data)
         elif deed in ("role", "shut-out", "second-off"):
             member = get_object_or_404(own.members, pk=key_in(request.POST.get("member", "")))
             if deed == "second-off":

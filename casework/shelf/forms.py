@@ -13,6 +13,7 @@ from assay.paperwork.gtin import check_digit, gtin14
 from assay.paperwork.sizes import System
 from assay.paperwork.style_code import normalise
 from casework import wording
+from casework.merging import MergingForm
 from casework.shelf.conditions import CHOICES, chosen, clauses_of
 from casework.wording import of_error
 from library.models import GROUPS, MOST_CAP, MOST_MINUTES, Maker
@@ -23,7 +24,7 @@ BOX_CLASS = re.compile(r"^(\d+(?:\.5)?)\s*(?:-|–|to)\s*(\d+(?:\.5)?)\s+(\S.{0,
 MASK = re.compile(r"^[A9\W_]*$")
 
 
-class MakerForm(forms.Form):
+class MakerForm(MergingForm):
     """A maker's facts."""
 
     name = forms.CharField(max_length=80, error_messages={"required": "Give the maker’s name."})
@@ -85,7 +86,7 @@ class MakerForm(forms.Form):
         return kept | {"label_layouts": {region: words for region, words in layouts.items() if words}}
 
 
-class ReleaseForm(forms.Form):
+class ReleaseForm(MergingForm):
     """A release's facts."""
 
     maker = forms.ModelChoiceField(Maker.objects.order_by("name"), error_messages={"required": "Choose the maker."})

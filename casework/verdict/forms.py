@@ -17,6 +17,8 @@ class OpinionForm(forms.Form):
 
 
 class PolicyForm(forms.Form):
+    number = forms.IntegerField(required=False, min_value=0)
+    """Of the policy that the page showed."""
     red_flags = forms.IntegerField(min_value=1, max_value=9)
     coverage = forms.IntegerField(min_value=0, max_value=100)
     school = forms.ChoiceField(choices=[(one, one) for one in RULES])
@@ -46,6 +48,6 @@ class PolicyForm(forms.Form):
 
     def rules(self) -> Policy:
         """What was said, as the core takes it."""
-        own = ("ultraviolet", "second_opinion", "second_from", "level", "full_from")
+        own = ("number", "ultraviolet", "second_opinion", "second_from", "level", "full_from")
         said = {name: value for name, value in self.cleaned_data.items() if name not in own}
         return Policy(**said | {"coverage": said["coverage"] / 100})

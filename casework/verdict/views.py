@@ -103,7 +103,7 @@ def policy(request, number):
         ultraviolet = form.cleaned_data["ultraviolet"] or kept.ultraviolet
         try:
             given = {"rules": form.rules(), "ultraviolet": ultraviolet, "second": form.second(kept)}
-            given |= {"levels": form.levels(kept)}
+            given |= {"levels": form.levels(kept), "after": form.cleaned_data["number"]}
             set_policy(house=case.house, user=request.user, **given)
         except AssayError as error:
             problem = wording.of_error(error)
