@@ -3,6 +3,7 @@
 from unittest import mock
 from uuid import uuid4
 
+from django.db import transaction
 from django.test import TestCase
 from django.urls import reverse
 
@@ -49,18 +50,17 @@ class AtOnce(TestCase):
         case = small_case(self.scene)
         Case.objects.filter(pk=case.pk).update(signed_at=case.opened_at)
         case.refresh_from_db()
-        allowed, begun = second.may_give_second_opinion, []
+        begin, begun = transaction.atomic, []
 
-        def meanwhile(*args):
+        def meanwhile(*args, **more):
             if not begun:
                 begun.append(None)
                 begun[0] = second.open_second_opinion(case=case, user=self.scene.jory)
-            return allowed(*args)
+            return begin(*args, **more)
 
-        with (
-            mock.patch("casework.actions.open_second_opinion.may_give_second_opinion", side_effect=meanwhile),
-            self.assertRaises(AssayError),
-        ):
+        # Between the page's look and the write.
+        late = mock.patch("casework.actions.open_second_opinion.transaction.atomic", side_effect=meanwhile)
+        with late, self.assertRaises(AssayError):
             second.open_second_opinion(case=case, user=self.scene.jory)
         self.assertEqual(case.seconds.count(), 1)
 
