@@ -5,6 +5,7 @@ from django.http import Http404
 from django.shortcuts import get_object_or_404
 
 from casework.models import Case
+from casework.visibility import hides
 from pairs.models import House
 
 
@@ -34,9 +35,11 @@ class CaseHiddenError(Exception):
 
 
 def case_for(user, number: int) -> Case:
-    """A case of the person's own shop; anything else does not exist for them. Two queries at most.
+    """A case of the person's own shop; anything else does not exist for them. Two queries at most, and those of
+    ``hides``.
 
-    Raises CaseHiddenError where it is the other side of a blind second look that is not signed yet.
+    Raises CaseHiddenError where it is the other side of a blind second look that is not signed yet, or waits for one
+    that its person may give.
     """
     mine = Case.objects.filter(second_of=OuterRef("pk"), opened_by=user, signed_at=None, round=False, discarded_at=None)
     cases = Case.objects.select_related("pair__release__shoe_model__maker", "reference", "house", "opened_by")
@@ -44,7 +47,8 @@ def case_for(user, number: int) -> Case:
     case = get_object_or_404(cases, house=house_of(user), number=number, discarded_at=None)
     if case.my_look:
         raise CaseHiddenError(case.my_look)
-    if case.second_of_id and not case.round and not case.signed_at and case.opened_by_id != user.pk:
+    another_s_look = case.second_of_id and not case.round and not case.signed_at and case.opened_by_id != user.pk
+    if another_s_look or hides(case, user):
         raise CaseHiddenError(None)
     return case
 

@@ -36,7 +36,8 @@ class SignedCaseMiddleware:
     @staticmethod
     def _hidden(request, mine):
         words = (
-            "Two people look at this pair without knowing of each other: you see the other case once both are signed."
+            "Two people look at this pair without knowing of each other: you see the other case once both are signed. "
+            "A second look is begun on the counter."
         )
         messages.error(request, words)
         target = redirect("verdict", number=mine) if mine else redirect("counter")

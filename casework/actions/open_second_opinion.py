@@ -28,9 +28,14 @@ READ = (
 )
 
 
+def is_begun(case: Case) -> bool:
+    """Whether somebody is at a second look, or has signed one; one given up leaves room for another. A query."""
+    return case.seconds.filter(round=False, discarded_at=None).exists()
+
+
 def may_give_second_opinion(case: Case, user) -> bool:
     """Whether the person may give the second opinion: signed by others only, and nobody is at it yet."""
-    if not case.signed_at or case.second_of_id or case.seconds.filter(round=False).exists():
+    if not case.signed_at or case.second_of_id or is_begun(case):
         return False
     return case.opened_by_id != user.pk and not case.opinions.filter(checker=user).exists()
 
@@ -40,7 +45,7 @@ def ask_second_opinion(*, case: Case, user) -> None:
     from then on. Raises AssayError ``not_signed``, ``second_taken``."""
     if not case.signed_at:
         raise AssayError("not_signed")
-    if case.second_of_id or case.seconds.filter(round=False).exists():
+    if case.second_of_id or is_begun(case):
         raise AssayError("second_taken")
     with transaction.atomic():
         if not case.ledger.filter(deed=SECOND_ASKED).exists():
@@ -53,7 +58,7 @@ def open_second_opinion(*, case: Case, user) -> Case:
         raise AssayError("not_signed")
     with transaction.atomic():
         # Asked within: of several at once one is the first.
-        if case.second_of_id or case.seconds.filter(round=False).exists():
+        if case.second_of_id or is_begun(case):
             raise AssayError("second_taken")
         if not may_give_second_opinion(case, user):
             raise AssayError("same_person")

@@ -17,6 +17,7 @@ from casework.grading import VOID
 from casework.models import Case, Finding
 from casework.revisions import Kept, revisions_of
 from casework.second_rule import SecondRule, second_rule
+from casework.visibility import hidden_cases
 from library.models import Foot, Release
 from library.photo_kinds import kinds_by_key
 from pairs.models import Photo
@@ -31,23 +32,26 @@ NOT_SHOWN = (
 SIGNED_SHOWN = 12
 PLACES = (
     *("pair__release__style_code", "pair__release__colourway", "pair__release__shoe_model__name"),
-    *("pair__release__shoe_model__maker__name", "pair__label", "source", "opinions__words", "sightings__words"),
+    *("pair__release__shoe_model__maker__name", "pair__label", "source"),
 )
+SAID = ("opinions__words", "sightings__words")
 
 
-def _searched(cases, asked: str):
-    """Cases in which every word stands: code, name, number, seller's words, words of a verdict, a date."""
+def _searched(cases, asked: str, hidden: frozenset[int]):
+    """Cases in which every word stands: code, name, number, seller's words, a date; words of a verdict only in those
+    that are not ``hidden``."""
     for word in asked.split()[:8]:
         found = reduce(or_, (Q(**{f"{place}__icontains": word}) for place in PLACES))
+        said = reduce(or_, (Q(**{f"{place}__icontains": word}) for place in SAID))
         if number := key_in(word):
             found |= Q(number=number)
         if word.casefold() in {verdict.value for verdict in Verdict}:
-            found |= Q(opinions__verdict=word.casefold())
+            said |= Q(opinions__verdict=word.casefold())
         if re.fullmatch(r"\d{4}-\d{2}(-\d{2})?", word):
             found |= Q(opened_at__date__startswith=word) | Q(signed_at__date__startswith=word)
         if code := re.sub(r"[^A-Za-z0-9]", "", word):
             found |= Q(code__icontains=code)
-        cases = cases.filter(found)
+        cases = cases.filter(found | (said & ~Q(pk__in=hidden)))
     return cases.distinct()
 
 
@@ -73,13 +77,15 @@ def counter(house, asked: str = "", user=None) -> dict:
     cases = Case.objects.filter(house=house, discarded_at=None)
     if asked:
         plain = Replace(Replace("pair__release__style_code", Value("-")), Value(" "))
-        cases = _searched(cases.annotate(code=plain), asked)
+        hidden = hidden_cases(user, house) if user else frozenset()
+        cases = _searched(cases.annotate(code=plain), asked, hidden)
     cases = cases.select_related("pair__release__shoe_model__maker", "opened_by").defer(*NOT_SHOWN)
     cases, rule = cases.prefetch_related("opinions__checker"), second_rule(house)
     signed = cases.exclude(signed_at=None)
     shown = list(signed[: MOST if asked else SIGNED_SHOWN])
-    looked_at = {"seconds__round": False}
-    older = signed.filter(rule.query).exclude(**looked_at).exclude(pk__in=[one.pk for one in shown]).distinct()
+    begun = Case.objects.filter(house=house, round=False, discarded_at=None).exclude(second_of=None)
+    older = signed.filter(rule.query).exclude(pk__in=begun.values("second_of"))
+    older = older.exclude(pk__in=[one.pk for one in shown]).distinct()
     older = [] if asked else older
     cases = [*cases.filter(signed_at=None)[:MOST], *shown, *older[:MOST]]
     looked = {case.second_of_id: case for case in cases if case.second_of_id and not case.round}

@@ -35,12 +35,12 @@ LEAST_CASES = 5
 """Cases from which a check's worth is told."""
 
 
-def closed(house: House, wanted: dict):
+def closed(house: House, wanted: dict, hidden: frozenset[int] = frozenset()):
     """Closed cases with their last verdict and what was learned last, the newest first. One query.
 
-    ``wanted``: verdict, outcome, checker, q.
+    ``wanted``: verdict, outcome, checker, q. ``hidden``: keys of those that its person must not see yet.
     """
-    cases = Case.objects.filter(house=house, signed_at__isnull=False, discarded_at=None)
+    cases = Case.objects.filter(house=house, signed_at__isnull=False, discarded_at=None).exclude(pk__in=hidden)
     cases = cases.annotate(
         verdict=Subquery(LAST_OPINION.values("verdict")[:1]),
         decibans=Subquery(LAST_OPINION.values("decibans")[:1]),

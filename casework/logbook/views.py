@@ -18,6 +18,7 @@ from casework.actions.learn_outcome import learn_outcome
 from casework.actions.use_learned import note_habit, use_recalibration, use_suggestion
 from casework.logbook import queries
 from casework.models import Outcome
+from casework.visibility import hidden_cases
 from library.models import Checkpoint
 from library.writers import visible_to
 
@@ -43,7 +44,7 @@ def _wanted(request) -> dict:
 def logbook(request):
     """Closed cases."""
     house, wanted = house_of(request.user), _wanted(request)
-    paginator = Paginator(queries.closed(house, wanted), queries.PAGE)
+    paginator = Paginator(queries.closed(house, wanted, hidden_cases(request.user, house)), queries.PAGE)
     page = paginator.get_page(request.GET.get("page"))
     kept = urlencode({name: value for name, value in wanted.items() if value})
     people = house.members.order_by("username")
@@ -115,7 +116,9 @@ def recalibrate(request):
 @require_GET
 def export(request, kind):
     """The cases that are shown, all pages of them, as CSV or JSON."""
-    rows = queries.outcome_rows(queries.closed(house_of(request.user), _wanted(request)).iterator(chunk_size=500))
+    house = house_of(request.user)
+    cases = queries.closed(house, _wanted(request), hidden_cases(request.user, house))
+    rows = queries.outcome_rows(cases.iterator(chunk_size=500))
     if kind == "json":
         response = JsonResponse({"format": "wahrheit-logbook/1", "cases": rows}, json_dumps_params={"indent": 1})
     else:

@@ -218,12 +218,15 @@ def _take_in_part(behind, data: bytes, name: str) -> list[str]:
 
 @require_GET
 def note_crop(request, pk):
-    found = get_object_or_404(Note, pk=pk, case__house__members=request.user)
+    found = get_object_or_404(Note.objects.select_related("case"), pk=pk, case__house__members=request.user)
+    case_for(request.user, found.case.number)
     return FileResponse(found.crop.open("rb"), content_type="image/jpeg")
 
 
 @require_GET
 def sighting_crop(request, pk):
     """What was seen on no list, cut out; for the shop's members."""
-    found = get_object_or_404(Sighting.objects.exclude(crop=""), pk=pk, case__house__members=request.user)
+    cut_out = Sighting.objects.exclude(crop="").select_related("case")
+    found = get_object_or_404(cut_out, pk=pk, case__house__members=request.user)
+    case_for(request.user, found.case.number)
     return FileResponse(found.crop.open("rb"), content_type="image/jpeg")

@@ -203,7 +203,7 @@ def _grade(checkpoint, theirs: list, value) -> str:
         return Grade.NOT_COMPARED.value
 
 
-def batch_page(batch: Batch, house: House) -> dict:
+def batch_page(batch: Batch, house: House, hidden: frozenset[int] = frozenset()) -> dict:
     """One batch: its pairs, and what tells it: checks whose readings part from retail's, the surest first."""
     pairs = list(batch.pairs.filter(house=house, standing=Standing.COPY).order_by("label"))
     known = list(of_generation(batch.release, house=house, standing=Standing.RETAIL))
@@ -229,7 +229,7 @@ def batch_page(batch: Batch, house: House) -> dict:
                 "share": off / len(copies),
             }
         )
-    caught = Case.objects.filter(house=house, pair__in=pairs).exclude(signed_at=None).order_by("-signed_at")
+    caught = Case.objects.filter(house=house, pair__in=pairs).exclude(signed_at=None).exclude(pk__in=hidden)
     return {
         "batch": batch,
         "pairs": pairs,
@@ -238,5 +238,5 @@ def batch_page(batch: Batch, house: House) -> dict:
             ("Off in some of its pairs", [row for row in rows if not row["tells"] and not row["right"]]),
             ("What it gets right now", [row for row in rows if row["right"]]),
         ],
-        "last": caught.first(),
+        "last": caught.order_by("-signed_at").first(),
     }

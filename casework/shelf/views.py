@@ -24,6 +24,7 @@ from casework.actions.keep_pair import (
 from casework.photos.forms import PhotoForm
 from casework.shelf import queries, uploads
 from casework.shelf.forms import MakerForm, PackingForm, PairForm, ReleaseForm
+from casework.visibility import hidden_cases
 from library.models import Batch, Maker, Release
 from library.writers import MAY_CHECK, MAY_MAKER, visible_to
 from pairs.models import Pair, Standing
@@ -281,7 +282,8 @@ def batch(request, pk):
     house = house_of(request.user)
     seen = Batch.objects.filter(release__in=visible_to(house)).select_related("release__shoe_model__maker")
     known = get_object_or_404(seen, pk=pk)
-    return render(request, "casework/shelf/batch.html", {"house": house, **queries.batch_page(known, house)})
+    page = queries.batch_page(known, house, hidden_cases(request.user, house))
+    return render(request, "casework/shelf/batch.html", {"house": house, **page})
 
 
 @require_POST
