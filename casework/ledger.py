@@ -4,21 +4,33 @@ import hashlib
 import zlib
 from collections.abc import Iterator
 from dataclasses import dataclass
+from datetime import datetime
 from pathlib import Path
 
-from django.db import transaction
+from django.db import DEFAULT_DB_ALIAS, transaction
 from django.utils import timezone
 
-from casework.models import Case, LedgerEntry, SignedDocument
-from casework.seal import digest, file_digest, seal_of
+from casework import triggers
+from casework.house_key import has_key, is_signed, key_of, public_key
+from casework.models import Case, Certificate, LedgerEntry, SignedDocument, SignedHead
+from casework.seal import digest, file_digest, holds
 from pairs.models import House, Photo
 
 FIRST = "0" * 64
+SIGNED_DEEDS = ("signed", "certificate_issued", "outcome_learned", "policy_set")
+"""What is told of in a line that the shop's key signs."""
+RULES = ("red_flags", "coverage", "legit_from", "fake_from", "school")
+"""What a policy's line tells of it."""
 
 
 def note(case, actor, deed: str, **details) -> None:
     """Write a line about a case."""
     _write(case.house_id, case, actor, deed, details)
+
+
+def note_then(case, actor, deed: str, at: datetime, **details) -> None:
+    """The same of what was done earlier: for what is generated."""
+    _write(case.house_id, case, actor, deed, details, at)
 
 
 def note_of_house(house, user, deed: str, **details) -> None:
@@ -27,14 +39,29 @@ def note_of_house(house, user, deed: str, **details) -> None:
 
 
 @transaction.atomic
-def _write(house_id: int, case: Case | None, actor, deed: str, details: dict) -> None:
+def _write(house_id: int, case: Case | None, actor, deed: str, details: dict, at: datetime | None = None) -> None:
     last = LedgerEntry.objects.filter(house=house_id).order_by("-pk").first()
     entry = LedgerEntry(
-        house_id=house_id, case=case, actor=actor, deed=deed, details=details, at=timezone.now(),
+        house_id=house_id, case=case, actor=actor, deed=deed, details=details, at=at or timezone.now(),
         previous=last.digest if last else FIRST,
     )  # fmt: skip
     entry.digest = digest(content(entry))
     entry.save()
+    if deed in SIGNED_DEEDS:
+        sign_head(entry)
+
+
+def sign_head(entry: LedgerEntry) -> SignedHead:
+    """A line under the shop's key, and with it everything before it."""
+    key = key_of(entry.house)
+    return SignedHead.objects.create(
+        line=entry, digest=entry.digest, key=public_key(entry.house), signature=key.sign(signed_text(entry)).hex()
+    )
+
+
+def signed_text(entry: LedgerEntry) -> bytes:
+    """What the shop's key signs of a line: house, line, digest."""
+    return f"ledger {entry.house_id} {entry.pk} {entry.digest}".encode()
 
 
 def content(entry: LedgerEntry) -> dict:
@@ -59,8 +86,8 @@ class Fault:
 
 
 def verify(house: House) -> Iterator[Fault]:
-    """Whatever was flipped, removed, put in or swapped: lines against each other, seals of signed cases against what is
-    there now, photographs' files against what was received."""
+    """Whatever was flipped, removed, put in or swapped: lines against each other and under the shop's key, what lines
+    say against what is there and the other way round, seals of signed cases, documents, photographs' files."""
     before = FIRST
     for entry in house.ledger.order_by("pk"):
         where = f"line {entry.pk}, {entry.deed} on {entry.at:%Y-%m-%d %H:%M:%S}"
@@ -69,7 +96,13 @@ def verify(house: House) -> Iterator[Fault]:
         if entry.digest != digest(content(entry)):
             yield Fault("it was changed", where)
         before = entry.digest
-    yield from _seal_faults(house)
+    if gone := triggers.missing(house._state.db or DEFAULT_DB_ALIAS):
+        yield Fault("nothing keeps its rows from being changed", f"database: {', '.join(gone)}")
+    yield from _head_faults(house)
+    for case in house.cases.select_related("pair__release", "house").order_by("pk"):
+        yield from _case_faults(case)
+    yield from _certificate_faults(house)
+    yield from _policy_faults(house)
     for photo in Photo.objects.filter(pair__house=house).exclude(stored_sha256="").select_related("pair"):
         found = file_digest(photo.full.path)
         if found != photo.stored_sha256:
@@ -77,16 +110,73 @@ def verify(house: House) -> Iterator[Fault]:
             yield Fault(what, f"photograph {photo.pk} of {photo.pair.label}, {Path(photo.full.name).name}")
 
 
-def _seal_faults(house: House) -> Iterator[Fault]:
-    for case in house.cases.exclude(signed_at=None).select_related("pair__release", "house"):
-        for n, line in enumerate(case.ledger.filter(deed="signed").order_by("pk"), start=1):
-            said = line.details.get("sealed")
-            if said and said != seal_of(case, n):
-                yield Fault("what was signed is no longer what is there", f"case {case}, signature {n}")
-        for kept in SignedDocument.objects.filter(opinion__case=case):
-            line = case.ledger.filter(deed="signed", details__document=kept.sha256)
-            if not line.exists() or not _unpacks_to(kept):
-                yield Fault("the document that was signed was changed", f"case {case}, {kept.opinion.verdict}")
+def _head_faults(house: House) -> Iterator[Fault]:
+    """Signed lines against the lines, the shop's key, and what must be signed since the first of them."""
+    heads = list(SignedHead.objects.filter(line__house=house).select_related("line").order_by("line"))
+    wanted = house.ledger.filter(deed__in=SIGNED_DEEDS)
+    if not heads:
+        if has_key(house) and wanted.exists():
+            yield Fault("no line is signed", f"ledger of {house}")
+        return
+    own = public_key(house)
+    for one in heads:
+        where = f"line {one.line_id}, {one.line.deed}"
+        if one.key != own:
+            yield Fault("it is signed with another key than the shop's", where)
+        if one.digest != one.line.digest or not is_signed(signed_text(one.line), one.signature, one.key):
+            yield Fault("it, or a line before it, is not what the shop signed", where)
+    for line in wanted.filter(pk__gt=heads[0].line_id, head=None):
+        yield Fault("it should be signed and is not", f"line {line.pk}, {line.deed}")
+
+
+def _case_faults(case: Case) -> Iterator[Fault]:
+    """Opinions and outcomes of a case against the lines that tell of them, its seals and its documents."""
+    where, lines = f"case {case}", list(case.ledger.filter(deed__in=("signed", "outcome_learned")).order_by("pk"))
+    signed = [line for line in lines if line.deed == "signed"]
+    opinions = list(case.opinions.select_related("document").order_by("pk"))
+    if bool(case.signed_at) != bool(opinions):
+        yield Fault("it is signed without an opinion, or has one and is not signed", where)
+    if len(signed) != len(opinions):
+        yield Fault(f"{len(opinions)} opinions, and {len(signed)} lines that tell of one", where)
+    for n, (line, opinion) in enumerate(zip(signed, opinions, strict=False), start=1):
+        of = f"{where}, signature {n}"
+        if (line.actor_id, line.details.get("verdict")) != (opinion.checker_id, opinion.verdict):
+            yield Fault("the opinion is not what its line tells", of)
+        said = line.details.get("sealed")
+        if said and not holds(said, case, n):
+            yield Fault("what was signed is no longer what is there", of)
+        document, kept = line.details.get("document"), getattr(opinion, "document", None)
+        if document and (kept is None or kept.sha256 != document or not _unpacks_to(kept)):
+            yield Fault("the document that was signed was changed", of)
+    told = [(line.actor_id, line.details.get("so"), line.details.get("how")) for line in lines if line not in signed]
+    if told != list(case.outcomes.order_by("pk").values_list("made_by", "so", "how")):
+        yield Fault("what was learned of it later is not what its lines tell", where)
+
+
+def _certificate_faults(house: House) -> Iterator[Fault]:
+    issued = house.ledger.filter(deed="certificate_issued").order_by("pk")
+    told = {line.details.get("number"): (line.actor_id, line.details.get("verdict")) for line in issued}
+    kept = Certificate.objects.filter(opinion__case__house=house).select_related("opinion__case__pair__release")
+    for one in kept:
+        where = f"certificate {one.number}"
+        if told.pop(one.number, None) != (one.issued_by_id, one.opinion.verdict):
+            yield Fault("no line tells of it, or tells it otherwise", where)
+        before = one.opinion.case.opinions.filter(pk__lte=one.opinion_id).count()
+        if not holds(one.sealed, one.opinion.case, before):
+            yield Fault("what it certifies is no longer what is there", where)
+    for number in told:
+        yield Fault("it is gone", f"certificate {number}")
+
+
+def _policy_faults(house: House) -> Iterator[Fault]:
+    """Each policy is signed under: what it asked must not change afterwards."""
+    lines = {line.details.get("number"): line for line in house.ledger.filter(deed="policy_set")}
+    for policy in house.policies.order_by("number"):
+        line = lines.get(policy.number)
+        said = line.details if line else {}
+        odd = [name for name in RULES if name in said and said[name] != getattr(policy, name)]
+        if odd or (line and line.actor_id != policy.made_by_id):
+            yield Fault("it asks otherwise than its line tells", f"policy {policy.number}")
 
 
 def _unpacks_to(kept: SignedDocument) -> bool:

@@ -309,7 +309,7 @@ class Certificate(models.Model):
     secret = models.CharField(max_length=40, unique=True, help_text="Of its link")
     issued_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
     issued_at = models.DateTimeField(auto_now_add=True)
-    sealed = models.CharField(max_length=64, help_text="Digest of what was signed")
+    sealed = models.CharField(max_length=70, help_text="Digest of what was signed")
     head = models.CharField(max_length=64, help_text="Last digest of the house's ledger when it was issued")
 
     def __str__(self):
@@ -398,6 +398,18 @@ class LedgerEntry(models.Model):
 
     def __str__(self):
         return f"{self.at:%F %T} {self.actor} {self.deed}"
+
+
+class SignedHead(models.Model):
+    """A line of the ledger under the shop's key: whoever rewrites the lines before it cannot sign them anew."""
+
+    line = models.OneToOneField(LedgerEntry, on_delete=models.PROTECT, related_name="head")
+    digest = models.CharField(max_length=64)
+    key = models.CharField(max_length=64, help_text="Public, Ed25519, hexadecimal")
+    signature = models.CharField(max_length=128)
+
+    def __str__(self):
+        return f"{self.digest[:12]} by {self.key[:12]}"
 
 
 def dropped_name(dropped, _filename):

@@ -27,6 +27,8 @@ RULES = [
     # table, deed, when
     ("casework_ledgerentry", "UPDATE", "1"),
     ("casework_ledgerentry", "DELETE", "1"),
+    ("casework_signedhead", "UPDATE", "1"),
+    ("casework_signedhead", "DELETE", "1"),
     ("casework_opinion", "UPDATE", "1"),
     ("casework_opinion", "DELETE", "1"),
     ("casework_outcome", "UPDATE", "1"),
@@ -123,6 +125,15 @@ def lay(using: str, **_) -> None:
             )
         for name, table, deed, body in _renewals():
             cursor.execute(f"CREATE TRIGGER IF NOT EXISTS {name} AFTER {deed} ON {table} BEGIN {body} END")
+
+
+def missing(using: str) -> list[str]:
+    """Names of triggers that are not there."""
+    with connections[using].cursor() as cursor:
+        cursor.execute("SELECT name FROM sqlite_master WHERE type = 'trigger'")
+        there = {name for (name,) in cursor.fetchall()}
+    wanted = {_name(table, deed) for table, deed, _ in RULES} | {name for name, *_ in _renewals()}
+    return sorted(wanted - there)
 
 
 def take_away(using: str, **_) -> None:

@@ -22,9 +22,10 @@ from django.utils import timezone
 
 from assay.imaging.opening import receive
 from assay.measure.registry import MEASURES
-from casework.models import Case, Finding
+from casework.ledger import sign_head
+from casework.models import Case, Finding, SignedHead
 from pairs.instruments import THINGS
-from pairs.models import Reading
+from pairs.models import House, Reading
 
 FORMAT = "wahrheit-demo-pack/1"
 PACK = Path(__file__).parent / "pack"
@@ -37,7 +38,7 @@ DRAWN_BY = (
 """The code that says how a photograph comes out."""
 LOADED_BY = ("demo/load.py", "demo/year.py", "demo/data/*.json")
 """The code and the data that say what is made of them."""
-UNSHIPPED = ("axes_", "django_session", "django_tasks_", "otp_")
+UNSHIPPED = ("axes_", "casework_signedhead", "django_session", "django_tasks_", "otp_")
 """Tables that say who signed in and what was queued."""
 
 
@@ -126,10 +127,30 @@ def _records(copy: Path) -> bytes:
         names = [name for (name,) in kept.execute("SELECT name FROM sqlite_master WHERE type = 'table'")]
         for name in names:
             if name.startswith(UNSHIPPED):
-                kept.execute(f'DELETE FROM "{name}"')  # noqa: S608 - a name of our own
+                _emptied(kept, name)
         kept.commit()
         kept.execute("VACUUM")
     return copy.read_bytes()
+
+
+def _emptied(kept: sqlite3.Connection, name: str) -> None:
+    """A table without its rows, whatever keeps them from being deleted."""
+    guards = kept.execute(
+        "SELECT name, sql FROM sqlite_master WHERE type = 'trigger' AND tbl_name = ?", [name]
+    ).fetchall()
+    for guard, _ in guards:
+        kept.execute(f'DROP TRIGGER "{guard}"')
+    kept.execute(f'DELETE FROM "{name}"')  # noqa: S608 - a name of our own
+    for _, sql in guards:
+        kept.execute(sql)
+
+
+def sign_heads() -> None:
+    """The ledgers as they were shipped, under keys that are made here and now."""
+    for house in House.objects.all():
+        last = house.ledger.order_by("-pk").first()
+        if last and not SignedHead.objects.filter(line__house=house).exists():
+            sign_head(last)
 
 
 def records() -> bytes:
@@ -169,3 +190,4 @@ def unpack_into(connection) -> None:
         connection.ensure_connection()
         with closing(sqlite3.connect(path)) as packed:
             packed.backup(connection.connection)
+    sign_heads()

@@ -6,7 +6,9 @@ from random import Random
 from django.db import transaction
 from django.utils import timezone
 
+from casework.ledger import note_then
 from casework.models import Case, Finding, HousePolicy, Opinion, Outcome
+from casework.seal import seal_of
 from library.models import Release
 from pairs.models import House, Pair, Reading, Standing
 from pairs.queries import latest_numbers
@@ -73,7 +75,7 @@ def load_year(house: House, release: Release, people: list, reference: Pair) -> 
             )
             grade, tail = ("departs", 0.001) if departs else ("agrees", 0.5)
             Finding.objects.create(case=case, checkpoint=check, reading=read, grade=grade, tail_probability=tail)
-        Opinion.objects.create(
+        opinion = Opinion.objects.create(
             case=case,
             checker=who,
             verdict=verdict,
@@ -86,8 +88,10 @@ def load_year(house: House, release: Release, people: list, reference: Pair) -> 
         )
         opened = day - timedelta(minutes=rng.randrange(6, 40))
         Case.objects.filter(pk=case.pk).update(opened_at=opened, signed_at=day)
+        note_then(case, who, "signed", day, verdict=opinion.verdict, proposed=opinion.proposed, sealed=seal_of(case))
         if rng.random() < KNOWN:
             later = min(timezone.localdate(), (day + timedelta(days=rng.randrange(5, 60))).date())
             so = "fake" if copy else "legit"
             how = rng.choice(("maker", "returned", "disputed", "house"))
             Outcome.objects.create(case=case, so=so, how=how, source="demo", learned_on=later, made_by=who)
+            note_then(case, who, "outcome_learned", timezone.now(), so=so, how=how)

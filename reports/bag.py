@@ -7,12 +7,9 @@ import zipfile
 from pathlib import Path
 
 import bagit
-from cryptography.exceptions import InvalidSignature
-from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey, Ed25519PublicKey
-from cryptography.hazmat.primitives.serialization import Encoding, NoEncryption, PrivateFormat, PublicFormat
-from django.conf import settings
 
 from casework.case_document import case_document, findings_csv
+from casework.house_key import is_signed, key_of, public_key
 from casework.ledger import content
 from casework.models import Case
 from casework.seal import digest
@@ -38,22 +35,6 @@ signature-ed25519.txt is the shop's Ed25519 signature (RFC 8032, hexadecimal) of
 shop-key-ed25519.txt is its public key. Ask the shop whether the key is theirs. Or:
   python manage.py verify_bag FILE.zip
 """
-
-
-def key_of(house: House) -> Ed25519PrivateKey:
-    """The shop's signing key, made when it is first asked for; only this machine's owner can read it."""
-    path = Path(settings.DATA_DIR) / "keys" / f"house-{house.pk}.key"
-    if not path.exists():
-        path.parent.mkdir(mode=0o700, parents=True, exist_ok=True)
-        made = Ed25519PrivateKey.generate().private_bytes(Encoding.Raw, PrivateFormat.Raw, NoEncryption())
-        path.touch(mode=0o600)
-        path.write_text(made.hex())
-    return Ed25519PrivateKey.from_private_bytes(bytes.fromhex(path.read_text().strip()))
-
-
-def public_key(house: House) -> str:
-    """The public half, hexadecimal."""
-    return key_of(house).public_key().public_bytes(Encoding.Raw, PublicFormat.Raw).hex()
 
 
 def make_bag(case: Case, certificate: bytes | None = None) -> bytes:
@@ -150,12 +131,11 @@ def _line_faults(root: Path) -> list[str]:
 
 def _signature_faults(root: Path, house: House | None) -> list[str]:
     try:
-        known = (root / KEY).read_text().strip()
-        key = Ed25519PublicKey.from_public_bytes(bytes.fromhex(known))
-        key.verify(bytes.fromhex((root / SIGNATURE).read_text().strip()), (root / SIGNED).read_bytes())
-    except OSError:
+        known, signature = ((root / name).read_text().strip() for name in (KEY, SIGNATURE))
+        signed = (root / SIGNED).read_bytes()
+    except (OSError, ValueError):
         return [f"{SIGNATURE}: the bag is not signed"]
-    except (InvalidSignature, ValueError):
+    if not is_signed(signed, signature, known):
         return [f"{SIGNATURE}: it is not the signature of {SIGNED} by {KEY}"]
     if house is not None and known != public_key(house):
         return [f"{KEY}: it is not the key of {house}"]

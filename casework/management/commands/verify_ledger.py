@@ -3,14 +3,27 @@
 from django.core.management.base import BaseCommand, CommandError
 
 from casework.ledger import head, verify
+from casework.models import LedgerEntry
 from pairs.models import House
 
 
 class Command(BaseCommand):
     help = "Names every line, signature or photograph that is not as it was written; then it ends with an error."
 
+    def add_arguments(self, parser):
+        parser.add_argument(
+            "--against", metavar="DIGEST", help="A head that was kept elsewhere: it must be in a ledger"
+        )
+
     def handle(self, *args, **options):
-        faults = 0
+        faults, against = 0, options["against"]
+        if against:
+            line = LedgerEntry.objects.filter(digest=against).select_related("house").first()
+            told = (
+                f"{line.house}: {against} is line {line.pk}, {line.at:%Y-%m-%d %H:%M}" if line else f"{against}: lost"
+            )
+            self.stdout.write(told if line else f"{told}, a ledger was cut or written anew")
+            faults += line is None
         for house in House.objects.order_by("pk"):
             for fault in verify(house):
                 faults += 1

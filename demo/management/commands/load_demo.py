@@ -9,4 +9,7 @@ class Command(BaseCommand):
     help = "Safe to call again: a data folder that has a database stays as it is."
 
     def handle(self, *args, **options):
-        self.stdout.write("  the demo is unpacked" if pack.unpack() else "  the data folder stays as it is")
+        unpacked = pack.unpack()
+        if unpacked:
+            pack.sign_heads()
+        self.stdout.write("  the demo is unpacked" if unpacked else "  the data folder stays as it is")
