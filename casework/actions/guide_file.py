@@ -6,12 +6,16 @@ import json
 import math
 import re
 import zipfile
+import zlib
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from functools import cache
 from pathlib import Path
 
+from django.conf import settings
 from django.core.exceptions import ValidationError
 from django.db import DatabaseError, transaction
+from jsonschema import Draft202012Validator
 
 from assay.errors import AssayError
 from assay.imaging.opening import Received, receive
@@ -25,7 +29,7 @@ from casework.ledger import note_of_house
 from casework.models import Case
 from casework.retail import prior_of
 from library.models import Batch, Checkpoint, Maker, Relation, Release, ShoeModel, SizeChart, View
-from library.writers import MAY_CHECK, MAY_MAKER, must, must_write
+from library.writers import MAY_CHECK, MAY_MAKER, must, must_write, visible_to
 from pairs.actions.receive_photo import receive_photo
 from pairs.actions.take_paper import inscribe
 from pairs.actions.take_reading import SAID, say
@@ -34,6 +38,7 @@ from pairs.queries import inscriptions_of, latest_readings, photos_in_use
 
 FORMAT = "wahrheit-guide/1"
 MOST_BYTES, MOST_FILES, MOST_JSON = 400_000_000, 600, 20_000_000
+MOST_CHECKS = 2000
 PLAIN = ("guide.json", "manifest-sha256.txt")
 PHOTO_NAME = re.compile(r"^photos/[A-Za-z0-9_-]{1,80}\.jpg$")
 MAKER = ("name", "style_code_mask", "date_order", "label_layouts", "box_classes", "inlay_from_year")
@@ -156,7 +161,7 @@ def read_guide(data: bytes) -> tuple[dict, dict[str, bytes]]:
             files = {one.filename: _read(bag, one) for one in entries}
     except AssayError:
         raise
-    except (zipfile.BadZipFile, EOFError, OSError, RuntimeError, NotImplementedError, ValueError) as error:
+    except (zipfile.BadZipFile, zlib.error, EOFError, OSError, RuntimeError, NotImplementedError, ValueError) as error:
         raise AssayError("bad_guide_file", what="it is no ZIP file, or did not arrive whole") from error
     _must_match(files)
     try:
@@ -168,7 +173,23 @@ def read_guide(data: bytes) -> tuple[dict, dict[str, bytes]]:
         raise AssayError("newer_guide_file", got=said)
     if said != FORMAT:
         raise AssayError("bad_guide_file", what="it is no guide")
+    _must_follow_schema(document)
     return document, files
+
+
+@cache
+def _schema() -> Draft202012Validator:
+    path = Path(settings.BASE_DIR, "reports", "schema", "guide-1.schema.json")
+    return Draft202012Validator(json.loads(path.read_text()))
+
+
+def _must_follow_schema(document: dict) -> None:
+    """What was published is what is taken: whatever else is kept breaks pages later."""
+    if len(document.get("checks") or ()) > MOST_CHECKS:
+        raise AssayError("bad_guide_file", what=f"it has more than {MOST_CHECKS} checks")
+    if wrong := next(_schema().iter_errors(document), None):
+        where = " › ".join(str(one if isinstance(one, str) else one + 1) for one in wrong.absolute_path)
+        raise AssayError("bad_guide_file", what=f"{where or 'its top'}: {wrong.message[:120]}")
 
 
 def _read(bag: zipfile.ZipFile, entry: zipfile.ZipInfo) -> bytes:
@@ -205,7 +226,7 @@ def preview_guide(*, house: House, user, data: bytes) -> Preview:
 
 
 def _preview(house: House, document: dict, files: dict[str, bytes]) -> Preview:
-    release = Release.objects.filter(style_code=str(document["release"]["style_code"])).first()
+    release = visible_to(house).filter(style_code=str(document["release"]["style_code"])).first()
     maker = Maker.objects.filter(name__iexact=str(document["maker"]["name"])).exists()
     found = Preview(document, files, maker, release)
     there = {one.key: one for one in release.checkpoints.all()} if release else {}
@@ -235,7 +256,8 @@ def import_guide(*, house: House, user, data: bytes, overwrite: set[str]) -> Rel
     Raises AssayError as ``preview_guide`` does; then nothing was kept.
     """
     found = preview_guide(house=house, user=user, data=data)
-    if overwrite and found.release:
+    if found.release and (overwrite or found.new):
+        # What is new stands on a guide as well as what is changed: only its own people put it there.
         must_write(user, found.release)
     received = _received(found)
     try:

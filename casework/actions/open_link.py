@@ -40,7 +40,7 @@ def link_behind(secret: str) -> UploadLink | None:
     )
     open_cases = {"case__signed_at": None, "case__discarded_at": None}
     # Whoever was shut out of the house has no more links in it.
-    open_cases["case__house__members"] = F("made_by")
+    open_cases |= {"case__house__members": F("made_by"), "made_by__is_active": True}
     lasting = {"expires_at__gt": timezone.now(), "files__lt": MOST_FILES}
     return found.filter(secret_sha256=_digest(secret), **lasting, **open_cases).first()
 

@@ -233,7 +233,7 @@ class WholeWay(DemoInBrowser):
         seen = [replace(one, pending=False, confirmed=True) if one.pending else one for one in stand.sheet]
         self.assertEqual(weighs_everything(seen, stand.policy).verdict, Verdict.FAKE)
         good = stand.if_confirmed
-        self.assertGreater(good.batches["Bowline"], 0.9)
+        self.assertGreater(good.batches["Bowline"], 0.8)
         self.assertIn("heel-bar-right", telling(good, "Bowline"))
         stand, found, case = stands[404]
         self.assertTrue(plan_of(case, found, stand).settling)

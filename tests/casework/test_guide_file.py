@@ -2,14 +2,17 @@
 
 import io
 import json
+import os
 import random
 import zipfile
 from hashlib import sha256
 from pathlib import Path
+from uuid import uuid4
 
 import jsonschema
 import numpy as np
 from django.contrib.auth.models import Permission
+from django.db import transaction
 from django.test import TestCase
 from django.urls import reverse
 from PIL import Image
@@ -17,6 +20,7 @@ from PIL import Image
 import reports
 from assay.errors import AssayError
 from casework.actions.guide_file import export_guide, import_guide, preview_guide, read_guide
+from casework.actions.start_case import start_case
 from library.models import Checkpoint, Maker
 from pairs.actions.receive_photo import receive_photo
 from pairs.models import Marking, Pair, Standing
@@ -39,6 +43,24 @@ def packed(files: dict[str, bytes], *, sums: bool = True) -> bytes:
             lines = "".join(f"{sha256(data).hexdigest()}  {name}\n" for name, data in files.items())
             bag.writestr("manifest-sha256.txt", lines)
     return target.getvalue()
+
+
+ODD = (
+    *(None, True, -1, 0, 1e308, 10**30, 3.5, "", "x" * 300, "\ud800", "<b>", "²"),
+    *([], [1], ["x"], [[1, "x"]], {}, {"a": 1}, [None]),
+)
+OF_RELEASE = (
+    *("shelf-release", "shelf-guide", "guide-questions", "shelf-sheet", "shelf-packing", "shelf-guide-file"),
+    "shelf-release-facts",
+)
+
+
+def places(thing, path=()):
+    """Paths of everything in a document."""
+    yield path
+    inner = thing.items() if isinstance(thing, dict) else enumerate(thing) if isinstance(thing, list) else ()
+    for key, value in inner:
+        yield from places(value, (*path, key))
 
 
 class GuideFile(TestCase):
@@ -97,6 +119,19 @@ class GuideFile(TestCase):
         import_guide(**self.elsewhere, data=self.data, overwrite={"smell", "bar"})
         self.assertNotEqual(Checkpoint.objects.get(key="smell").instruction, "Sniff briefly.")
         self.assertEqual(Checkpoint.objects.get(key="bar").kind, "continuous")
+
+    def test_another_shop_s_guide_gets_no_check_by_a_file_and_a_private_one_is_not_told_of(self):
+        def more(document):
+            document["checks"][0] |= {"key": "planted", "name": "Planted", "position": 900}
+
+        self.scene.release.house = self.scene.house
+        self.scene.release.save()
+        self.refused("others_release", self.changed(more))
+        self.assertFalse(Checkpoint.objects.filter(key="planted").exists())
+        import_guide(**self.elsewhere, data=self.data, overwrite=set())
+        self.scene.house.private = True
+        self.scene.house.save()
+        self.assertIsNone(preview_guide(**self.elsewhere, data=self.data).release)
 
     def test_a_new_release_and_a_new_maker_come_with_it(self):
         def other(document):
@@ -182,3 +217,55 @@ class GuideFile(TestCase):
         self.client.force_login(self.scene.jory)
         refused = self.client.post(reverse("shelf-take-in"), {"file": io.BytesIO(self.data)})
         self.assertContains(refused, "Only a guide writer", status_code=422)
+
+    def odd(self, rng) -> tuple[bytes, str]:
+        document, files = read_guide(self.data)
+        # A release and checks of its own: nothing is known of them yet.
+        document["release"] |= {"style_code": "305518-402", "colourway": "Ferry Rust"}
+        document["maker"] |= {"name": "Oskpell", "style_code_mask": "999999-999"}
+        path = rng.choice([one for one in places(document) if one])
+        inner = document
+        for key in path[:-1]:
+            inner = inner[key]
+        inner[path[-1]] = value = rng.choice(ODD)
+        text = json.dumps(document, ensure_ascii=True).encode()
+        return packed({"guide.json": text, **files}), f"{path} = {value!r}"[:150]
+
+    def test_a_file_with_one_odd_value_is_refused_in_words_or_every_page_of_its_release_answers(self):
+        rng, failures, taken = random.Random(int(os.environ.get("GUIDE_SEED", "3"))), [], 0
+        self.client.raise_request_exception = False
+        self.client.force_login(self.scene.stranger)
+        for _ in range(int(os.environ.get("ABUSE_GUIDES", "25"))):
+            data, told = self.odd(rng)
+            sid = transaction.savepoint()
+            try:
+                release = import_guide(**self.elsewhere, data=data, overwrite=set())
+            except AssayError:
+                transaction.savepoint_rollback(sid)
+                continue
+            except Exception as error:  # noqa: BLE001 - that is what is looked for
+                failures.append(f"{told}: {error!r}")
+                transaction.savepoint_rollback(sid)
+                continue
+            taken += 1
+            failures += [f"{told}: {page}" for page in self.broken(release)]
+            transaction.savepoint_rollback(sid)
+        self.assertEqual("\n".join(failures), "")
+        self.assertGreater(taken, 0)
+
+    def broken(self, release) -> list[str]:
+        check = release.own_checkpoints.first()
+        urls = [reverse(name, args=[release.pk]) for name in OF_RELEASE]
+        urls += [reverse("shelf"), reverse("guides"), reverse("counter"), reverse("kit-sizes")]
+        urls += [reverse("shelf-check", args=[check.pk])] if check else []
+        for pair in Pair.objects.filter(release=release):
+            urls.append(reverse("shelf-pair", args=[pair.pk]))
+            Pair.objects.filter(pk=pair.pk).update(standing=Standing.RETAIL)
+        found = [url for url in urls if self.client.get(url).status_code >= 500]
+        try:
+            case = start_case(user=self.scene.stranger, typed_code=release.style_code, token=uuid4())
+        except AssayError:
+            return found
+        urls = [reverse(name, args=[case.number]) for name in ("intake", "bench", "verdict", "case-json")]
+        urls += [reverse("bench-at", args=[case.number, one.key]) for one in release.checkpoints.all()]
+        return found + [url for url in urls if self.client.get(url).status_code >= 500]
