@@ -67,8 +67,6 @@ KINK_NEAR = 6
 # Of what lies further out than so many px, less than this share may be a guess, as its steep ends are.
 DEPARTS_PX = 3.0
 LOST = 0.6
-# Another contour that lies so far from it, as a share of the size, tells that it may be the other.
-ANOTHER_SHARE = 0.012
 # So many stretches of a contour are looked for anew at most.
 MOST_LOST = 4
 # With more than so many places so near the picture's edge, px, the thing goes on beyond it.
@@ -92,8 +90,7 @@ class Contour:
     clear: np.ndarray
     """(N,) how far the step stands out from the ground's own scatter there; under 1 it is a guess."""
     more: bool = False
-    """Whether more or less may belong to the thing: a faint line beyond it begins and ends at it, or what stands out
-    differently leads to another contour as clear."""
+    """Whether a faint line beyond it begins and ends at it: more may belong to the thing."""
 
     @property
     def guessed(self) -> float:
@@ -126,7 +123,7 @@ def find_contour(picture: Picture, within_px: np.ndarray | None = None) -> Conto
 
 def _with_what_lies_beyond(picture: Picture, within_px: np.ndarray | None) -> Contour:
     found, card = _at_working_size(picture, within_px), np.array(picture.card) if picture.card else None
-    return replace(found, more=found.more or more_may_belong(picture.rgb, found.points, within_px, card))
+    return replace(found, more=more_may_belong(picture.rgb, found.points, within_px, card))
 
 
 def _at_working_size(picture: Picture, within_px: np.ndarray | None) -> Contour:
@@ -143,7 +140,7 @@ def _at_working_size(picture: Picture, within_px: np.ndarray | None) -> Contour:
 
 def _found(rgb: np.ndarray, within_px: np.ndarray | None, card_px: np.ndarray | None) -> Contour:
     roots = cv2.LUT(rgb if card_px is None else _without(rgb, card_px), ROOTS)
-    best, refusal, begun, others = None, CannotMeasure("nothing_stands_out"), [], []
+    best, refusal, begun = None, CannotMeasure("nothing_stands_out"), []
     for foreground in find_foregrounds(pyramid_of(rgb), OFF_GROUND, card_px, within_px):
         if not foreground.found or foreground.cut_off:
             refusal = refusal if not foreground.found else CannotMeasure("cut_by_frame")
@@ -153,7 +150,6 @@ def _found(rgb: np.ndarray, within_px: np.ndarray | None, card_px: np.ndarray | 
         if away > REACH_SHARE / 2 * max(rgb.shape[:2]):
             contour = _around(roots, foreground.outline, best.guessed if best else np.inf)
             begun += [cKDTree(foreground.outline), cKDTree(contour.points)]
-            others += [contour] if contour.guessed <= GUESSED_MOST else []
             if best is None or contour.guessed < best.guessed:
                 best = contour
         if best.guessed < SURE:
@@ -166,9 +162,7 @@ def _found(rgb: np.ndarray, within_px: np.ndarray | None, card_px: np.ndarray | 
     beyond = np.array(rgb.shape[1::-1]) - 1 - contour.points
     if np.count_nonzero(np.minimum(contour.points, beyond).min(1) < AT_FRAME_PX) > AT_FRAME:
         raise CannotMeasure("cut_by_frame")
-    elsewhere = ANOTHER_SHARE * max(rgb.shape[:2])
-    tree = cKDTree(contour.points)
-    return replace(contour, more=any(tree.query(one.points)[0].max() > elsewhere for one in others))
+    return contour
 
 
 def _without(rgb: np.ndarray, card_px: np.ndarray) -> np.ndarray:

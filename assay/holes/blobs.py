@@ -43,9 +43,11 @@ AS_DARK = 0.6
 # Smaller ones that stand out less will do where they fill a gap in a row of even spacing: so far off the even place, as
 # a share of the spacing; and from so many holes on a row is one.
 PIECE = 0.25
-FILLS_A_GAP = 0.5
+FILLS_A_GAP = 0.9
 EVENLY = 0.25
 FEWEST_IN_ROW = 4
+# Cosine of the sharpest turn within a row.
+STRAIGHT = 0.8
 
 
 class FoundHoles(NamedTuple):
@@ -143,8 +145,10 @@ def _gaps(kept: list[CircleCandidate]) -> list[tuple[np.ndarray, float]]:
     lengths = np.hypot(*steps.T)
     spacing = float(np.median(lengths))
     many = np.round(lengths / spacing)
-    # A field of several rows has no even steps along its long way.
-    if (np.abs(lengths - spacing * many) > EVENLY * spacing).any():
+    # A field of several rows has no even steps along its long way, or goes to and fro.
+    ways = steps / np.maximum(lengths, 1e-9)[:, None]
+    turns = (ways[:-1] * ways[1:]).sum(1)
+    if (np.abs(lengths - spacing * many) > EVENLY * spacing).any() or turns.min() < STRAIGHT:
         return []
     return [
         (start + step * k / n, spacing)

@@ -134,7 +134,7 @@ def _reading(
 
 MEASURE = Measure(
     name="holes",
-    version=9,
+    version=10,
     marks=MarkKind.REGION,
     measure=measure_either,
     rebuild=rebuild,

@@ -49,7 +49,7 @@ def measure(picture: Picture, marks: Marks) -> Measurement:
 
 MEASURE = Measure(
     name="outline",
-    version=14,
+    version=15,
     marks=MarkKind.REGION,
     measure=measure,
     unit="mm",

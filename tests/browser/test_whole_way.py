@@ -218,7 +218,7 @@ class WholeWay(DemoInBrowser):
         shoe = {"vents-right", "heel-bar-right", "heel-waist", "side-outline-left", "side-outline-right"}
         shoe |= {"vents-feet", "heel-bar-feet"}
         shoe |= {"emblem-parts", "ring-gap", "seam-thread-shade"}
-        shoe |= {"slits-apart", "board-holes", "inner-side-outline"}
+        shoe |= {"board-holes", "inner-side-outline"}
         box = {"packing"}
         self.assertEqual(FLAGS_AS_LOADED, {402: set(), 403: shoe, 404: set(), 405: box, 406: set()})
         self.assertEqual(Case.objects.get(house__name=HOUSE, number=401).opinions.get().verdict, "fake")
