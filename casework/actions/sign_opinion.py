@@ -19,7 +19,7 @@ from casework.signed_document import keep_document
 from casework.weighing import plan_of
 from pairs.models import Photo
 
-SURE_OF_BATCH = 0.5
+SURE_OF_BATCH = 0.8
 """From this probability on a copy is said to be of a batch."""
 
 

@@ -28,7 +28,7 @@ from pairs.queries import photos_in_use
 # Of the drawn balance: width, and how far a group's bar may reach.
 WIDE, REACH = 300, 110
 # A batch less likely than this is not named.
-LEAST_TOLD = 0.5
+LEAST_TOLD = 0.8
 # Red flags that the page shows with their photographs.
 MOST_FLAGS = 6
 # Nothing is certain: from here on it is only said to be above.
