@@ -118,7 +118,10 @@ def _head_faults(house: House) -> Iterator[Fault]:
         if has_key(house) and wanted.exists():
             yield Fault("no line is signed", f"ledger of {house}")
         return
-    own = public_key(house)
+    if not has_key(house):
+        yield Fault("the key that it was signed with is gone: fetch it from a backup", f"ledger of {house}")
+    # Asked for only where it is there: what is not there would be made.
+    own = public_key(house) if has_key(house) else heads[-1].key
     for one in heads:
         where = f"line {one.line_id}, {one.line.deed}"
         if one.key != own:

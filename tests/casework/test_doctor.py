@@ -1,6 +1,7 @@
 """The doctor names what is wrong with the data folder and what to do, and changes nothing."""
 
 import io
+import os
 from datetime import timedelta
 from pathlib import Path
 
@@ -10,7 +11,11 @@ from django.core.management import CommandError, call_command
 from django.test import TestCase
 from django.utils import timezone
 
+from assay.judge.rules import Policy
 from casework import triggers
+from casework.actions.set_policy import set_policy
+from casework.house_key import key_of
+from casework.ledger import verify
 from casework.models import LedgerEntry, Sighting
 from pairs.models import Photo
 from tests.support.scenes import grey_photo, small_case, small_house
@@ -34,7 +39,7 @@ class Doctor(TestCase):
         Path(photo.full.path).unlink()
         stray = Path(settings.MEDIA_ROOT) / "stray.jpg"
         stray.write_bytes(b"")
-        self.addCleanup(stray.unlink)
+        self.addCleanup(stray.unlink, missing_ok=True)
         triggers.take_away("default")
         LedgerEntry.objects.update(at=timezone.now() + timedelta(days=1))
         triggers.lay("default")
@@ -48,3 +53,26 @@ class Doctor(TestCase):
             self.assertIn(words, said)
         self.assertNotIn(seen.crop.name, said, "what some row names may never be called stray")
         self.assertIn("Database: fine", said)
+        # What is younger than an hour may be on its way in.
+        for age_s, there in ((60, True), (7200, False)):
+            when = timezone.now().timestamp() - age_s
+            os.utime(stray, (when, when))
+            with self.assertRaises(CommandError):
+                call_command("doctor", mend=True, stdout=io.StringIO())
+            self.assertEqual(stray.exists(), there)
+        self.assertTrue((Path(settings.MEDIA_ROOT) / seen.crop.name).exists())
+
+    def test_a_key_that_is_gone_or_another_is_named(self):
+        scene = small_house()
+        set_policy(house=scene.house, user=scene.mara, rules=Policy())
+        self.assertNotIn("key", self.told())
+        path = Path(settings.DATA_DIR) / "keys" / f"house-{scene.house.pk}.key"
+        kept = path.read_text()
+        path.unlink()
+        self.assertIn("has lost its key", self.told())
+        self.assertTrue(any("is gone" in fault.what for fault in verify(scene.house)))
+        key_of(scene.house)
+        self.assertIn("another than the ledger", self.told())
+        self.assertTrue(any("another key" in fault.what for fault in verify(scene.house)))
+        path.write_text(kept)
+        self.assertNotIn("key", self.told())

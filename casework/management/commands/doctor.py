@@ -4,6 +4,7 @@ import shutil
 import stat
 from collections.abc import Iterator
 from datetime import timedelta
+from pathlib import Path
 
 from django.apps import apps
 from django.conf import settings
@@ -14,19 +15,33 @@ from django.db.models import FileField
 from django.utils import timezone
 from django_tasks_db.models import DBTaskResult
 
-from casework.models import LedgerEntry
+from casework.house_key import has_key, public_key
+from casework.models import LedgerEntry, SignedHead
 from casework.waiting import workers_up
-from pairs.models import Photo
+from pairs.models import House, Photo
 
 LEAST_FREE_BYTES = 1_000_000_000
 LONGEST_WAIT = timedelta(minutes=10)
+STRAY_AFTER_S = 3600
+"""A file younger than this may be on its way in."""
 
 
 class Command(BaseCommand):
-    help = "Says what is wrong with the data folder and what to do; ends with 1 where something is. Changes nothing."
+    help = (
+        "Says what is wrong with the data folder and what to do; ends with 1 where something is. Changes nothing, but "
+        "with --mend: files that belong to nothing and are older than an hour are deleted."
+    )
 
-    def handle(self, **_):
+    def add_arguments(self, parser):
+        parser.add_argument("--mend", action="store_true")
+
+    def handle(self, **options):
         wrong = 0
+        if options["mend"]:
+            for path in _strays():
+                if timezone.now().timestamp() - path.stat().st_mtime > STRAY_AFTER_S:
+                    path.unlink()
+                    self.stdout.write(f"deleted: {path.relative_to(settings.DATA_DIR)}")
         for name, look in LOOKS.items():
             found = list(look())
             wrong += len(found)
@@ -54,13 +69,17 @@ def _version() -> Iterator[str]:
 
 
 def _files() -> Iterator[str]:
-    known = _named_files()
     for photo in Photo.objects.select_related("pair").iterator():
         if not photo.full.storage.exists(photo.full.name):
             yield f"{photo.full.name} (pair {photo.pair.label}) is gone. Fetch it from a backup's files."
-    for path in settings.MEDIA_ROOT.rglob("*"):
-        if path.is_file() and str(path) not in known:
-            yield f"{path.relative_to(settings.DATA_DIR)} belongs to nothing that is known. It may be deleted."
+    for path in _strays():
+        yield f"{path.relative_to(settings.DATA_DIR)} belongs to nothing that is known. --mend deletes it."
+
+
+def _strays() -> list[Path]:
+    """Files that no row names: what a refused or broken upload left."""
+    known = _named_files()
+    return [path for path in settings.MEDIA_ROOT.rglob("*") if path.is_file() and str(path) not in known]
 
 
 def _named_files() -> set[str]:
@@ -101,6 +120,15 @@ def _permissions() -> Iterator[str]:
             yield f"{path.name} can be read by others on this machine: chmod 600 {path}"
 
 
+def _keys() -> Iterator[str]:
+    for house in House.objects.order_by("pk"):
+        last = SignedHead.objects.filter(line__house=house).order_by("-line").first()
+        if last and not has_key(house):
+            yield f"{house} has lost its key. Before it signs again, fetch keys/house-{house.pk}.key from a backup."
+        elif last and public_key(house) != last.key:
+            yield f"The key of {house} is another than the ledger was signed with. Fetch the old one from a backup."
+
+
 def _clock() -> Iterator[str]:
     last = LedgerEntry.objects.order_by("-pk").values_list("at", flat=True).first()
     if last and last > timezone.now() + timedelta(minutes=1):
@@ -109,5 +137,5 @@ def _clock() -> Iterator[str]:
 
 LOOKS = {
     "Database": _database, "Version": _version, "Files": _files, "Queue": _queue, "Disk": _disk,
-    "Permissions": _permissions, "Clock": _clock,
+    "Permissions": _permissions, "Keys": _keys, "Clock": _clock,
 }  # fmt: skip

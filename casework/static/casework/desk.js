@@ -1,6 +1,7 @@
 // One photograph, large: zoom, pan, and points put for a scale. The points are sent; nothing is computed here.
 
 const SVG = "http://www.w3.org/2000/svg";
+const TILE = "Click the middle of the grey tile.";
 const HINTS = { 1: "Click a part that is plain white or grey, not glaring, on the shoe or beside it.", 2: "Click the two ends of a known length. Backspace takes the last one back.", 4: "Click the four corners: top left, top right, bottom right, bottom left. Backspace takes the last one back." };
 // Points drawn without end: a path or a region for a new check.
 const DRAWING = Infinity;
@@ -82,7 +83,7 @@ function paint() {
   if (how) { how.textContent = chosen()?.dataset.how ?? ""; return; }
   const hint = document.querySelector(".photo-large .tool-hint");
   hint.hidden = !desk.wanted;
-  hint.textContent = desk.points.length === desk.wanted ? "Now write the length in mm and press Enter." : (HINTS[desk.wanted] ?? "");
+  hint.textContent = desk.points.length === desk.wanted ? "Now write the length in mm and press Enter." : desk.form?.tile ? TILE : (HINTS[desk.wanted] ?? "");
 }
 
 function sendNeutral() {
