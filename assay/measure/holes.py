@@ -37,6 +37,8 @@ RIMS_PX = 0.17
 # From this uncertainty of dark holes on bright things are tried; by what share they must be surer.
 LOOKED_AT_FROM = 0.3
 SURER = 0.5
+# So many times as many dark ones are no glints between few bright things.
+MANY = 3
 EITHER_MAY_BE_MEANT = 0.5
 HIDDEN_PX = 1.5
 # Where holes look odd it may be another rim, a ring's: as a share of the radius.
@@ -71,7 +73,7 @@ def measure_either(picture: Picture, marks: Marks) -> Measurement:
         bright = None
     # Gloss is light as well, but there is less of it than of what is counted.
     if bright is not None and (
-        dark is None or (bright.uncertainty < SURER * dark.uncertainty and bright.value >= dark.value)
+        dark is None or (bright.uncertainty < SURER * dark.uncertainty and MANY * bright.value >= dark.value)
     ):
         # Where dark ones were seen as well, which of the two are meant is for a person to say.
         least = EITHER_MAY_BE_MEANT if dark is not None else 0.0
