@@ -15,7 +15,6 @@ from pathlib import Path
 from django.conf import settings
 from django.core.exceptions import ValidationError
 from django.db import DatabaseError, transaction
-from jsonschema import Draft202012Validator
 
 from assay.errors import AssayError
 from assay.imaging.opening import Received, receive
@@ -178,7 +177,9 @@ def read_guide(data: bytes) -> tuple[dict, dict[str, bytes]]:
 
 
 @cache
-def _schema() -> Draft202012Validator:
+def _schema():
+    from jsonschema import Draft202012Validator  # noqa: PLC0415 - few starts of a server ever read a guide file
+
     path = Path(settings.BASE_DIR, "reports", "schema", "guide-1.schema.json")
     return Draft202012Validator(json.loads(path.read_text()))
 

@@ -51,8 +51,8 @@ class Sealed(TestCase):
             kept.delete()
         self.assertEqual(list(verify(self.scene.house)), [])
         triggers.take_away("default")
-        self.addCleanup(triggers.lay, "default")
         SignedDocument.objects.update(packed=b"no")
+        triggers.lay("default")
         self.assertEqual(
             [fault.what for fault in verify(self.scene.house)], ["the document that was signed was changed"]
         )
