@@ -40,6 +40,8 @@ GLINT_SHARE = 0.6
 # counts on pictures by others this doubts 8 of 14 wrong ones, and one right one.
 OF_A_SIZE = (0.6, 1.6)
 AS_DARK = 0.6
+# One that is larger than they are, and away from them, doubts them where it stands out so many times as much.
+STRONGER = 1.0
 # Smaller ones that stand out less will do where they fill a gap in a row of even spacing: so far off the even place, as
 # a share of the spacing; and from so many holes on a row is one.
 PIECE = 0.25
@@ -126,6 +128,12 @@ def _rimless(proposed: list[CircleCandidate], kept: list[CircleCandidate]) -> bo
         return False
     if (strength[away > 1.5 * radius] > AS_DARK * np.median(own)).any():
         return True
+    # Specks have sharp rims as well, and the holes they lie between may have none.
+    for spot in proposed:
+        if spot.radius > OF_A_SIZE[1] * radius and spot.contrast > STRONGER * np.median(own):
+            apart = min(np.hypot(spot.x - k.x, spot.y - k.y) for k in kept)
+            if apart > spot.radius + radius:
+                return True
     # A lace across a hole leaves darkness in pieces.
     faintest = FILLS_A_GAP * float(np.median(own))
     pieces = [spot for spot in proposed if spot.radius > PIECE * radius and spot.contrast > faintest]

@@ -96,9 +96,10 @@ class Measure:
 
     def read_again(self, picture: Picture, marks: Marks, points: Sequence[Point]) -> Measurement:
         """The reading from points put right by a person, signed. Raises CannotMeasure."""
-        if self.rebuild is None:
+        rebuild = self.rebuild
+        if rebuild is None:
             raise CannotMeasure(MOVE_THE_MARKS, points=len(points))
-        return self._signed(lambda: self.rebuild(picture, marks, points))
+        return self._signed(lambda: rebuild(picture, marks, points))
 
     def _signed(self, read: Callable[[], Measurement]) -> Measurement:
         """Raises CannotMeasure ``no_number`` where what comes out is none: it would be kept, and nothing reads it."""
