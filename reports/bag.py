@@ -96,7 +96,16 @@ def faults_of(data: bytes, house: House | None = None) -> list[str]:
             return odd + [str(one) for one in error.details] or [str(error)]
         except (bagit.BagError, zipfile.BadZipFile, OSError, ValueError, KeyError, RuntimeError) as error:
             return [f"It is no bag, or did not arrive whole: {error}"]
-        return _line_faults(root) + _signature_faults(root, house)
+        return _unlisted(root) + _line_faults(root) + _signature_faults(root, house)
+
+
+def _unlisted(root: Path) -> list[str]:
+    """Files outside ``data`` that the signed list does not name, a list of files to fetch above all: a bag that is
+    valid without what it was signed with."""
+    listed = {line.split(maxsplit=1)[1].strip() for line in (root / SIGNED).read_text().splitlines() if " " in line}
+    listed |= {SIGNED, SIGNATURE, KEY}
+    found = (path.relative_to(root) for path in root.rglob("*") if path.is_file())
+    return [f"{name}: it is in no signed list" for name in found if name.parts[0] != "data" and str(name) not in listed]
 
 
 def _unpacked(data: bytes, folder: Path) -> Path:

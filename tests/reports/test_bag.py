@@ -78,6 +78,12 @@ class Bag(TestCase):
             faults = faults_of(self.changed(change), self.scene.house)
             self.assertTrue(any(name in fault for fault in faults), (name, faults))
 
+    def test_a_file_to_fetch_and_one_beside_the_lists_are_not_as_signed(self):
+        case = f"case-{self.case}"
+        for name, text in (("fetch.txt", b"http://elsewhere/x 3 data/x.jpg"), ("note.txt", b"x"), ("sub/x.txt", b"x")):
+            faults = faults_of(self.changed(lambda files, n=name, t=text: files.update({f"{case}/{n}": t})))
+            self.assertTrue(any(name in fault for fault in faults), (name, faults))
+
     def test_a_line_of_the_ledger_rewritten_with_all_lists_made_anew_is_named(self):
         """As somebody would who knows how bags are made, but has no key."""
         with tempfile.TemporaryDirectory() as folder, zipfile.ZipFile(io.BytesIO(self.data)) as archive:
