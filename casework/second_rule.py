@@ -57,3 +57,16 @@ def second_rule(house) -> SecondRule:
     before = house.policies.exclude(second=policy.second).order_by("-number").first()
     first = house.policies.filter(number__gt=before.number if before else 0).order_by("number").first()
     return SecondRule(policy.second, policy.second_from, first.made_at, named)
+
+
+def is_begun(case: Case) -> bool:
+    """Whether somebody is at a second look, or has signed one; one given up leaves room for another. A query."""
+    return case.seconds.filter(round=False, discarded_at=None).exists()
+
+
+def may_give_second_opinion(case: Case, user) -> bool:
+    """Whether the person may give the second opinion: signed by others only, and nobody is at it yet. Two queries at
+    most."""
+    if not case.signed_at or case.second_of_id or case.opened_by_id == user.pk or is_begun(case):
+        return False
+    return not case.opinions.filter(checker=user).exists()

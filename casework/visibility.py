@@ -1,20 +1,13 @@
 """What a person may not see of their own shop's cases: a verdict on a pair that they may still look at blind."""
 
 from casework.models import Case
-from casework.second_rule import second_rule
+from casework.second_rule import may_give_second_opinion, second_rule
 
 
 def hides(case: Case, user) -> bool:
     """Whether a case says what its person must not know yet: a second opinion on it is wanted that they may give. None
     to six queries."""
-    if not case.signed_at or case.second_of_id or case.opened_by_id == user.pk:
-        return False
-    opinions = list(case.opinions.all())
-    if not opinions or any(one.checker_id == user.pk for one in opinions):
-        return False
-    if case.seconds.filter(round=False, discarded_at=None).exists():
-        return False
-    return second_rule(case.house).wants(case, opinions[-1])
+    return may_give_second_opinion(case, user) and second_rule(case.house).wants(case, case.opinions.last())
 
 
 def hidden_cases(user, house) -> frozenset[int]:

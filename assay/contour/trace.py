@@ -30,7 +30,7 @@ from assay.contour.boundary import (
 from assay.contour.gaps import refound
 from assay.contracts import Marks, Picture
 from assay.errors import CannotMeasure
-from assay.imaging.foreground import find_foregrounds
+from assay.imaging.foreground import find_foregrounds, grown
 from assay.imaging.pyramid import pyramid_of
 from assay.numeric.viterbi import best_path
 
@@ -167,11 +167,10 @@ def _found(rgb: np.ndarray, within_px: np.ndarray | None, card_px: np.ndarray | 
 
 def _without(rgb: np.ndarray, card_px: np.ndarray) -> np.ndarray:
     """The picture with what lies round a card (4, 2) drawn in over it: the card's sharp sides are no contour's."""
-    middle = card_px.mean(0)
-    corners = np.round(middle + CARD_ROOM * (card_px - middle)).astype(np.int32)
-    low, high = np.maximum(corners.min(0) - 2, 0), np.minimum(corners.max(0) + 3, rgb.shape[1::-1])
-    box = np.s_[low[1] : high[1], low[0] : high[0]]
-    covered = cv2.fillConvexPoly(np.zeros(rgb.shape[:2], np.uint8), corners, 1)[box]
+    covered = grown(card_px, CARD_ROOM, rgb.shape[:2])
+    x, y, width, height = cv2.boundingRect(covered.astype(np.uint8))
+    box = np.s_[max(0, y - 2) : y + height + 2, max(0, x - 2) : x + width + 2]
+    covered = covered[box]
     if covered.all():
         return rgb
     nearest = distance_transform_edt(covered, return_distances=False, return_indices=True)

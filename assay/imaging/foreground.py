@@ -91,8 +91,8 @@ def find_foregrounds(
     edge = (edge > 0) & (cv2.erode(edge, np.ones((3, 3), np.uint8), borderValue=0) == 0)
     beside = np.zeros_like(free)
     if card_px is not None:
-        free &= ~_grown(card_px * scale, CARD_ROOM, free.shape)
-        beside = _grown(card_px * scale, CARD_SHADOW, free.shape)
+        free &= ~grown(card_px * scale, CARD_ROOM, free.shape)
+        beside = grown(card_px * scale, CARD_SHADOW, free.shape)
     lit, darker, scatter = _off_ground(lab, rim & free, shaded=shaded)
     for least, dark in ((least, dark) for dark in darker for least in off_grounds):
         bar = max(least, OFF_SCATTER * scatter) ** 2
@@ -109,7 +109,7 @@ def find_foregrounds(
             yield Foreground(mask, scale, (x, y, w, h), found=True, cut_off=bool(mask[edge].mean() > RIM_TOUCHED))
 
 
-def _grown(corners: np.ndarray, times: float, shape: tuple[int, ...]) -> np.ndarray:
+def grown(corners: np.ndarray, times: float, shape: tuple[int, ...]) -> np.ndarray:
     """(h, w) bool: within four corners (4, 2), grown about their middle."""
     within, middle = np.zeros(shape, np.uint8), corners.mean(0)
     cv2.fillConvexPoly(within, np.round(middle + times * (corners - middle)).astype(np.int32), 1)

@@ -15,7 +15,7 @@ from casework.actions.open_link import new_link
 from casework.grading import regrade
 from casework.ledger import note
 from casework.models import Case
-from casework.second_rule import SECOND_ASKED
+from casework.second_rule import SECOND_ASKED, is_begun, may_give_second_opinion
 from pairs.models import Inscription, Marking, Pair, Photo, PhotoAlignment, Reading, Standing
 
 FACTS = ("size_us", "region", "condition", "generation", "feet", "box_size_us", "bought_on")
@@ -26,18 +26,6 @@ READ = (
     *("value", "unit", "uncertainty", "method", "marks", "parts", "details"),
     *("overlay", "descriptor", "doubts", "refusal"),
 )
-
-
-def is_begun(case: Case) -> bool:
-    """Whether somebody is at a second look, or has signed one; one given up leaves room for another. A query."""
-    return case.seconds.filter(round=False, discarded_at=None).exists()
-
-
-def may_give_second_opinion(case: Case, user) -> bool:
-    """Whether the person may give the second opinion: signed by others only, and nobody is at it yet."""
-    if not case.signed_at or case.second_of_id or is_begun(case):
-        return False
-    return case.opened_by_id != user.pk and not case.opinions.filter(checker=user).exists()
 
 
 def ask_second_opinion(*, case: Case, user) -> None:

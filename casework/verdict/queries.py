@@ -10,7 +10,7 @@ from assay.judge.verbal import in_words
 from assay.judge.weigh import telling
 from casework import paper_wording, wording
 from casework.actions.keep_pair import two_say_legit
-from casework.actions.sign_opinion import missing_for
+from casework.actions.sign_opinion import SURE_OF_BATCH, missing_for
 from casework.bench.panel import answer_names, refusal_words, retail_words, shown_number, unit_words
 from casework.bench.plan import decibans_words, settling_words
 from casework.bench.stage import crops
@@ -27,8 +27,6 @@ from pairs.queries import photos_in_use
 
 # Of the drawn balance: width, and how far a group's bar may reach.
 WIDE, REACH = 300, 110
-# A batch less likely than this is not named.
-LEAST_TOLD = 0.8
 # Red flags that the page shows with their photographs.
 MOST_FLAGS = 6
 # Nothing is certain: from here on it is only said to be above.
@@ -59,7 +57,7 @@ def _weighed(stand, findings: list) -> dict:
         }
         for name, value in sorted(groups.items(), key=lambda one: one[1])
     ]
-    batches = [(name, share) for name, share in balance.batches.items() if name != UNKNOWN and share >= LEAST_TOLD]
+    batches = [(name, share) for name, share in balance.batches.items() if name != UNKNOWN and share >= SURE_OF_BATCH]
     return {
         "rows": rows,
         "total": balance.total,
@@ -69,6 +67,7 @@ def _weighed(stand, findings: list) -> dict:
         "share": round(100 * stand.prior.share),
         "named": stand.prior.named,
         "after": _share_words(stand.prior.after(balance.total)),
+        "batch_from": round(100 * SURE_OF_BATCH),
         "batches": [
             {
                 "name": name,
