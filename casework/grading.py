@@ -61,6 +61,7 @@ def facts_of(case: Case) -> dict:
         "reference_in_hand": case.reference_in_hand,
         "region": pair.region,
         "generation": pair.generation or pair.release.generation,
+        "release_generation": pair.release.generation,
         "year": pair.release.year,
         "size_us": pair.size_us,
         "box_size_us": box,
@@ -132,7 +133,8 @@ class GradingContext:
 
 def grading_context(case: Case, checkpoints: list | None = None) -> GradingContext:
     """The ground as it is now, for all checks or for some."""
-    checkpoints = list(case.pair.release.checkpoints.all()) if checkpoints is None else checkpoints
+    rows = case.pair.release.checkpoints.select_related("left", "right")
+    checkpoints = list(rows) if checkpoints is None else checkpoints
     policy = policy_in_force(case.house)
     return GradingContext(
         checkpoints,
@@ -182,7 +184,7 @@ def grade_again(finding: Finding) -> None:
 
 def _bring_up_to_date(finding: Finding, checkpoint, ground: GradingContext, reading: Reading | None) -> None:
     finding.checkpoint = checkpoint
-    void = applicability.why_void(checkpoint.applies_when, ground.facts)
+    void = applicability.why_void(checkpoint.conditions, ground.facts)
     finding.void = asdict(void) if void else {}
     _grade_finding(finding, ground.retail[checkpoint.pk], reading, ground.ultraviolet)
 

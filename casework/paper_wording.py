@@ -29,6 +29,10 @@ PLACES = {
     "box.outer": ("Box outside, mm", "length × width × height; with cm or in behind it, if that is what the tape says"),
     "box.inlay": ("What the tag reader shows", "24 signs, or NONE where nothing answers"),
     "packing": ("What lies in the box", ""),
+    "insole.words": ("Words on the insole", "line by line, with / between the lines"),
+    "sole.words": ("Words on the sole", "line by line, with / between the lines"),
+    "card.words": ("Words on the packing card", "line by line, with / between the lines"),
+    "tab.words": ("Words on the price tab", "line by line, with / between the lines"),
 }
 SLIPS = {
     "code_differs": "Place {place} is “{is}”, {other} has “{should}”.",
@@ -50,6 +54,9 @@ SLIPS = {
     "serials_unequal": "Left and right differ. On this release both carry the same.",
     "factory_unknown": "Not one of the factories known for this release ({known}). Weak by itself.",
     "wording_differs": "Retail labels word it “{wanted}”.",
+    "words_missing": "“{wanted}” is missing.",
+    "words_differ": "“{found}” where retail has “{wanted}”.",
+    "words_alike": "“{found}” where retail has “{wanted}”: easily misread. Look again, closely.",
     "stamp_missing": "No stamp. Most retail lids of this release have one.",
     "stamp_surplus": "There is a stamp; lids of this release have none.",
     "stamp_form": "Not of the release’s form ({mask}: A a letter, 9 a figure).",
@@ -76,6 +83,7 @@ WANTED = {
     "sizes_on_box": "the maker’s own chart",
     "sizes_on_tag": "the maker’s own chart",
     "packing": "the release’s list",
+    **{f"words_on_{thing}": "as on the verified pairs" for thing in ("insole", "sole", "card", "tab")},
     "radio_inlay": "a written one, never seen before",
 }
 
@@ -86,6 +94,7 @@ FACTS = {
     "reference_in_hand": "a retail pair is",
     "region": "the region is",
     "generation": "the generation is",
+    "release_generation": "the release’s generation is",
     "year": "the year is",
     "size_us": "the size is",
     "box_size_us": "the box’s size is",
@@ -140,7 +149,7 @@ def _clause_words(clause: dict) -> str:
     if "has" in clause:
         return f"{FACTS[fact]} {value_words(fact, clause['has'])}"
     if "same_as" in clause:
-        return "the box belongs to the pair’s size"
+        return "the generation is the release’s" if fact == "generation" else "the box belongs to the pair’s size"
     low, high = clause.get("from"), clause.get("to")
     if low is None or high is None:
         return f"{FACTS[fact]} {f'{low} or later' if high is None else f'{high} or earlier'}"
@@ -158,6 +167,8 @@ def _void_reason(void: dict) -> str:
         return f"needs {value_words(fact, void['wanted'])} on the table"
     if void["asked"] == "same_as" and fact == "box_size_us":
         return f"the box belongs to size {got}, the pair is size {void['wanted']}"
+    if void["asked"] == "same_as" and fact == "generation":
+        return f"the verified pairs are of generation {void['wanted']}, this one is of {got}"
     if void["asked"] == "same_as":
         return f"the box is of kind {got}, the size needs {void['wanted']}"
     plain = f"{FACTS[fact]} {value_words(fact, got)}"

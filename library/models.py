@@ -201,6 +201,9 @@ class InUse(models.Manager):
         return super().get_queryset().filter(withdrawn=False)
 
 
+BOTH_FEET = "both"
+OF_TOOLING = frozenset({"outline", "profile_side", "profile_rear", "profile_top"})
+"""Measures of what a tooling generation shapes."""
 MOST_MINUTES, MOST_CAP = 60, 60
 """A check takes no longer, and weighs no more decibans."""
 
@@ -282,6 +285,17 @@ class Checkpoint(models.Model):
 
     def __str__(self):
         return self.name
+
+    @property
+    def conditions(self) -> list[dict]:
+        """Clauses that must all hold: those that follow from what it looks at, and the guide's own."""
+        if self.left_id:
+            return [*self.left.conditions, *self.right.conditions, *self.applies_when]
+        follow = [{"fact": "feet", "is": [BOTH_FEET, self.foot]}] if self.foot and not self.paper else []
+        follow += [{"fact": "feet", "is": [BOTH_FEET]}] if self.paper == "serials" else []
+        if self.shared or self.measure in OF_TOOLING:
+            follow.append({"fact": "generation", "same_as": "release_generation"})
+        return [*follow, *self.applies_when]
 
     @property
     def view_name(self) -> str:

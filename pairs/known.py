@@ -5,10 +5,15 @@ from fractions import Fraction
 from assay.errors import AssayError
 from assay.paperwork import sizes
 from assay.paperwork.accessories import items_from
+from assay.paperwork.fields import TEXTS
 from assay.paperwork.found import Known
 from assay.paperwork.inlay import ABSENT
+from assay.paperwork.print_fields import text_of
+from assay.paperwork.print_reader import PrintLine
 from library.models import Maker, Release
-from pairs.models import Condition, Inscription, Pair
+from library.print_views import print_views
+from pairs.models import Condition, Inscription, Pair, Photo
+from pairs.queries import inscriptions_of, photos_in_use, retail_pairs
 
 
 def size_of(text: str) -> Fraction | None:
@@ -26,7 +31,8 @@ def charts_of(release: Release) -> tuple[sizes.Chart, ...]:
 
 
 def known_of(pair: Pair) -> Known:
-    """Everything the checks of print and packing may use. Three queries."""
+    """Everything the checks of print and packing may use. Four queries, and two a verified pair
+    where the guide compares words."""
     release, maker = pair.release, pair.release.shoe_model.maker
     return Known(
         style_code=release.style_code,
@@ -45,9 +51,30 @@ def known_of(pair: Pair) -> Known:
         serials_differ=release.serials_differ,
         inlay_expected=_inlay_expected(maker, release),
         inlays_seen=_inlays_seen(pair),
+        words=_words(pair),
         packing=items_from(release.packing),
         second_hand=pair.condition in (Condition.WORN, Condition.TRIED_ON),
     )
+
+
+def lines_on(photo: Photo) -> list[PrintLine]:
+    """The lines of print that were read on a photograph."""
+    return [PrintLine(**{**one, "corners": tuple(map(tuple, one["corners"]))}) for one in photo.print_lines or []]
+
+
+def _words(pair: Pair) -> dict[str, tuple[str, ...]]:
+    """What the verified pairs carry where words are compared: as somebody confirmed it, else as it was surely read. One
+    query, and two a verified pair where the guide compares words."""
+    places = {view: place for view, place in print_views(pair.release).items() if place in TEXTS}
+    found: dict[str, list[str]] = {}
+    for other in retail_pairs(pair) if places else ():
+        said = inscriptions_of(other)
+        read = {view: photo for (view, _), photo in photos_in_use(other).items() if view in places}
+        for view, place in places.items():
+            text = said[place].text if place in said else text_of(lines_on(read[view])) if view in read else ""
+            if text:
+                found.setdefault(place, []).append(text)
+    return {place: tuple(texts) for place, texts in found.items()}
 
 
 def _barcodes_elsewhere(release: Release) -> dict[str, str]:

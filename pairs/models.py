@@ -9,7 +9,7 @@ from django.db.models import Q
 
 from assay.pipeline.facts import PhotoFitness, PhotoLight, Scale, Sorting
 from library import photo_kinds
-from library.models import Batch, Checkpoint, Foot, Release
+from library.models import BOTH_FEET, Batch, Checkpoint, Foot, Release
 from pairs.fields import StoredField
 
 
@@ -59,7 +59,7 @@ class Region(models.TextChoices):
 
 
 class Feet(models.TextChoices):
-    BOTH = "both", "both shoes"
+    BOTH = BOTH_FEET, "both shoes"
     LEFT = "left", "the left shoe only"
     RIGHT = "right", "the right shoe only"
 

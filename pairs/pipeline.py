@@ -14,7 +14,6 @@ from assay.contracts import Measurement
 from assay.errors import AssayError, CannotAlign, CannotMeasure, CannotOpen
 from assay.imaging.fitness import Needs
 from assay.imaging.view import KnownView
-from assay.paperwork.print_reader import is_installed, read_print
 from assay.pipeline.align import align_photos, place_marks
 from assay.pipeline.facts import Sorting
 from assay.pipeline.measure import Session, Task
@@ -29,7 +28,7 @@ from pairs.actions.check_scale import hold_scale_against
 from pairs.actions.mark_photo import keep_markings
 from pairs.actions.take_reading import refused, stroke_kept
 from pairs.comparisons import descriptor_kept
-from pairs.models import PLACED, Marking, Pair, Photo, Reading
+from pairs.models import PLACED, Marking, Photo, Reading
 from pairs.pictures import camera, facing, facts, features_file, marks, pixels
 from pairs.queries import alignment_of
 
@@ -124,26 +123,6 @@ def read_codes(photo: Photo) -> None:
     photo.codes = [asdict(code) for code in codes]
     photo.fitness = photo.fitness.doubted(code_doubts(codes))
     photo.save(update_fields=["codes", "fitness"])
-
-
-def unread_print(pair: Pair) -> list[Photo]:
-    """Photographs of labels and tags whose print was not read yet; none where no reader is installed. One query."""
-    if not is_installed():
-        return []
-    wanted = {"view__in": print_things(), "state": Photo.State.READ, "set_aside": False, "print_lines__isnull": True}
-    return list(pair.photos.filter(**wanted).order_by("pk"))
-
-
-def read_print_on(photo: Photo) -> None:
-    """Keep the lines of print on a photograph. Raises AssayError ``no_print_reader``."""
-    photo.print_lines = [asdict(line) for line in read_print(pixels(photo.full.path))]
-    photo.save(update_fields=["print_lines"])
-
-
-def print_things() -> dict[str, bool]:
-    """Views of labels and tags, and whether it is a shoe's tag."""
-    kinds = kinds_by_key()
-    return {key: kinds[key].feet for key in keys_where(printed=True) if kinds[key].codes}
 
 
 def align_photo(*, reference: Photo, photo: Photo) -> Alignment:

@@ -1,13 +1,15 @@
-"""What was read off the print of a pair's labels and tags, offered to be confirmed."""
+"""Print on the photographs of a pair: read, and offered to be confirmed."""
 
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 
-from assay.paperwork.print_fields import BOX, TAG_LEFT, TAG_RIGHT, PrintField, fields_of
-from assay.paperwork.print_reader import PrintLine
+from assay.paperwork.print_fields import BOX, TAG_LEFT, TAG_RIGHT, PrintField, fields_of, words_field
+from assay.paperwork.print_reader import is_installed, read_print
+from assay.paperwork.receipt import Receipt, receipt_of
+from library import print_views
 from library.models import Foot
-from pairs.known import known_of
+from pairs.known import known_of, lines_on
 from pairs.models import Pair, Photo
-from pairs.pipeline import print_things
+from pairs.pictures import pixels
 from pairs.queries import inscriptions_of, photos_in_use
 
 ROOM = 0.6
@@ -32,20 +34,58 @@ class OfferedPrint:
         return [round(one, 1) for one in (left, top, width, height)]
 
 
+def unread_print(pair: Pair) -> list[Photo]:
+    """Photographs of labels and tags whose print was not read yet; none where no reader is installed. Two queries."""
+    if not is_installed():
+        return []
+    wanted = {
+        "view__in": print_views.print_views(pair.release),
+        "state": Photo.State.READ,
+        "set_aside": False,
+        "print_lines__isnull": True,
+    }
+    return list(pair.photos.filter(**wanted).order_by("pk"))
+
+
+def read_print_on(photo: Photo) -> None:
+    """Keep the lines of print on a photograph. Raises AssayError ``no_print_reader``."""
+    photo.print_lines = [asdict(line) for line in read_print(pixels(photo.full.path))]
+    photo.save(update_fields=["print_lines"])
+
+
 def offered_print(pair: Pair) -> dict[str, OfferedPrint]:
-    """By place what was surely read off the photographs in use and that nobody has said yet. One query where no print
-    was read, else five."""
-    things = print_things()
-    shown = [(view, foot, photo) for (view, foot), photo in photos_in_use(pair).items() if view in things]
-    shown = [one for one in shown if one[2].print_lines]
+    """By place what was surely read off the photographs in use and that nobody has said yet. Two queries where no print
+    was read, else about seven."""
+    shown = _read_photos(pair)
     if not shown:
         return {}
     said, known, found = inscriptions_of(pair), known_of(pair), {}
     # The left tag's word comes first where both say it.
-    for view, foot, photo in sorted(shown, key=lambda one: one[:2]):
-        thing = (TAG_LEFT if foot == Foot.LEFT else TAG_RIGHT) if things[view] else BOX
-        lines = [PrintLine(**{**one, "corners": tuple(map(tuple, one["corners"]))}) for one in photo.print_lines]
-        for field in fields_of(lines, thing, known):
+    for thing, foot, photo in shown:
+        for field in _fields(thing, foot, lines_on(photo), known):
             if field.place not in said:
                 found.setdefault(field.place, OfferedPrint(field, photo))
     return found
+
+
+def receipt_read(pair: Pair) -> Receipt:
+    """What the photographed receipt says; nothing where there is none. Two queries."""
+    photo = next((photo for thing, _, photo in _read_photos(pair) if thing == print_views.RECEIPT), None)
+    return receipt_of(lines_on(photo)) if photo else Receipt()
+
+
+def _read_photos(pair: Pair) -> list[tuple[str, str, Photo]]:
+    """What carries print, foot and photograph, left before right."""
+    things = print_views.print_views(pair.release)
+    shown = [(view, foot, photo) for (view, foot), photo in photos_in_use(pair).items() if view in things]
+    return [
+        (things[view], foot, photo) for view, foot, photo in sorted(shown, key=lambda one: one[:2]) if photo.print_lines
+    ]
+
+
+def _fields(thing: str, foot: str, lines, known) -> tuple[PrintField, ...]:
+    if thing == print_views.RECEIPT:
+        return ()
+    if thing == print_views.TAG:
+        return fields_of(lines, TAG_LEFT if foot == Foot.LEFT else TAG_RIGHT, known)
+    return fields_of(lines, BOX, known) if thing == print_views.BOX else words_field(lines, thing, known)

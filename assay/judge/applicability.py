@@ -27,6 +27,7 @@ class Fact(StrEnum):
     REFERENCE_IN_HAND = "reference_in_hand"
     REGION = "region"
     GENERATION = "generation"
+    RELEASE_GENERATION = "release_generation"
     YEAR = "year"
     SIZE_US = "size_us"
     BOX_SIZE_US = "box_size_us"

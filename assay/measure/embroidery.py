@@ -152,7 +152,7 @@ def _sample() -> Sample:
 
 MEASURE = Measure(
     name="embroidery",
-    version=2,
+    version=3,
     marks=MarkKind.REGION,
     measure=measure,
     unit="count",

@@ -148,7 +148,7 @@ def _sample() -> Sample:
 
 MEASURE = Measure(
     name="mark",
-    version=2,
+    version=3,
     marks=MarkKind.PLACES,
     measure=measure,
     unit="mm",

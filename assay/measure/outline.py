@@ -49,7 +49,7 @@ def measure(picture: Picture, marks: Marks) -> Measurement:
 
 MEASURE = Measure(
     name="outline",
-    version=15,
+    version=16,
     marks=MarkKind.REGION,
     measure=measure,
     unit="mm",

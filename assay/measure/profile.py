@@ -229,7 +229,7 @@ def _reading(
 def _entry(name: str, reading: Callable, sample: Callable, parts: Mapping[str, str], sometimes: str = "") -> Measure:
     return Measure(
         name=name,
-        version=11,
+        version=12,
         marks=MarkKind.REGION,
         measure=reading,
         unit="mm",

@@ -5,7 +5,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from assay.errors import AssayError
-from assay.paperwork import accessories, dates, gtin, inlay, lengths, sizes, style_code
+from assay.paperwork import accessories, dates, gtin, inlay, lengths, sizes, style_code, words
 from assay.paperwork.found import Known
 from assay.paperwork.signs import squeezed
 
@@ -13,6 +13,8 @@ SIDES = ("length", "width", "height")
 # Shoe boxes from a child's to a boot's, mm. Common practice, no source.
 LIKELY_BOX_MM = ((180, 520), (110, 400), (70, 250))
 MOST_SIGNS = 4000
+TEXTS = ("insole.words", "sole.words", "card.words", "tab.words")
+"""Places that carry words, a line or several."""
 
 
 class NothingTyped(AssayError):
@@ -48,6 +50,10 @@ def _style_code(typed: str, known: Known) -> str:
 
 def _words(typed: str, _known: Known) -> str:
     return squeezed(typed)[:80]
+
+
+def _text(typed: str, _known: Known) -> str:
+    return words.kept(typed)[:400]
 
 
 def _digits(typed: str, _known: Known) -> str:
@@ -109,5 +115,6 @@ FIELDS = {
         Field("box.outer", _box, "lengths"),
         Field("box.inlay", _inlay, "inlay"),
         Field("packing", _packing, "packing"),
+        *(Field(place, _text) for place in TEXTS),
     )
 }

@@ -45,6 +45,8 @@ class Known:
     inlay_expected: bool | None = None
     inlays_seen: Mapping[str, str] = field(default_factory=dict)
     """EPC of inlays read before, with the pair they were in."""
+    words: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
+    """What verified pairs carry at a place, a text each."""
     packing: tuple[Item, ...] = ()
     second_hand: bool = False
 

@@ -12,9 +12,10 @@ from dataclasses import dataclass, field
 from assay.errors import AssayError
 from assay.paperwork import accessories, dates, gtin, inlay, sizes, style_code
 from assay.paperwork.accessories import State
-from assay.paperwork.fields import SIDES, box_sides
+from assay.paperwork.fields import SIDES, TEXTS, box_sides
 from assay.paperwork.found import Found, Known, Line, Outcome, Slip
 from assay.paperwork.inlay import ABSENT
+from assay.paperwork.words import words_at
 
 Said = Mapping[str, str]
 SEPARATORS = re.compile(r"[\s/,;·–-]+")
@@ -300,5 +301,6 @@ PAPERS = {
         PaperCheck("box_size", ("box.outer",), box_size, parts=tuple(f"{side}_mm" for side in SIDES)),
         PaperCheck("radio_inlay", ("box.inlay",), radio_inlay),
         PaperCheck("packing", ("packing",), packing),
+        *(PaperCheck(f"words_on_{place.removesuffix('.words')}", (place,), words_at(place)) for place in TEXTS),
     )
 }

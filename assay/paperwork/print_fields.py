@@ -2,7 +2,8 @@
 
 A line fits a place by its form: the style code by the maker's mask, the size row by its systems' names, the production
 window by its two dates, the barcode's number by its check digit, factory and serial by the forms of known ones. What
-fits nothing is left alone; what two lines fit, or one that is not surely read, is not offered.
+fits nothing is left alone. Not offered, but left to be typed, is what two lines fit or what was not surely read: a code
+that differs from the release's in signs easily misread, sizes that are in no chart, a factory nobody knows.
 """
 
 import re
@@ -19,6 +20,8 @@ from assay.paperwork.signs import squeezed
 
 SURE = 0.85
 """Read with less confidence, a line is not offered."""
+LEAST_SIGNS = 3
+"""An unsure line with fewer letters and figures is taken for texture."""
 LIKE = 0.75
 """A line is the colour's wording if it is so alike (Ratcliff & Obershelp's ratio)."""
 BOX, TAG_LEFT, TAG_RIGHT = "box", "tag left", "tag right"
@@ -63,6 +66,22 @@ def fields_of(lines: Sequence[PrintLine], thing: str, known: Known) -> tuple[Pri
     return tuple(one for one in found if places.count(one.place) == 1 and one.confidence >= SURE)
 
 
+def text_of(lines: Sequence[PrintLine]) -> str:
+    """All that stands there, line by line; nothing where a line of letters is not surely read, or is not Latin."""
+    if not all(line.text.isascii() for line in lines if line.confidence >= SURE):
+        return ""
+    letters = [line for line in lines if sum(sign.isalnum() for sign in line.text) >= LEAST_SIGNS]
+    if any(line.confidence < SURE for line in letters):
+        return ""
+    return "\n".join(line.text for line in lines if line.confidence >= SURE)
+
+
+def words_field(lines: Sequence[PrintLine], place: str, known: Known) -> tuple[PrintField, ...]:
+    """All that stands on a thing that carries words alone."""
+    sure = [line for line in lines if line.confidence >= SURE]
+    return tuple(_offered(place, text, sure, known)) if (text := text_of(lines)) else ()
+
+
 def _offered(place: str, text: str, lines: Sequence[PrintLine], known: Known) -> Iterable[PrintField]:
     """The field, if its place takes the text."""
     try:
@@ -75,20 +94,30 @@ def _offered(place: str, text: str, lines: Sequence[PrintLine], known: Known) ->
 def _codes(lines: Sequence[PrintLine], place: str, known: Known) -> Iterable[PrintField]:
     for line in lines:
         try:
-            style_code.normalise(line.text, known.style_code_mask)
+            code = style_code.normalise(line.text, known.style_code_mask)
         except AssayError:
             continue
-        yield from _offered(place, line.text, [line], known)
+        differing = style_code.compare(known.style_code, code).differences
+        if not differing or not all(one.lookalike for one in differing):
+            yield from _offered(place, line.text, [line], known)
 
 
 def _rows(lines: Sequence[PrintLine], place: str, known: Known) -> Iterable[PrintField]:
     """A row of sizes, which may come in several pieces on one level."""
     pieces = [line for line in lines if _is_sizes(line.text)]
     while pieces:
-        level = [one for one in pieces if _on_one_level(one, pieces[0])]
+        level = [one for one in pieces if is_on_level(one, pieces[0])]
         pieces = [one for one in pieces if one not in level]
         level.sort(key=lambda one: one.corners[0][0])
-        yield from _offered(place, " ".join(_spaced(one.text) for one in level), level, known)
+        row = _offered(place, " ".join(_spaced(one.text) for one in level), level, known)
+        yield from (one for one in row if _is_in_a_chart(one.text, known))
+
+
+def _is_in_a_chart(text: str, known: Known) -> bool:
+    """Whether every figure stands in one row of a chart of the maker's, or there are no charts."""
+    row = sizes.parse_row(text)
+    rows = [one for chart in known.charts for one in chart.rows]
+    return not rows or any(all(one.get(system) == size for system, size in row.items()) for one in rows)
 
 
 def _spaced(text: str) -> str:
@@ -103,7 +132,8 @@ def _is_sizes(text: str) -> bool:
         return False
 
 
-def _on_one_level(one: PrintLine, other: PrintLine) -> bool:
+def is_on_level(one: PrintLine, other: PrintLine) -> bool:
+    """Whether two lines stand beside each other."""
     tall = other.corners[3][1] - other.corners[0][1]
     return abs(one.corners[0][1] - other.corners[0][1]) < 0.6 * max(tall, 1.0)
 
@@ -137,8 +167,8 @@ def _windows(lines: Sequence[PrintLine], known: Known) -> Iterable[PrintField]:
 
 
 def _serials(lines: Sequence[PrintLine], thing: str, known: Known) -> Iterable[PrintField]:
-    """Factory and serial on one line, the factory in the form of a known one."""
-    forms = {re.sub(r"\d", r"\\d", re.sub(r"[A-Z]", "[A-Z]", re.escape(code))) for code in known.factory_codes}
+    """Factory and serial on one line."""
+    forms = [re.escape(code) for code in known.factory_codes]
     serial = "tag.serial_left" if thing == TAG_LEFT else "tag.serial_right"
     for line in lines:
         for form in forms:

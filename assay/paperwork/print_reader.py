@@ -26,6 +26,11 @@ TOGETHER = 9.0
 """lines whose middles lie within so many line heights stand together."""
 ROOMS = ((0.35, 0.12), (0.8, 0.3))
 """Each line is read twice: with so much room at its ends, and above and below it, of its height."""
+AROUND = (1.5, 0.2)
+"""Room in which glare is looked for, in the same way."""
+GLARE, GLARING = 250, (0.02, 0.9)
+"""So bright, paper glares, if no more than the second share of the line's length is as bright; from the first share on
+letters may be gone."""
 LINE_PX = 48
 """Height of a line as it is read."""
 DISAGREED = 0.6
@@ -87,9 +92,11 @@ def _found_closer(rgb: np.ndarray, found: np.ndarray, engine: Engine) -> np.ndar
 
 
 def _read_twice(rgb: np.ndarray, corners: np.ndarray, engine: Engine) -> PrintLine:
-    """The line, sure only where both readings have the same signs: an engine is sure of a line that is cut off."""
+    """The line, sure only where both readings have the same signs and nothing glares beside it: an engine is sure of a
+    line that is cut off."""
     (text, sure), (again, sure_too) = (engine.read(_level(rgb, corners, *room)) for room in ROOMS)
-    sure = min(sure, sure_too) if _signs(text) == _signs(again) else min(sure, sure_too, DISAGREED)
+    same = _signs(text) == _signs(again) and not _glares(_level(rgb, corners, *AROUND))
+    sure = min(sure, sure_too) if same else min(sure, sure_too, DISAGREED)
     longer = max(text, again, key=len)
     return PrintLine(longer, sure, tuple((float(x), float(y)) for x, y in corners))
 
@@ -105,6 +112,12 @@ def _level(rgb: np.ndarray, corners: np.ndarray, ends: float, above: float) -> n
     target = np.float32([[0, 0], [width, 0], [width, height], [0, height]])
     matrix = cv2.getPerspectiveTransform(wanted.astype(np.float32), target)
     return cv2.warpPerspective(rgb, matrix, (width, height), flags=cv2.INTER_AREA, borderMode=cv2.BORDER_REPLICATE)
+
+
+def _glares(line: np.ndarray) -> bool:
+    """Whether a part of a level line (H, W, 3) is burnt out: print there is gone without a trace."""
+    burnt = (np.median(line.min(2), axis=0) >= GLARE).mean()
+    return bool(GLARING[0] < burnt < GLARING[1])
 
 
 def _signs(text: str) -> str:

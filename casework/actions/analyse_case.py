@@ -28,14 +28,8 @@ from pairs.actions.take_paper import inscribe
 from pairs.actions.take_reading import refused
 from pairs.comparisons import keep
 from pairs.models import Inscription, Marking, Photo, Reading
-from pairs.pipeline import (
-    AlignedReference,
-    carry_markings,
-    measure_markings,
-    read_photo,
-    read_print_on,
-    unread_print,
-)
+from pairs.pipeline import AlignedReference, carry_markings, measure_markings, read_photo
+from pairs.print import read_print_on, unread_print
 from pairs.queries import beside, in_use, markings_on, photos_in_use
 
 REPORTED_EVERY_S = 0.7

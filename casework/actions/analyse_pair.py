@@ -11,7 +11,8 @@ from casework.actions.know_copy import know_copy
 from library import photo_kinds
 from pairs.actions.compare_feet import compare_feet
 from pairs.models import Marking, Pair, Photo, Standing
-from pairs.pipeline import carry_markings, measure_markings, read_photo, read_print_on, unread_print
+from pairs.pipeline import carry_markings, measure_markings, read_photo
+from pairs.print import read_print_on, unread_print
 from pairs.queries import markings_on, photos_in_use, retail_pairs, teaching_pairs
 
 

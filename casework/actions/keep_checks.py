@@ -11,6 +11,7 @@ from casework.grading import regrade
 from casework.ledger import note_of_house
 from casework.models import Case
 from library.models import Checkpoint, Release
+from library.photo_kinds import kinds_by_key
 from library.writers import must_write
 from pairs.actions.draw_checkpoint import free_key, place_in
 from pairs.models import House
@@ -41,6 +42,10 @@ PAPER_WORDS = {
     "factory": ("Size tag: factory code", "Type the factory code of the tag.", "Size tag", "tag", "size_tag"),
     "stamp": ("Lid: ink stamp", "Read the ink stamp inside the lid.", "Box", "box", "box_lid"),
     "radio_inlay": ("Label: radio inlay", "Hold the reader to the label.", "Box label", "inlay", ""),
+    "words_on_insole": ("Insole: words", "Read the words on the insole.", "Inside", "insole-print", "insole-face"),
+    "words_on_sole": ("Sole: words", "Read the words on the sole.", "Sole", "sole-print", "sole"),
+    "words_on_card": ("Packing card: words", "Read the words on the card.", "Packing", "packing", "packing_card"),
+    "words_on_tab": ("Price tab: words", "Read the words on the price tab.", "Box label", "tab", "price_tab"),
     "packing": ("Packing: what is in the box", "Lay everything out. What is there?", "Packing", "packing", ""),
 }
 PEEL = "Look at it where it sits. Do not peel it: that damages the pair and the evidence."
@@ -59,12 +64,12 @@ def add_paper(*, release: Release, paper: str, house: House, user) -> Checkpoint
     if paper not in dict(papers_left(release)):
         raise AssayError("no_such_paper")
     name, instruction, section, group, view = PAPER_WORDS[paper]
-    of_tag = view == "size_tag"
+    on_shoe = bool(view) and kinds_by_key()[view].feet
     made = Checkpoint(
         release=release, key=free_key(release, name), name=name, instruction=instruction, section=section, group=group,
         position=place_in(release, section), kind="paper", paper=paper, unit="text", of_shoe=False, minutes=0.2,
-        view=view, foot="left" if of_tag else "", caution=PEEL if view else "",
-        applies_when=[] if of_tag else BOX, decisive=paper in ("code_on_tag", "code_on_box"),
+        view=view, foot="left" if on_shoe else "", caution=PEEL if view else "",
+        applies_when=[] if on_shoe else BOX, decisive=paper in ("code_on_tag", "code_on_box"),
     )  # fmt: skip
     made.clean()
     made.save()

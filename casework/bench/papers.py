@@ -10,7 +10,6 @@ from assay.paperwork.print_reader import is_installed
 from casework import paper_wording
 from casework.bench.drawings import boxes
 from casework.models import Case
-from pairs.pipeline import print_things
 from pairs.print import OfferedPrint, offered_print
 from pairs.queries import inscriptions_of, latest_readings, retail_pairs
 
@@ -29,7 +28,7 @@ def paper_page(case: Case, checkpoint, typed: dict) -> dict:
     page = {"fields": [_field(place, said, paper.fields[0] == place, read.get(place)) for place in paper.fields]}
     if any(field.get("read") for field in page["fields"]):
         page |= {"read": True, "also_read": _also_read(read, paper.fields)}
-    page["no_reader"] = not is_installed() and checkpoint.view in print_things()
+    page["no_reader"] = not is_installed() and bool(checkpoint.view)
     entry = FIELDS[paper.fields[0]].entry
     if entry == "packing":
         page["packing"] = _packing(case.pair.release, said.get("packing", "{}"))

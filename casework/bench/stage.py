@@ -50,7 +50,7 @@ def sides(case: Case, finding) -> list[dict]:
                 "scale": f"{photo.mm_per_px:.2f} mm/px" if photo.mm_per_px else "no scale",
                 "card": "" if photo.light.is_true else "no card",
                 "mirrored": photo.foot != checkpoint.foot,
-                "codes": _outlines(photo) if checkpoint.paper == "barcode" else [],
+                "codes": _outlines(photo, checkpoint, finding.reading, "found" if name == "Suspect" else "expected"),
             }
         sides.append(side)
     if all(photos):
@@ -142,11 +142,15 @@ def _photos(case: Case, checkpoint) -> list:
     return [beside(photos_in_use(case.reference), *place), photos_in_use(case.pair).get(place)]
 
 
-def _outlines(photo) -> list[dict]:
-    """Where barcodes were read, and what they say."""
+def _outlines(photo, checkpoint, reading, which: str) -> list[dict]:
+    """Where barcodes were read, and what they say; or words that are not as on retail. ``which``: the words ``found``
+    or ``expected``."""
+    outlined = photo.codes if checkpoint.paper == "barcode" else []
+    if reading and checkpoint.paper.startswith("words_on"):
+        wrong = {line[which] for line in reading.details["lines"] if line["is_wrong"]}
+        outlined = [one for one in photo.print_lines or [] if " ".join(one["text"].upper().split()) in wrong]
     return [
-        {"points": " ".join(f"{x:.1f},{y:.1f}" for x, y in code["corners"]), "text": code["text"]}
-        for code in photo.codes
+        {"points": " ".join(f"{x:.1f},{y:.1f}" for x, y in one["corners"]), "text": one["text"]} for one in outlined
     ]
 
 

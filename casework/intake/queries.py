@@ -1,13 +1,19 @@
 """Reads for the intake page, in a known number of queries."""
 
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+
+from assay.judge.levels import Level
 from assay.paperwork import sizes
 from casework import paper_wording
+from casework.actions.save_intake import OF_PAIR, why_fully
 from casework.findings import state_of
 from casework.grading import VOID
 from casework.models import Case
 from casework.photos.queries import tray
-from pairs.print import offered_print
-from pairs.queries import retail_pairs
+from pairs.models import Pair, Region
+from pairs.print import OfferedPrint, offered_print, receipt_read
+from pairs.queries import inscriptions_of, retail_pairs
 
 
 def intake(case: Case) -> dict:
@@ -30,17 +36,56 @@ def intake(case: Case) -> dict:
         "void": sorted(void.items(), key=lambda one: -len(one[1])),
         "void_count": sum(map(len, void.values())),
         "minutes": f"{agenda.minutes:.0f}",
-        "size_read": "" if case.pair.size_us or case.signed_at else _size_read(case),
+        "why_fully": why_fully(case) if case.level == Level.FULL else "",
+        "read_facts": [] if case.signed_at else read_facts(case),
     }
 
 
-def _size_read(case: Case) -> str:
-    """The US size as the tag's or the label's row was read; empty where it was not."""
-    read = offered_print(case.pair)
-    for place in ("tag.sizes", "box.sizes"):
-        if place in read:
-            row = sizes.parse_row(read[place].field.text)
-            found = next((size for system, size in row.items() if system is sizes.System.US), None)
-            if found is not None:
-                return sizes.written(found)
-    return ""
+@dataclass(frozen=True, slots=True)
+class ReadFact:
+    """A fact that a photograph tells and nobody has said yet."""
+
+    name: str
+    value: str
+    words: str
+    where: str
+    offered: OfferedPrint | None = None
+    """Its line, where one line tells it."""
+
+
+def read_facts(case: Case) -> list[ReadFact]:
+    """Size, region, day and price as label, tag and receipt have them. About nine queries where print was read."""
+    told = {fact.name: fact for fact in [*_on_labels(case.pair), *_on_receipt(case.pair)]}
+    kept = {name: getattr(case.pair if name in OF_PAIR else case, name) for name in told}
+    return [fact for name, fact in told.items() if kept[name] in ("", None)]
+
+
+def _on_labels(pair: Pair) -> Iterator[ReadFact]:
+    """Size and region; the tag's word on the size stands over the box's."""
+    said, read = inscriptions_of(pair), offered_print(pair)
+    for place, thing in (("box.sizes", "box label"), ("tag.sizes", "size tag")):
+        text = said[place].text if place in said else read[place].field.text if place in read else ""
+        row = sizes.parse_row(text) if text else {}
+        if sizes.System.US in row:
+            size = sizes.written(row[sizes.System.US])
+            yield ReadFact("size_us", size, f"US {size}", thing, read.get(place))
+        region = _region(row, pair.release.shoe_model.maker.label_layouts) if place == "box.sizes" else ""
+        if region:
+            yield ReadFact("region", region, Region(region).label, thing, read.get(place))
+
+
+def _on_receipt(pair: Pair) -> Iterator[ReadFact]:
+    receipt = receipt_read(pair)
+    if receipt.shop:
+        yield ReadFact("source", receipt.shop, receipt.shop, "receipt")
+    if receipt.bought_on:
+        day = receipt.bought_on
+        yield ReadFact("bought_on", day.isoformat(), f"bought {day:%-d %B %Y}", "receipt")
+    if receipt.total:
+        yield ReadFact("asked_price", str(receipt.total), f"{receipt.total} paid", "receipt")
+
+
+def _region(row: sizes.Row, layouts: Mapping[str, list[str]]) -> str:
+    """The one region whose labels carry these systems."""
+    fitting = [region for region, systems in layouts.items() if set(systems) == {system.value for system in row}]
+    return fitting[0] if len(fitting) == 1 and fitting[0] in Region.values else ""

@@ -28,14 +28,11 @@ def intake(request, number):
         facts = {name: value for name, value in form.cleaned_data.items() if name in request.POST}
         save_intake(case=case, user=request.user, facts=facts)
         if not request.htmx and not form.errors:
-            return redirect("bench", number=number)
+            # What was read is only confirmed here: the page goes on.
+            return redirect("intake" if "read" in request.POST else "bench", number=number)
     template = "casework/intake/_applies.html" if request.htmx else "casework/intake/show.html"
     page = {**queries.intake(case), "form": form, "demo": settings.DEMO}
-    response = render(request, template, page, status=422 if form.errors and not request.htmx else 200)
-    if "read" in request.POST and not form.errors:
-        # The field itself stands outside of what is put anew.
-        response["HX-Refresh"] = "true"
-    return response
+    return render(request, template, page, status=422 if form.errors and not request.htmx else 200)
 
 
 @require_POST

@@ -20,7 +20,7 @@ from assay.contracts import MarkKind, Marks, Picture
 from assay.errors import CannotMeasure
 from assay.measure import holes, seam
 from assay.simulator.swatch import DIFFICULTIES, Swatch, hole_swatch, seam_swatch
-from tests.bench import baseline, claims, gaps, glow, labels, outlines, photographs, rows, surfaces, whole_pass
+from tests.bench import baseline, claims, gaps, glow, labels, misread, outlines, photographs, rows, surfaces, whole_pass
 
 SWATCHES = int(sys.argv[1]) if len(sys.argv) > 1 else 80
 KINDS = {
@@ -104,6 +104,7 @@ def main() -> None:
     with ProcessPoolExecutor(2, mp_context=get_context("fork")) as pool:
         photographs.main(pool)
         labels.main(pool)
+        misread.main(pool)
         rows.main(pool)
         gaps.main(pool)
         outlines.main(pool)

@@ -68,3 +68,26 @@ class Print(TestCase):
         again = self.client.post(reverse("work", args=[self.case.number, "style-code", "print"]))
         self.assertEqual(again.status_code, 422)
         self.assertEqual(checkpoint(self.case, "style-code").paper, "code_on_tag")
+
+    def test_the_intake_offers_what_photographs_tell_and_keeps_it_once_confirmed(self):
+        maker = self.scene.release.shoe_model.maker
+        maker.label_layouts = {"us": ["US", "EU"], "eu": ["US", "UK", "EU"]}
+        maker.save()
+        for view, lines in (
+            ("box_label", [line("US 9 EU 42.5", 10)]),
+            ("receipt", [line("HARBOUR SHOES", 10), line("14/03/2026", 40), line("TOTAL 119.50", 70)]),
+        ):
+            photo = grey_photo(self.case, view=view, tone=len(view))
+            photo.print_lines = lines
+            photo.save()
+        url = reverse("intake", args=[self.case.number])
+        page = self.client.get(url)
+        for told in ("US 9", "North America", "bought 14 March 2026", "119.50 paid", "HARBOUR SHOES"):
+            self.assertContains(page, told)
+        self.case.pair.refresh_from_db()
+        self.assertEqual((self.case.pair.size_us, self.case.pair.region), ("", ""))
+        facts = {"size_us": "9", "region": "us", "bought_on": "2026-03-14", "asked_price": "119.50", "read": "1"}
+        self.assertRedirects(self.client.post(url, facts), url)
+        self.case.pair.refresh_from_db()
+        self.assertEqual((self.case.pair.size_us, self.case.pair.region), ("9", "us"))
+        self.assertNotContains(self.client.get(url), "119.50 paid")

@@ -92,10 +92,10 @@ def small_case(scene: SimpleNamespace):
     return start_case(user=scene.mara, typed_code="vq44127b", token=uuid4())
 
 
-def grey_photo(case, state: str = Photo.State.READ, **where) -> Photo:
+def grey_photo(case, state: str = Photo.State.READ, tone: int = 90, **where) -> Photo:
     """A photograph that shows nothing, of a state that no run has brought about."""
     target = io.BytesIO()
-    Image.new("RGB", (800, 600), (90, 90, 90)).save(target, "JPEG")
+    Image.new("RGB", (800, 600), (tone, tone, tone)).save(target, "JPEG")
     photo = receive_photo(pair=case.pair, data=target.getvalue(), by=case.opened_by, **where)
     Photo.objects.filter(pk=photo.pk).update(state=state)
     photo.refresh_from_db()

@@ -8,7 +8,7 @@ from django.core.management.base import BaseCommand
 from demo import pack
 from demo.load import load
 from pairs.models import Pair
-from pairs.pipeline import read_print_on, unread_print
+from pairs.print import read_print_on, unread_print
 
 
 class Command(BaseCommand):

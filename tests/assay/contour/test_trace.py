@@ -81,6 +81,21 @@ class Rims(SimpleTestCase):
             self.assertLess(off.max(), 4)
             self.assertLess(contour.guessed, 0.05)
 
+    def test_a_dark_panel_in_the_ground_s_own_hue_is_not_lost_unsaid(self):
+        """It looks like the ground in shadow: a shoe was read 16 mm short without a doubt."""
+        thing = np.array([[300, 200], [1100, 240], [1150, 520], [280, 540]])
+        region = np.array([[262, 182], [1168, 182], [1168, 558], [262, 558]], float)
+        ground = np.array((0.50, 0.40, 0.62))
+        for dark in (0.2, 0.55, 0.8):
+            linear = ground * (1 + 0.05 * np.random.default_rng(3).normal(size=(760, 1400, 1)))
+            cv2.fillConvexPoly(linear, thing, (0.35, 0.5, 0.42))
+            panel = thing[1:3].repeat(2, 0) - [[0, 0], [40, 2], [40, -1], [0, 0]]
+            cv2.fillConvexPoly(linear, panel, tuple(dark * ground))
+            rgb = linear_to_srgb(cv2.GaussianBlur(linear, (0, 0), 0.8)).round().astype(np.uint8)
+            contour = find_contour(Picture(rgb), region)
+            off = cKDTree(contour.points).query(even(thing.astype(float), 1.0))[0].max()
+            self.assertTrue(off < 4 or contour.more, (dark, off))
+
     def test_a_lining_hardly_darker_than_the_ground_belongs_to_the_shoe_where_its_edge_is_sharp(self):
         picture = shoe("easy", 5)
         grey = picture.rgb.copy()

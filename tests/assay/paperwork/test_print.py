@@ -2,6 +2,8 @@
 
 import unittest
 from dataclasses import replace
+from datetime import date
+from decimal import Decimal
 
 import cv2
 import numpy as np
@@ -10,8 +12,9 @@ from django.test import SimpleTestCase
 from assay.errors import AssayError
 from assay.paperwork.found import Known
 from assay.paperwork.papers import PAPERS
-from assay.paperwork.print_fields import BOX, TAG_LEFT, TAG_RIGHT, fields_of
+from assay.paperwork.print_fields import BOX, TAG_LEFT, TAG_RIGHT, fields_of, words_field
 from assay.paperwork.print_reader import DISAGREED, PrintLine, is_installed, read_print
+from assay.paperwork.receipt import Receipt, receipt_of
 from assay.paperwork.sizes import System, chart_from_csv
 
 KNOWN = Known(
@@ -45,12 +48,55 @@ class Fields(SimpleTestCase):
         self.assertEqual(read([line("VQ-44127-B", sure=DISAGREED)]), {})
         self.assertEqual(read([line("VQ-44127-B"), line("VQ-44172-B", 60)]), {})
 
+    def test_a_likely_misreading_is_left_to_be_typed(self):
+        """GI read as GL, 8.5 worn to 3.5 and a factory half lost in glare had been offered as they stood."""
+        chart = chart_from_csv("group,US,EU\nmen,8,41.5\nmen,8.5,42\n")
+        known = replace(KNOWN, charts=(chart,), style_code="GI-43040-Z")
+        misread = [line("GL-43040-Z"), line("US 3.5 EU 42", 40), line("BZ-2 9867", 80)]
+        self.assertEqual(fields_of(misread, TAG_LEFT, known), ())
+        right = fields_of([line("GI-43040-Z"), line("US 8.5 EU 42", 40)], TAG_LEFT, known)
+        self.assertEqual([one.text for one in right], ["GI-43040-Z", "US 8.5  EU 42"])
+
     def test_a_number_with_a_wrong_check_digit_is_left_for_a_person_to_read(self):
         self.assertEqual(read([line("2 004412 095003")], BOX), {"box.barcode": "2004412095003"})
         self.assertEqual(read([line("2 004412 095004")], BOX), {})
 
     def test_a_wording_a_letter_off_is_offered_as_it_is_printed(self):
         self.assertEqual(read([line("BRACKLSH/BUOY-CHALK")], BOX)["box.colour"], "BRACKLSH/BUOY-CHALK")
+
+
+class Words(SimpleTestCase):
+    RETAIL = ("QUAYSIDE / 9.5", "QUAYSIDE / 9")
+
+    def check(self, said: str, texts=RETAIL):
+        found = PAPERS["words_on_insole"].check({"insole.words": said}, Known(words={"insole.words": texts}))
+        return found.outcome, [slip.reason for slip in found.slips]
+
+    def test_a_letter_that_differs_is_off_and_what_retail_pairs_do_not_share_is_left_alone(self):
+        self.assertEqual(self.check("QUAYSIDE / 8.5"), ("same", []))
+        self.assertEqual(self.check("QUAYS DE / 9.5"), ("off", ["words_differ"]))
+        self.assertEqual(self.check("9.5"), ("unusual", ["words_missing"]))
+        self.assertEqual(self.check("QUAYSIDE", ()), ("not_contradicted", []))
+
+    def test_signs_easily_misread_and_what_one_verified_pair_alone_says_never_make_a_red_flag(self):
+        self.assertEqual(self.check("QUAY5IDE"), ("unusual", ["words_alike"]))
+        self.assertEqual(self.check("QUAYSTDE", ("QUAYSIDE / 9",)), ("unusual", ["words_differ"]))
+
+    def test_a_text_with_a_line_that_is_not_surely_read_is_left_to_be_typed(self):
+        sure, unsure = line("QUAYSIDE"), line("QUAYSIDE", 40, sure=0.6)
+        (field,) = words_field([sure, line("9", 60, sure=0.5)], "insole.words", KNOWN)
+        self.assertEqual(field.text, "QUAYSIDE")
+        self.assertEqual(words_field([sure, unsure], "insole.words", KNOWN), ())
+
+
+class Receipts(SimpleTestCase):
+    def test_shop_day_and_total_are_read_and_what_may_mean_two_things_is_not(self):
+        slip = [line("HARBOUR SHOES"), line("14/03/2026 17:02", 30), line("SUBTOTAL 100.00", 60), line("TOTAL", 90)]
+        found = receipt_of([*slip, line("119.50", 90, x=300)])
+        self.assertEqual(found, Receipt("HARBOUR SHOES", date(2026, 3, 14), Decimal("119.50")))
+        two = receipt_of([line("03/04/2026"), line("TOTAL 10.00", 30), line("TOTAL 12.00", 60)])
+        self.assertEqual((two.bought_on, two.total), (None, None))
+        self.assertIsNone(receipt_of([line("14/03/2026"), line("15/03/2026", 30)]).bought_on)
 
 
 class SizesOfATag(SimpleTestCase):
@@ -85,6 +131,12 @@ class Reading(SimpleTestCase):
         self.assertEqual((cut.text, cut.confidence), ("CM 27.5", DISAGREED))
         (same,) = read_print(blank, self.Engine(("CM 27.5", 0.98), ("CM27.5", 0.97)))
         self.assertEqual(same.confidence, 0.97)
+
+    def test_a_line_that_glare_may_have_cut_off_is_not_sure(self):
+        grey = np.full((100, 200, 3), 220, np.uint8)
+        grey[:, 95:115] = 255
+        (cut,) = read_print(grey, self.Engine(("CM 27", 0.98), ("CM 27", 0.98)))
+        self.assertEqual(cut.confidence, DISAGREED)
 
     @unittest.skipUnless(is_installed(), "no reader of print is installed")
     def test_the_engine_reads_drawn_print_upright_and_tilted_and_nothing_on_a_blank(self):
