@@ -288,17 +288,27 @@ class Sighting(models.Model):
 
 
 class UploadLink(models.Model):
-    """A phone's way in: photographs for one case, for a short while, and nothing else."""
+    """A phone's or a client's way in: photographs for one case, or for one that they begin; and nothing else."""
 
-    case = models.ForeignKey(Case, on_delete=models.PROTECT, related_name="links")
+    case = models.ForeignKey(Case, on_delete=models.PROTECT, related_name="links", null=True, blank=True)
+    house = models.ForeignKey(House, on_delete=models.CASCADE, related_name="links")
+    drop = models.UUIDField(null=True, blank=True, help_text="Without a case: the drop that its photographs lie in")
     secret_sha256 = models.CharField(max_length=64, unique=True)
     made_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
     expires_at = models.DateTimeField()
     files = models.PositiveSmallIntegerField(default=0)
     wanted = models.JSONField(default=list, help_text="What is asked for: view, foot, why; empty: what is missing")
 
+    class Meta:
+        constraints = [
+            models.CheckConstraint(
+                condition=Q(case__isnull=False, drop=None) | Q(case=None, drop__isnull=False),
+                name="link_leads_to_a_case_or_a_drop",
+            )
+        ]
+
     def __str__(self):
-        return f"{self.case} until {self.expires_at:%F %T}"
+        return f"{self.case or 'a drop'} until {self.expires_at:%F %T}"
 
 
 class Certificate(models.Model):

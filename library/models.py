@@ -202,8 +202,6 @@ class InUse(models.Manager):
 
 
 BOTH_FEET = "both"
-OF_TOOLING = frozenset({"outline", "profile_side", "profile_rear", "profile_top"})
-"""Measures of what a tooling generation shapes."""
 MOST_MINUTES, MOST_CAP = 60, 60
 """A check takes no longer, and weighs no more decibans."""
 
@@ -293,7 +291,7 @@ class Checkpoint(models.Model):
             return [*self.left.conditions, *self.right.conditions, *self.applies_when]
         follow = [{"fact": "feet", "is": [BOTH_FEET, self.foot]}] if self.foot and not self.paper else []
         follow += [{"fact": "feet", "is": [BOTH_FEET]}] if self.paper == "serials" else []
-        if self.shared or self.measure in OF_TOOLING:
+        if self.shared or (self.measure in MEASURES and MEASURES[self.measure].of_tooling):
             follow.append({"fact": "generation", "same_as": "release_generation"})
         return [*follow, *self.applies_when]
 

@@ -2,6 +2,7 @@
 
 from dataclasses import asdict, dataclass
 
+from assay.paperwork import sizes
 from assay.paperwork.print_fields import BOX, TAG_LEFT, TAG_RIGHT, PrintField, fields_of, words_field
 from assay.paperwork.print_reader import is_installed, read_print
 from assay.paperwork.receipt import Receipt, receipt_of
@@ -66,6 +67,13 @@ def offered_print(pair: Pair) -> dict[str, OfferedPrint]:
             if field.place not in said:
                 found.setdefault(field.place, OfferedPrint(field, photo))
     return found
+
+
+def size_read(pair: Pair) -> str:
+    """The US size as tag or label surely have it; empty where they do not. As many queries as ``offered_print``."""
+    read = offered_print(pair)
+    rows = [sizes.parse_row(read[place].field.text) for place in ("tag.sizes", "box.sizes") if place in read]
+    return next((sizes.written(row[sizes.System.US]) for row in rows if sizes.System.US in row), "")
 
 
 def receipt_read(pair: Pair) -> Receipt:

@@ -52,6 +52,8 @@ class Measure:
     """Whether the marks themselves are what is measured: carried marks are then as unsure as carrying is."""
     follows_marks: bool = False
     """Whether what is found depends on where exactly the marks lie: lengths then carry what carrying may move them."""
+    of_tooling: bool = False
+    """What it reads is shaped by last and mould: another tooling generation has another."""
     same_on_each_photo: bool = False
     """Whether it reads shape and number, which any photograph of a view must agree on: a second one is held against
     the first."""

@@ -50,6 +50,7 @@ def measure(picture: Picture, marks: Marks) -> Measurement:
 MEASURE = Measure(
     name="outline",
     version=16,
+    of_tooling=True,
     marks=MarkKind.REGION,
     measure=measure,
     unit="mm",

@@ -238,6 +238,7 @@ def _entry(name: str, reading: Callable, sample: Callable, parts: Mapping[str, s
         coarsest_mm_per_px=0.4,
         most_px=BAND_SIDE,
         same_on_each_photo=True,
+        of_tooling=True,
         refuses=frozenset({"nothing_stands_out", "cut_by_frame", "rim_unclear"}),
         sample=sample,
     )

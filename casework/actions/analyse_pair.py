@@ -12,7 +12,7 @@ from library import photo_kinds
 from pairs.actions.compare_feet import compare_feet
 from pairs.models import Marking, Pair, Photo, Standing
 from pairs.pipeline import carry_markings, measure_markings, read_photo
-from pairs.print import read_print_on, unread_print
+from pairs.print import read_print_on, size_read, unread_print
 from pairs.queries import markings_on, photos_in_use, retail_pairs, teaching_pairs
 
 
@@ -41,6 +41,9 @@ def analyse_pair(*, pair: Pair, user) -> None:
     _measure(pair, checkpoints, user)
     for photo in unread_print(pair):
         read_print_on(photo)
+    # Whoever verifies it has its size before them.
+    if pair.standing == Standing.CANDIDATE and not pair.size_us and (size := size_read(pair)):
+        Pair.objects.filter(pk=pair.pk, size_us="").update(size_us=size)
     compare_feet(pair=pair)
     if pair.standing == Standing.COPY:
         know_copy(pair=pair)

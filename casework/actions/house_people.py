@@ -117,7 +117,7 @@ def shut_out(*, house: House, user, member) -> None:
     must_own(house, user)
     _must_not_be_last(house, member)
     house.members.remove(member)
-    UploadLink.objects.filter(made_by=member, case__house=house, expires_at__gt=timezone.now()).update(
+    UploadLink.objects.filter(made_by=member, house=house, expires_at__gt=timezone.now()).update(
         expires_at=timezone.now()
     )
     note_of_house(house, user, "shut_out", who=member.username)

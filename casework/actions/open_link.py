@@ -3,13 +3,15 @@
 import hashlib
 import secrets
 from datetime import timedelta
+from uuid import uuid4
 
 from django.db import transaction
 from django.db.models import F
 from django.utils import timezone
 
-from casework.ledger import note
+from casework.ledger import note, note_of_house
 from casework.models import Case, UploadLink
+from pairs.models import House
 
 LASTS = timedelta(minutes=30)
 MOST_FILES = 60
@@ -25,24 +27,34 @@ def open_link(*, case: Case, user, lasts: timedelta = LASTS) -> str:
 
 def new_link(*, case: Case, user, lasts: timedelta, wanted=()) -> str:
     """The same for so long, and for these photographs only where some are named: view, foot, why."""
-    secret = secrets.token_urlsafe(18)
     case.links.filter(expires_at__gt=timezone.now()).update(expires_at=timezone.now())
-    UploadLink.objects.create(
-        case=case, secret_sha256=_digest(secret), made_by=user, expires_at=timezone.now() + lasts, wanted=list(wanted)
-    )
+    return _link(case=case, house=case.house, made_by=user, expires_at=timezone.now() + lasts, wanted=list(wanted))
+
+
+def open_client_link(*, house: House, user) -> str:
+    """A link for a client whose photographs begin a case: they wait on the counter. Returns its secret."""
+    with transaction.atomic():
+        lasts = timedelta(days=house.link_days)
+        secret = _link(house=house, drop=uuid4(), made_by=user, expires_at=timezone.now() + lasts)
+        note_of_house(house, user, "link_opened", minutes=int(lasts.total_seconds() // 60))
+    return secret
+
+
+def _link(**given) -> str:
+    secret = secrets.token_urlsafe(18)
+    UploadLink.objects.create(secret_sha256=_digest(secret), **given)
     return secret
 
 
 def link_behind(secret: str) -> UploadLink | None:
     """The link of a secret while it lasts and its case is open. One query."""
     found = UploadLink.objects.select_related(
-        "case__pair__release__shoe_model__maker", "case__pair__house", "case__reference", "made_by"
+        "case__pair__release__shoe_model__maker", "case__pair__house", "case__reference", "house", "made_by"
     )
-    open_cases = {"case__signed_at": None, "case__discarded_at": None}
-    # Whoever was shut out of the house has no more links in it.
-    open_cases |= {"case__house__members": F("made_by"), "made_by__is_active": True}
-    lasting = {"expires_at__gt": timezone.now(), "files__lt": MOST_FILES}
-    return found.filter(secret_sha256=_digest(secret), **lasting, **open_cases).first()
+    # Whoever was shut out of the shop has no more links in it.
+    found = found.filter(house__members=F("made_by"), made_by__is_active=True)
+    found = found.filter(case__signed_at=None, case__discarded_at=None)
+    return found.filter(secret_sha256=_digest(secret), expires_at__gt=timezone.now(), files__lt=MOST_FILES).first()
 
 
 def count_files(link: UploadLink, more: int) -> None:

@@ -1,7 +1,7 @@
 """A case from photographs alone: they are read for their release, and move into the case once that is known."""
 
 from collections import Counter
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from datetime import datetime, timedelta
 from pathlib import Path
 from uuid import UUID
@@ -18,24 +18,26 @@ from assay.paperwork.gtin import gtin14
 from assay.paperwork.print_fields import SURE
 from assay.paperwork.print_reader import is_installed, read_print
 from assay.pipeline.sort import codes_of
-from casework.access import house_of
 from casework.actions.analyse_case import request_analysis
-from casework.actions.start_case import start_case
-from casework.ledger import note
-from casework.models import Case, DroppedPhoto
+from casework.actions.analyse_pair import request_reading
+from casework.actions.keep_pair import add_pair
+from casework.actions.start_case import release_of, start_case
+from casework.ledger import note, note_of_house
+from casework.models import Case, DroppedPhoto, UploadLink
 from library.models import Maker
 from library.writers import visible_to
 from pairs.actions.receive_photo import receive_photo
+from pairs.models import House, Pair, Photo
 from pairs.pictures import pixels
 
 MOST = 60
 """Photographs of one drop."""
-KEPT = timedelta(days=1)
+KEPT = timedelta(days=14)
+"""As long a drop waits for its case, a client's as well."""
 
 
-def take_dropped(*, user, token: UUID, upload) -> DroppedPhoto:
+def take_dropped(*, house: House, user, token: UUID, upload) -> DroppedPhoto:
     """Keep one photograph of a drop and have it read. Raises CannotOpen, AssayError ``drop_too_large``."""
-    house = house_of(user)
     _forget(DroppedPhoto.objects.filter(house=house, added_at__lt=timezone.now() - KEPT))
     if DroppedPhoto.objects.filter(house=house, token=token).count() >= MOST:
         raise AssayError("drop_too_large", most=MOST)
@@ -103,16 +105,35 @@ def start_from_photos(*, user, token: UUID, typed_code: str) -> Case:
     then."""
     with transaction.atomic():
         case = start_case(user=user, typed_code=typed_code, token=token)
-        moved = list(DroppedPhoto.objects.filter(house=case.house, token=token))
-        for dropped in moved:
-            try:
-                photo = receive_photo(pair=case.pair, data=_received(dropped), by=dropped.by, name=dropped.name_given)
-            except CannotOpen:
-                continue  # the same file twice
+        # What a client still sends goes to the case.
+        UploadLink.objects.filter(house=case.house, drop=token).update(case=case, drop=None)
+        for photo in _move_into(case.pair, token):
             note(case, user, "photo_added", photo=photo.pk, view="", foot="", name=photo.name_given, how="counter")
-        _forget(DroppedPhoto.objects.filter(pk__in=[one.pk for one in moved]))
     request_analysis(case=case, user=user)
     return case
+
+
+def pair_from_photos(*, house: House, user, token: UUID, typed_code: str, **given: str) -> Pair:
+    """A pair to be verified as retail, from a drop: its photographs move to it. ``given``: condition, verified_how.
+    Raises what finding a release and adding a pair raise; nothing is lost then."""
+    release, _size, _number = release_of(typed_code, house)
+    with transaction.atomic():
+        pair = add_pair(house=house, user=user, release=release, given=given)
+        for photo in _move_into(pair, token):
+            note_of_house(house, user, "retail_photo_added", pair=pair.label, view="", foot="", name=photo.name_given)
+    request_reading(pair=pair, user=user)
+    return pair
+
+
+def _move_into(pair: Pair, token: UUID) -> Iterator[Photo]:
+    """The photographs of a drop, now the pair's; the same file twice comes once."""
+    moved = list(DroppedPhoto.objects.filter(house=pair.house, token=token))
+    for dropped in moved:
+        try:
+            yield receive_photo(pair=pair, data=_received(dropped), by=dropped.by, name=dropped.name_given)
+        except CannotOpen:
+            continue
+    _forget(DroppedPhoto.objects.filter(pk__in=[one.pk for one in moved]))
 
 
 def _received(dropped: DroppedPhoto) -> Received:

@@ -68,12 +68,30 @@ def arrivals(house, token) -> dict:
     return {"arrived": len(rows), "read": sum(one.is_read for one in rows), "releases": found}
 
 
+def client_drops(house) -> list[dict]:
+    """Photographs that clients sent and no case has yet: how many, since when, and their release. Three queries."""
+    links = {link.drop: link for link in house.links.exclude(drop=None)}
+    drops: dict = {}
+    for row in house.dropped.filter(token__in=links):
+        drops.setdefault(row.token, []).append(row)
+    codes = {token: next(iter(release_codes(rows)), "") for token, rows in drops.items()}
+    known = Release.objects.filter(style_code__in=codes.values()).select_related("shoe_model__maker")
+    names = {one.style_code: one for one in known}
+    return [
+        {
+            "token": token, "count": len(rows), "since": rows[0].added_at, "code": codes[token],
+            "release": names.get(codes[token]),
+        }
+        for token, rows in drops.items()
+    ]  # fmt: skip
+
+
 ROWS = Kept(most=MOST + SIGNED_SHOWN)
 
 
 def counter(house, asked: str = "", user=None) -> dict:
-    """Cases of a shop, newest first, with what each waits for; those in which all that is ``asked`` stands. Ten
-    queries."""
+    """Cases of a shop, newest first, with what each waits for; those in which all that is ``asked`` stands.
+    Thirteen queries."""
     cases = Case.objects.filter(house=house, discarded_at=None)
     if asked:
         plain = Replace(Replace("pair__release__style_code", Value("-")), Value(" "))
@@ -94,7 +112,8 @@ def counter(house, asked: str = "", user=None) -> dict:
     # The logbook has them all.
     signed = [row for row in rows if row["signed"]][: None if asked else SIGNED_SHOWN]
     _fill_in([*waiting, *signed])
-    return {"waiting": waiting, "signed": signed, "seconds": [row for row in rows if row["may_second"]]}
+    drops = [] if asked else client_drops(house)
+    return {"drops": drops, "waiting": waiting, "signed": signed, "seconds": [row for row in rows if row["may_second"]]}
 
 
 def _state(case: Case, second: Case | None, rule: SecondRule, user) -> dict:

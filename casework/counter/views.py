@@ -35,7 +35,7 @@ def arrivals(request, token):
     if request.method == "POST":
         for upload in request.FILES.getlist("files"):
             try:
-                take_dropped(user=request.user, token=token, upload=upload)
+                take_dropped(house=house, user=request.user, token=token, upload=upload)
             except AssayError as error:
                 problems.append(f"{upload.name}: {wording.of_error(error)}")
     return JsonResponse({"problems": problems, **queries.arrivals(house, token)}, status=422 if problems else 200)

@@ -184,6 +184,16 @@ def wanted(case: Case, link=None) -> list[dict]:
     return told + [{"name": s["name"], "how": s["how"]} for s in asked if not s["photo"]]
 
 
+FIRST = ("size_tag", "box_label", "side_out", "rear", "top", "sole")
+"""What a client is asked for before anybody knows which release it is."""
+
+
+def wanted_first() -> list[dict]:
+    """The same for a case that is still to begin."""
+    kinds = kinds_by_key()
+    return [{"name": kinds[key].name, "how": kinds[key].how} for key in FIRST if key in kinds]
+
+
 def _wanted(case: Case, link, one: dict) -> dict:
     """One that the link names, and how the latest that came for it is."""
     name = place_name(one["view"], one["foot"])

@@ -13,10 +13,11 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 
 from assay.errors import AssayError
 from casework import wording
-from casework.access import case_for, open_case_for
+from casework.access import case_for, house_of, open_case_for
 from casework.actions import work_photo
 from casework.actions.add_case_photo import add_case_photo
-from casework.actions.open_link import LASTS, MOST_FILES, count_files, link_behind, open_link
+from casework.actions.open_link import LASTS, MOST_FILES, count_files, link_behind, open_client_link, open_link
+from casework.actions.start_from_photos import take_dropped
 from casework.models import Note, Sighting
 from casework.photos import queries as photo_queries
 from casework.photos.forms import LampForm, LengthsForm, PhotoForm, PointsForm
@@ -42,11 +43,15 @@ def _problems_of(form) -> list[str]:
 
 
 def _take_in_all(request, case, **where) -> list[str]:
+    return _each(request, lambda upload: add_case_photo(case=case, upload=upload, **where))
+
+
+def _each(request, take_in) -> list[str]:
     uploads = request.FILES.getlist("files")
     problems = [] if uploads else [wording.sentence("no_file")]
     for upload in uploads:
         try:
-            add_case_photo(case=case, upload=upload, **where)
+            take_in(upload)
         except AssayError as error:
             problems.append(f"{upload.name}: {wording.of_error(error)}")
     return problems
@@ -159,8 +164,17 @@ def link(request, number):
     secret = open_link(case=case, user=request.user, lasts=timedelta(days=case.house.link_days) if client else LASTS)
     address = request.build_absolute_uri(reverse("phone", args=[secret]))
     page = {"case": case, "address": address, "qr": qr_code(address), "alone": is_loopback(request.get_host())}
-    page["client"] = client
+    page |= {"client": client, "days": case.house.link_days}
     return render(request, "casework/photo/_link.html", page)
+
+
+@require_POST
+def client_link(request):
+    """A link for a client whose photographs begin a case."""
+    house = house_of(request.user)
+    address = request.build_absolute_uri(reverse("phone", args=[open_client_link(house=house, user=request.user)]))
+    page = {"address": address, "qr": qr_code(address), "alone": is_loopback(request.get_host())}
+    return render(request, "casework/photo/_link.html", page | {"client": True, "days": house.link_days})
 
 
 @login_not_required
@@ -175,10 +189,10 @@ def phone(request, secret):
         problems = [wording.sentence("too_many_files", {"most": MOST_FILES - behind.files})]
     elif request.method == "POST":
         count_files(behind, len(request.FILES.getlist("files")))
-        problems = _take_in_all(request, behind.case, user=behind.made_by, how="phone link")
+        problems = _each(request, lambda upload: _by_link(behind, upload))
     sent = request.method == "POST"
     page = {"link": behind, "secret": secret, "problems": problems, "sent": sent}
-    page["wanted"] = photo_queries.wanted(behind.case, behind)
+    page["wanted"] = photo_queries.wanted(behind.case, behind) if behind.case else photo_queries.wanted_first()
     return render(request, "casework/photo/phone.html", page, status=422 if problems else 200)
 
 
@@ -209,11 +223,18 @@ def _take_in_part(behind, data: bytes, name: str) -> list[str]:
     upload = ContentFile(data, name=name[:120] or "phone.jpg")
     count_files(behind, 1)
     try:
-        add_case_photo(case=behind.case, user=behind.made_by, upload=upload, how="phone link")
+        _by_link(behind, upload)
     except AssayError as error:
         # Sent again because the answer was lost on its way: it is there.
         return [] if error.reason == "same_file" else [f"{upload.name}: {wording.of_error(error)}"]
     return []
+
+
+def _by_link(behind, upload) -> None:
+    if behind.case:
+        add_case_photo(case=behind.case, user=behind.made_by, upload=upload, how="phone link")
+    else:
+        take_dropped(house=behind.house, user=behind.made_by, token=behind.drop, upload=upload)
 
 
 @require_GET

@@ -259,6 +259,20 @@ class CheckFactsForm(forms.Form):
         return clean
 
 
+HOW_KNOWN = "Say how you know: bought from the maker, with which receipt, by whom."
+
+
+class FromPhotosForm(forms.Form):
+    """A pair to be verified whose photographs were dropped before."""
+
+    typed_code = forms.CharField(
+        max_length=60, error_messages={"required": "No release was read on them. Type its style code or name."}
+    )
+    token = forms.UUIDField(error_messages={"required": "Drop its photographs first."})
+    condition = forms.ChoiceField(choices=Condition.choices)
+    verified_how = forms.CharField(max_length=200, error_messages={"required": HOW_KNOWN})
+
+
 class PairForm(forms.Form):
     """A pair to be verified, or a known copy."""
 
@@ -270,7 +284,7 @@ class PairForm(forms.Form):
     condition = forms.ChoiceField(choices=Condition.choices)
     verified_how = forms.CharField(
         max_length=200,
-        error_messages={"required": "Say how you know: bought from the maker, with which receipt, by whom."},
+        error_messages={"required": HOW_KNOWN},
     )
     batch = forms.CharField(max_length=80, required=False)
 

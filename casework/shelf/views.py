@@ -1,5 +1,7 @@
 """The library's pages: parse, one action or query, render."""
 
+from uuid import uuid4
+
 from django.contrib import messages
 from django.http import FileResponse, Http404, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
@@ -21,9 +23,10 @@ from casework.actions.keep_pair import (
     retire_pair,
     verify_pair,
 )
+from casework.actions.start_from_photos import pair_from_photos
 from casework.photos.forms import PhotoForm
 from casework.shelf import queries, uploads
-from casework.shelf.forms import MakerForm, PackingForm, PairForm, ReleaseForm
+from casework.shelf.forms import FromPhotosForm, MakerForm, PackingForm, PairForm, ReleaseForm
 from casework.visibility import hidden_cases
 from library.models import Batch, Maker, Release
 from library.writers import MAY_CHECK, MAY_MAKER, visible_to
@@ -33,8 +36,13 @@ from pairs.models import Pair, Standing
 @require_GET
 def shelf(request):
     """Makers and releases, with how much is known of each."""
+    return _shelf(request, FromPhotosForm())
+
+
+def _shelf(request, form):
     house = house_of(request.user)
-    return render(request, "casework/shelf/show.html", {"house": house, "makers": queries.shelf(house), **may(request)})
+    page = {"house": house, "makers": queries.shelf(house), "form": form, "token": uuid4(), **may(request)}
+    return render(request, "casework/shelf/show.html", page, status=422 if form.errors else 200)
 
 
 def may(request) -> dict:
@@ -153,6 +161,20 @@ def pair_new(request, pk):
     return render(
         request, "casework/shelf/pair_new.html", page | may(request), status=422 if problem or form.errors else 200
     )
+
+
+@require_POST
+def pair_from_drop(request):
+    """A pair to be verified, from photographs alone: the release is read off them."""
+    form = FromPhotosForm(request.POST)
+    if form.is_valid():
+        try:
+            made = pair_from_photos(house=house_of(request.user), user=request.user, **form.cleaned_data)
+        except AssayError as error:
+            form.add_error(None, wording.of_error(error))
+        else:
+            return redirect("shelf-pair", made.pk)
+    return _shelf(request, form)
 
 
 def _pair(request, pk) -> Pair:

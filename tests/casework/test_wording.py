@@ -82,9 +82,9 @@ class EveryReasonHasASentence(TestCase):
             self.assertNotIn("{", wording.sentence(reason))
 
     def test_every_slip_place_outcome_and_state_of_print_and_packing_is_worded(self):
-        code = (ROOT / "assay" / "paperwork" / "papers.py").read_text()
+        code = "".join((ROOT / "assay" / "paperwork" / f"{name}.py").read_text() for name in ("papers", "words"))
         slips = set(re.findall(r'Slip\(\s*"(\w+)"', code)) | {f"item_{s}" for s in ("missing", "unexpected", "wrong")}
-        slips |= {"stamp_missing", "stamp_surplus"} | {
+        slips |= {"stamp_missing", "stamp_surplus", "words_alike", "words_differ"} | {
             f"{reason}{alike}" for reason in ("code_differs", "codes_disagree") for alike in ("", "_alike")
         }
         self.assertGreater(len(slips), 20)

@@ -11,9 +11,9 @@ async function take(form, files) {
   if (!files.length) return;
   const start = document.querySelector("form.start");
   // The page's own token: a browser makes none on a plain http address.
-  const token = start.elements.arrivals.value || start.elements.token.value;
+  const { arrivals } = start.elements, token = arrivals?.value || start.elements.token.value;
   const url = form.dataset.arrivals.replace(NOBODY, token);
-  start.elements.arrivals.value = token;
+  if (arrivals) arrivals.value = token;
   const list = form.querySelector(".drop-files"), said = form.querySelector(".arrivals-said");
   list.replaceChildren();
   said.textContent = `Sending ${files.length} photograph${files.length === 1 ? "" : "s"} …`;
@@ -40,7 +40,7 @@ async function watch(url, said, start) {
     try { state = await (await fetch(url)).json(); } catch { state = null; }
     if (state && state.arrived === 0) { said.textContent = ""; return; }
     if (state?.releases.length === 1) {
-      said.textContent = `${state.releases[0].name}: the case starts.`;
+      said.textContent = `${state.releases[0].name}.`;
       begin(start, state.releases[0].code);
       return;
     }
@@ -50,8 +50,10 @@ async function watch(url, said, start) {
   }
 }
 
+const codeOf = (start) => start.elements.style_code ?? start.elements.typed_code;
+
 function begin(start, code) {
-  start.elements.style_code.value = code;
+  codeOf(start).value = code;
   start.requestSubmit();
 }
 
@@ -68,5 +70,5 @@ function ask(state, said, start) {
     return button;
   }));
   if (state.releases.length) document.activeElement?.blur();
-  else start.elements.style_code.focus();
+  else codeOf(start).focus();
 }

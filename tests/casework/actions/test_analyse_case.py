@@ -198,7 +198,7 @@ class Analysing(TestCase):
         tag = receive_photo(pair=self.case.pair, data=jpeg(self.swatch.rgb[::-1]), by=self.scene.mara)
         read_photo(photo=tag, references={}, needs={})
         Photo.objects.filter(pk=tag.pk).update(view="size_tag", foot="left")
-        with mock.patch("pairs.pipeline.is_installed", return_value=True), self.captureOnCommitCallbacks() as queued:
+        with mock.patch("pairs.print.is_installed", return_value=True), self.captureOnCommitCallbacks() as queued:
             request_analysis(case=self.case, user=self.scene.mara)
         self.assertEqual(len(queued), 1)
 

@@ -1,9 +1,11 @@
 """A case starts from photographs alone: the release is read off them, and what nobody knows is asked, nothing lost."""
 
+import re
 from unittest import mock
 from uuid import uuid4
 
 import numpy as np
+from django.contrib.auth.models import Permission
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import TestCase
 from django.urls import reverse
@@ -11,6 +13,7 @@ from django.urls import reverse
 from assay.paperwork.print_reader import PrintLine
 from casework.actions import start_from_photos as action
 from casework.models import Case, DroppedPhoto
+from pairs.models import Pair
 from tests.support.pictures import jpeg
 from tests.support.scenes import small_house
 
@@ -71,3 +74,32 @@ class Dropped(TestCase):
         bad = self.client.post(self.url, {"files": SimpleUploadedFile("x.jpg", b"no picture")})
         self.assertEqual(bad.status_code, 422)
         self.assertIn("x.jpg", bad.json()["problems"][0])
+
+    def test_a_pair_for_the_library_starts_from_photographs_too_and_nothing_is_lost_where_something_lacks(self):
+        self.scene.mara.user_permissions.add(Permission.objects.get(codename="add_checkpoint"))
+        self.drop(90, 140, says="VQ-44127-B")
+        url, given = reverse("shelf-pair-from-photos"), {"token": self.token, "condition": "deadstock"}
+        for lacking in ({"typed_code": "VQ-44127-B"}, {"verified_how": "Bought at the maker’s, receipt kept"}):
+            self.assertEqual(self.client.post(url, given | lacking).status_code, 422)
+        self.assertEqual(DroppedPhoto.objects.count(), 2)
+        told = {"typed_code": "VQ-44127-B", "verified_how": "Bought at the maker’s, receipt kept"}
+        self.client.post(url, given | told)
+        pair = Pair.objects.latest("pk")
+        self.assertEqual((pair.standing, pair.photos.count(), DroppedPhoto.objects.count()), ("candidate", 2, 0))
+
+    def test_a_client_s_photographs_wait_on_the_counter_and_begin_a_case(self):
+        page = self.client.post(reverse("client-link")).content.decode()
+        phone = re.search(r"http://testserver(/phone/[^<]+)<", page)[1]
+        self.client.logout()
+        self.assertContains(self.client.get(phone), "Size tag")
+        upload = SimpleUploadedFile("a.jpg", jpeg(np.full((400, 500, 3), 90, np.uint8)))
+        self.assertContains(self.client.post(phone, {"files": upload}), "Arrived")
+        self.client.force_login(self.scene.stranger)
+        self.assertNotContains(self.client.get(reverse("counter")), "Sent by clients")
+        self.client.force_login(self.scene.mara)
+        self.assertContains(self.client.get(reverse("counter")), "1 photograph")
+        self.token = DroppedPhoto.objects.get().token
+        self.start("VQ-44127-B")
+        self.assertEqual(Case.objects.latest("number").pair.photos.count(), 1)
+        # What the client still sends goes to the case.
+        self.assertContains(self.client.get(phone), f"for case {Case.objects.latest('number')}")
