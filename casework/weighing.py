@@ -4,7 +4,15 @@ from collections.abc import Iterator
 from dataclasses import replace
 
 from assay.errors import CannotJudge
-from assay.judge.assumptions import CAP_AGAINST, CAP_FOR, DECISIVE_AGAINST, ONE_WAY_AGAINST, PAPER_AGAINST, PAPER_FOR
+from assay.judge.assumptions import (
+    BELIEVED_AGAINST,
+    CAP_AGAINST,
+    CAP_FOR,
+    DECISIVE_AGAINST,
+    ONE_WAY_AGAINST,
+    PAPER_AGAINST,
+    PAPER_FOR,
+)
 from assay.judge.copy_model import learned
 from assay.judge.evidence import EvidenceItem, can_be_weighed
 from assay.judge.grade import Grade
@@ -107,6 +115,8 @@ def _sign(case: Case, finding, batches: dict[str, list]) -> EvidenceItem:
     checkpoint, reading = finding.checkpoint, finding.reading
     kind = Kind(checkpoint.kind)
     up, down = caps_of(checkpoint, kind)
+    if kind is Kind.ANSWER and not batches and not checkpoint.decisive and checkpoint.cap_against is None:
+        down = BELIEVED_AGAINST
     told = finding.grade != Grade.NOT_COMPARED
     return EvidenceItem(
         key=checkpoint.key,

@@ -59,6 +59,9 @@ CAP_FOR = 6.0
 """What one check may say for retail at most, decibans: agreeing is cheap to copy. Common practice, no source."""
 CAP_AGAINST = 15.0
 """The same against."""
+BELIEVED_AGAINST = 6.0
+"""The same of an answer that no known copy has taught: no more than one measured number may say for retail. Common
+practice, no source."""
 DECISIVE_AGAINST = 30.0
 """The same of a decisive check."""
 PAPER_FOR = 2.0

@@ -264,6 +264,8 @@ def packing(said: Said, known: Known) -> Found:
     looked = [one for one in compared if one.state is not State.NOT_LOOKED]
     unlike = sum(one.rate < 1 for one in looked)
     words = f"{len(looked)} of {len(compared)} looked at, {unlike} not as listed"
+    gone = [one.item.name for one in compared if one.state is State.VOID]
+    words += f"; missing, as usual once opened: {', '.join(gone)}" if gone else ""
     return Found(words, tuple(slips), tuple(lines), contradictable=bool(looked))
 
 

@@ -9,6 +9,7 @@ from django.db import transaction
 from django.db.models import F
 from django.utils import timezone
 
+from assay.errors import AssayError
 from casework.ledger import note, note_of_house
 from casework.models import Case, UploadLink
 from pairs.models import House
@@ -57,9 +58,11 @@ def link_behind(secret: str) -> UploadLink | None:
     return found.filter(secret_sha256=_digest(secret), expires_at__gt=timezone.now(), files__lt=MOST_FILES).first()
 
 
-def count_files(link: UploadLink, more: int) -> None:
-    """Note how many files came this way; the link ends at MOST_FILES."""
-    UploadLink.objects.filter(pk=link.pk).update(files=F("files") + more)
+def count_file(link: UploadLink) -> None:
+    """Note that one more file came this way. Raises AssayError ``too_many_files`` from MOST_FILES on, however many come
+    at once."""
+    if not UploadLink.objects.filter(pk=link.pk, files__lt=MOST_FILES).update(files=F("files") + 1):
+        raise AssayError("too_many_files", most=MOST_FILES)
 
 
 def _digest(secret: str) -> str:

@@ -13,6 +13,7 @@ from casework.actions.start_case import start_case
 from casework.actions.start_from_photos import start_from_photos, take_dropped
 from casework.counter import queries
 from casework.counter.forms import StartForm
+from casework.photos.unpack import take_each
 from library.writers import MAY_MAKER
 
 UNKNOWN = ("unknown_code", "unknown_name", "no_reference", "no_checkpoints")
@@ -33,11 +34,8 @@ def arrivals(request, token):
     house = house_of(request.user)
     problems = []
     if request.method == "POST":
-        for upload in request.FILES.getlist("files"):
-            try:
-                take_dropped(house=house, user=request.user, token=token, upload=upload)
-            except AssayError as error:
-                problems.append(f"{upload.name}: {wording.of_error(error)}")
+        kept = {"house": house, "user": request.user, "token": token}
+        problems = take_each(request.FILES.getlist("files"), lambda upload: take_dropped(**kept, upload=upload))
     return JsonResponse({"problems": problems, **queries.arrivals(house, token)}, status=422 if problems else 200)
 
 

@@ -11,18 +11,19 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
-from assay.errors import AssayError
+from assay.errors import AssayError, CannotOpen
 from casework import wording
 from casework.access import case_for, house_of, open_case_for
 from casework.actions import work_photo
 from casework.actions.add_case_photo import add_case_photo
-from casework.actions.open_link import LASTS, MOST_FILES, count_files, link_behind, open_client_link, open_link
+from casework.actions.open_link import LASTS, count_file, link_behind, open_client_link, open_link
 from casework.actions.start_from_photos import take_dropped
 from casework.models import Note, Sighting
 from casework.photos import queries as photo_queries
 from casework.photos.forms import LampForm, LengthsForm, PhotoForm, PointsForm
 from casework.photos.parts import Part
 from casework.photos.phone_link import is_loopback, qr_code
+from casework.photos.unpack import take_each
 
 
 @require_POST
@@ -48,13 +49,7 @@ def _take_in_all(request, case, **where) -> list[str]:
 
 def _each(request, take_in) -> list[str]:
     uploads = request.FILES.getlist("files")
-    problems = [] if uploads else [wording.sentence("no_file")]
-    for upload in uploads:
-        try:
-            take_in(upload)
-        except AssayError as error:
-            problems.append(f"{upload.name}: {wording.of_error(error)}")
-    return problems
+    return take_each(uploads, take_in) if uploads else [wording.sentence("no_file")]
 
 
 @require_GET
@@ -185,10 +180,7 @@ def phone(request, secret):
     if behind is None:
         return render(request, "casework/photo/phone_over.html", status=410)
     problems = []
-    if request.method == "POST" and len(request.FILES.getlist("files")) > MOST_FILES - behind.files:
-        problems = [wording.sentence("too_many_files", {"most": MOST_FILES - behind.files})]
-    elif request.method == "POST":
-        count_files(behind, len(request.FILES.getlist("files")))
+    if request.method == "POST":
         problems = _each(request, lambda upload: _by_link(behind, upload))
     sent = request.method == "POST"
     page = {"link": behind, "secret": secret, "problems": problems, "sent": sent}
@@ -220,17 +212,19 @@ def phone_part(request, secret, token):
 
 
 def _take_in_part(behind, data: bytes, name: str) -> list[str]:
-    upload = ContentFile(data, name=name[:120] or "phone.jpg")
-    count_files(behind, 1)
-    try:
-        _by_link(behind, upload)
-    except AssayError as error:
-        # Sent again because the answer was lost on its way: it is there.
-        return [] if error.reason == "same_file" else [f"{upload.name}: {wording.of_error(error)}"]
-    return []
+    def take_in(upload):
+        try:
+            _by_link(behind, upload)
+        except CannotOpen as error:
+            # Sent again because the answer was lost on its way: it is there.
+            if error.reason != "same_file":
+                raise
+
+    return take_each([ContentFile(data, name=name[:120] or "phone.jpg")], take_in)
 
 
 def _by_link(behind, upload) -> None:
+    count_file(behind)
     if behind.case:
         add_case_photo(case=behind.case, user=behind.made_by, upload=upload, how="phone link")
     else:

@@ -25,6 +25,7 @@ from casework.actions.keep_pair import (
 )
 from casework.actions.start_from_photos import pair_from_photos
 from casework.photos.forms import PhotoForm
+from casework.photos.unpack import take_each
 from casework.shelf import queries, uploads
 from casework.shelf.forms import FromPhotosForm, MakerForm, PackingForm, PairForm, ReleaseForm
 from casework.visibility import hidden_cases
@@ -218,11 +219,9 @@ def pair_photos(request, pk):
         problems.append(wording.sentence("no_file"))
     scale = form.cleaned_data.get("mm_per_px") if form.is_valid() else None
     problems += [error for errors in form.errors.values() for error in errors]
-    for upload in uploads if not problems else ():
-        try:
-            add_pair_photo(pair=known, user=request.user, upload=upload, mm_per_px=scale)
-        except AssayError as error:
-            problems.append(f"{upload.name}: {wording.of_error(error)}")
+    if not problems:
+        given = {"pair": known, "user": request.user, "mm_per_px": scale}
+        problems = take_each(uploads, lambda upload: add_pair_photo(**given, upload=upload))
     if "application/json" in request.headers.get("Accept", ""):
         return JsonResponse({"problems": problems}, status=422 if problems else 200)
     for problem in problems:

@@ -18,7 +18,15 @@ from assay.judge.weigh import weigh
 
 SHARES = {"SHARE_OF_UNKNOWN", "RIGHT", "RIGHT_LENGTH", "COPY_SLIPS", "STEP_DOWN", "FALLING"}
 """Doubled, these stop short of one."""
-CAPS = ("CAP_FOR", "CAP_AGAINST", "DECISIVE_AGAINST", "PAPER_FOR", "PAPER_AGAINST", "ONE_WAY_AGAINST")
+CAPS = (
+    "CAP_FOR",
+    "CAP_AGAINST",
+    "BELIEVED_AGAINST",
+    "DECISIVE_AGAINST",
+    "PAPER_FOR",
+    "PAPER_AGAINST",
+    "ONE_WAY_AGAINST",
+)
 
 
 def total(case: dict) -> float:

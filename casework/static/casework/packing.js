@@ -76,6 +76,8 @@ function onClick(event) {
   if (event.target.closest("[data-more]")) setCount(item, (countOf(item) ?? 0) + 1);
   else if (event.target.closest("[data-less]")) setCount(item, Math.max(0, (countOf(item) ?? 0) - 1));
   else if (event.target.closest(".token")) tick(item);
+  // After the mouse, Enter keeps what is ticked instead of pressing the same button again.
+  if (event.detail) event.target.closest("button")?.blur();
 }
 
 export function packingKey(event, key) {

@@ -66,11 +66,12 @@ class PhoneLink(TestCase):
         sign_opinion(case=self.case, user=self.scene.mara, verdict="undecided", words="Enough.", after=None)
         self.assertEqual(self.client.post(newer).status_code, 410)
 
-    def test_more_files_than_are_left_are_refused_whole_in_one_request(self):
+    def test_of_more_files_than_are_left_those_that_are_left_are_taken(self):
         UploadLink.objects.filter(case=self.case).update(files=MOST_FILES - 1)
-        files = [SimpleUploadedFile(f"{n}.jpg", file_of(noise())) for n in range(2)]
-        self.assertContains(self.client.post(self.door, {"files": files}), "Only 1 more", status_code=422)
-        self.assertEqual(self.case.pair.photos.count(), 0)
+        files = [SimpleUploadedFile(f"{n}.jpg", file_of(noise(240 + n))) for n in range(2)]
+        self.assertContains(self.client.post(self.door, {"files": files}), "no more may", status_code=422)
+        self.assertEqual(self.case.pair.photos.count(), 1)
+        self.assertEqual(UploadLink.objects.get(case=self.case).files, MOST_FILES)
 
     def test_a_photograph_that_should_be_taken_again_is_asked_for_while_the_shoe_is_there(self):
         photo = grey_photo(self.case, view="side_out", foot="left")
