@@ -135,6 +135,23 @@ class Case(models.Model):
         return f"{self.number:04d}"
 
 
+class DeskNotes(models.Model):
+    """What a counter writes on a slip of paper: no evidence, in no export, and it may change after the signature."""
+
+    case = models.OneToOneField(Case, on_delete=models.CASCADE, related_name="desk")
+    ticket = models.CharField(max_length=60, blank=True, help_text="Or the seller's name")
+    shelf = models.CharField(max_length=40, blank=True, help_text="Where the pair stands")
+    due_on = models.DateField(null=True, blank=True)
+    promised = models.CharField(max_length=200, blank=True)
+    to_ask = models.CharField(max_length=300, blank=True, help_text="Questions to the seller")
+
+    class Meta:
+        verbose_name_plural = "desk notes"
+
+    def __str__(self):
+        return self.ticket or f"notes on {self.case}"
+
+
 class Finding(models.Model):
     """One checkpoint in one case: reading, grade, reason."""
 

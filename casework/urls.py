@@ -20,6 +20,7 @@ urlpatterns = [
     path("cases/start/", counter_views.start, name="start"),
     path("cases/arrivals/<uuid:token>/", counter_views.arrivals, name="arrivals"),
     path("cases/<int:number>/intake/", intake_views.intake, name="intake"),
+    path("cases/<int:number>/desk/", intake_views.desk, name="desk"),
     path("cases/<int:number>/steer/<slug:deed>/", intake_views.steer, name="steer"),
     path("cases/<int:number>/photos/", photo_views.photos, name="photos"),
     path("cases/<int:number>/photos/tray/", photo_views.tray, name="tray"),

@@ -155,6 +155,7 @@ DOCUMENT_FIELDS = {
 DEEDS = {
     "case_opened": "opened the case",
     "facts_entered": "entered facts",
+    "desk_notes": "changed what is written beside it",
     "photo_added": "added a photograph",
     "measured": "had the photographs measured",
     "moved_marks": "moved a check’s marks on the guide",

@@ -18,10 +18,11 @@ LASTS = timedelta(minutes=30)
 MOST_FILES = 60
 
 
-def open_link(*, case: Case, user, lasts: timedelta = LASTS) -> str:
-    """A new link; older ones of the case end. Returns its secret, which is kept nowhere."""
+def open_link(*, case: Case, user, lasts: timedelta = LASTS, wanted=()) -> str:
+    """A new link, for these photographs where some are named; older ones of the case end. Returns its secret, which is
+    kept nowhere."""
     with transaction.atomic():
-        secret = new_link(case=case, user=user, lasts=lasts)
+        secret = new_link(case=case, user=user, lasts=lasts, wanted=wanted)
         note(case, user, "link_opened", minutes=int(lasts.total_seconds() // 60))
     return secret
 

@@ -33,8 +33,9 @@ SIGNED_SHOWN = 12
 PLACES = (
     *("pair__release__style_code", "pair__release__colourway", "pair__release__shoe_model__name"),
     *("pair__release__shoe_model__maker__name", "pair__label", "source"),
+    *("desk__ticket", "desk__shelf"),
 )
-SAID = ("opinions__words", "sightings__words")
+SAID = ("opinions__words", "sightings__words", "desk__promised", "desk__to_ask")
 
 
 def _searched(cases, asked: str, hidden: frozenset[int]):
@@ -97,7 +98,7 @@ def counter(house, asked: str = "", user=None) -> dict:
         plain = Replace(Replace("pair__release__style_code", Value("-")), Value(" "))
         hidden = hidden_cases(user, house) if user else frozenset()
         cases = _searched(cases.annotate(code=plain), asked, hidden)
-    cases = cases.select_related("pair__release__shoe_model__maker", "opened_by").defer(*NOT_SHOWN)
+    cases = cases.select_related("pair__release__shoe_model__maker", "opened_by", "desk").defer(*NOT_SHOWN)
     cases, rule = cases.prefetch_related("opinions__checker"), second_rule(house)
     signed = cases.exclude(signed_at=None)
     shown = list(signed[: MOST if asked else SIGNED_SHOWN])
@@ -108,7 +109,8 @@ def counter(house, asked: str = "", user=None) -> dict:
     cases = [*cases.filter(signed_at=None)[:MOST], *shown, *older[:MOST]]
     looked = {case.second_of_id: case for case in cases if case.second_of_id and not case.round}
     rows = [_state(case, looked.get(case.pk), rule, user) for case in cases if not _blind(case, user)]
-    waiting = [row for row in rows if not row["signed"]]
+    # What is due comes first, the earliest at the top.
+    waiting = sorted((row for row in rows if not row["signed"]), key=lambda row: str(row["due"] or "9999"))
     # The logbook has them all.
     signed = [row for row in rows if row["signed"]][: None if asked else SIGNED_SHOWN]
     _fill_in([*waiting, *signed])
@@ -123,10 +125,11 @@ def _state(case: Case, second: Case | None, rule: SecondRule, user) -> dict:
     wants = second is None and rule.wants(case, last)
     mine = user is not None and user.pk in {case.opened_by_id, *(one.checker_id for one in opinions)}
     may = wants and not mine
+    desk = getattr(case, "desk", None)
     hidden = (second is not None and not second.signed_at and user is not None) or may
     return {
-        "case": case, "signed": last is not None, "opinion": last, "hidden": hidden, "wants_second": wants,
-        "may_second": may,
+        "case": case, "desk": desk, "due": desk and desk.due_on, "signed": last is not None, "opinion": last,
+        "hidden": hidden, "wants_second": wants, "may_second": may,
     }  # fmt: skip
 
 

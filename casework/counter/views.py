@@ -4,6 +4,7 @@ from uuid import uuid4
 
 from django.http import JsonResponse
 from django.shortcuts import redirect, render
+from django.utils import timezone
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from assay.errors import AssayError
@@ -25,6 +26,7 @@ def counter(request):
     house = house_of(request.user)
     asked = request.GET.get("q", "").strip()[:100]
     page = {**queries.counter(house, asked, request.user), "asked": asked, "house": house, "token": uuid4()}
+    page["today"] = timezone.localdate()
     return render(request, "casework/counter/list.html", page)
 
 
@@ -58,6 +60,7 @@ def start(request):
     page = queries.counter(house, user=request.user)
     extra = {"house": house, "problem": problem, "typed": request.POST.get("style_code", ""), "token": uuid4()}
     extra |= {
+        "today": timezone.localdate(),
         "arrivals": request.POST.get("arrivals", ""),
         "unknown": unknown,
         "may_maker": request.user.has_perm(MAY_MAKER),

@@ -7,7 +7,7 @@ from assay.errors import AssayError
 from assay.judge.levels import Level
 from assay.paperwork.sizes import us_size, written
 from casework import wording
-from casework.models import Arrival, Tool
+from casework.models import Arrival, DeskNotes, Tool
 from pairs.known import charts_of
 from pairs.models import Condition, Feet, Region
 
@@ -21,6 +21,23 @@ def yes_no(yes: str, no: str, *, unsaid: str = "") -> forms.TypedChoiceField:
         required=False,
         empty_value=None if unsaid else True,
     )
+
+
+class DeskForm(forms.ModelForm):
+    """What a counter writes on a slip of paper."""
+
+    class Meta:
+        model = DeskNotes
+        fields = ("ticket", "shelf", "due_on", "promised", "to_ask")
+        labels = {
+            "ticket": "Ticket or seller",
+            "shelf": "Where the pair stands",
+            "due_on": "Answer due",
+            "promised": "What was promised",
+            "to_ask": "To ask the seller",
+        }
+        widgets = {"due_on": forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d")}
+        error_messages = {"due_on": {"invalid": "Write the day as year-month-day, such as 2026-03-14."}}
 
 
 class IntakeForm(forms.Form):

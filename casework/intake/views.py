@@ -12,9 +12,11 @@ from assay.judge.levels import Level
 from casework import wording
 from casework.access import case_for, open_case_for
 from casework.actions.amend_case import change_release, choose_reference, discard_case
+from casework.actions.keep_desk_notes import keep_desk_notes
 from casework.actions.save_intake import OF_CASE, OF_PAIR, save_intake
 from casework.intake import queries
-from casework.intake.forms import IntakeForm
+from casework.intake.forms import DeskForm, IntakeForm
+from casework.models import DeskNotes
 
 
 @require_http_methods(["GET", "POST"])
@@ -31,8 +33,23 @@ def intake(request, number):
             # What was read is only confirmed here: the page goes on.
             return redirect("intake" if "read" in request.POST else "bench", number=number)
     template = "casework/intake/_applies.html" if request.htmx else "casework/intake/show.html"
-    page = {**queries.intake(case), "form": form, "demo": settings.DEMO}
+    page = {**_page(case), "form": form}
     return render(request, template, page, status=422 if form.errors and not request.htmx else 200)
+
+
+@require_POST
+def desk(request, number):
+    """What is written beside the case; also once it is signed."""
+    case = case_for(request.user, number)
+    form = DeskForm(request.POST, instance=DeskNotes.objects.filter(case=case).first())
+    if form.is_valid():
+        given = {name: value for name, value in form.cleaned_data.items() if name in request.POST}
+        keep_desk_notes(case=case, user=request.user, given=given)
+    if request.htmx:
+        return render(request, "casework/intake/_desk_said.html", {"desk": form})
+    for problem in (error for errors in form.errors.values() for error in errors):
+        messages.error(request, problem)
+    return redirect("intake", number=number)
 
 
 @require_POST
@@ -57,8 +74,13 @@ def steer(request, number, deed):
         problem = wording.of_error(error)
     if not problem:
         return redirect("intake", number=number)
-    page = {**queries.intake(case), "form": _intake_form(case, None), "demo": settings.DEMO, "steer_problem": problem}
+    page = {**_page(case), "form": _intake_form(case, None), "steer_problem": problem}
     return render(request, "casework/intake/show.html", page, status=422)
+
+
+def _page(case) -> dict:
+    notes = DeskNotes.objects.filter(case=case).first()
+    return {**queries.intake(case), "desk": DeskForm(instance=notes), "notes": notes, "demo": settings.DEMO}
 
 
 def _intake_form(case, data):

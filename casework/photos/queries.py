@@ -9,6 +9,7 @@ from assay.compare.colours import Compared, compare_by_card, compare_by_neutral,
 from assay.errors import AssayError, CannotMeasure
 from assay.imaging.gauge import GAUGES, Gauged
 from casework import wording
+from casework.findings import state_of
 from casework.grading import VOID
 from casework.models import Case
 from casework.queue import stalled
@@ -180,8 +181,26 @@ def wanted(case: Case, link=None) -> list[dict]:
         return [_wanted(case, link, one) for one in link.wanted]
     asked = [s for s in shots(case, _fed(case)) if s["asked"]]
     again = [s for s in asked if s["photo"] and s["photo"].fitness.retake]
-    told = [{"name": s["name"], "how": s["how"], "come": s["fitness"], "again": True} for s in again]
-    return told + [{"name": s["name"], "how": s["how"]} for s in asked if not s["photo"]]
+    told = [s | {"come": s["fitness"], "again": True} for s in again]
+    return told + [s for s in asked if not s["photo"]]
+
+
+MOST_ASKED = 6
+"""A client photographs no more than so many things well."""
+
+
+def asked_of_client(case: Case) -> list[dict]:
+    """The photographs that would settle most, and that anybody can take: view, foot, why; what should be taken again
+    first. As many queries as the bench asks for its state, and four."""
+    told = {one.key: one.bits for one in (state_of(case).plan.worths if state_of(case).plan else ())}
+    wanted = []
+    for shot in shots(case, _fed(case)):
+        again = bool(shot["photo"] and shot["photo"].fitness.retake)
+        if shot["asked"] and not shot["ultraviolet"] and (again or not shot["photo"]):
+            worth = sum(told.get(one.key, 0.0) + one.mandatory for one in shot["feeds"])
+            wanted.append((again, worth, shot))
+    wanted.sort(key=lambda one: (-one[0], -one[1]))
+    return [{"view": shot["view"], "foot": shot["foot"], "why": ""} for _, _, shot in wanted[:MOST_ASKED]]
 
 
 FIRST = ("size_tag", "box_label", "side_out", "rear", "top", "sole")
@@ -191,7 +210,9 @@ FIRST = ("size_tag", "box_label", "side_out", "rear", "top", "sole")
 def wanted_first() -> list[dict]:
     """The same for a case that is still to begin."""
     kinds = kinds_by_key()
-    return [{"name": kinds[key].name, "how": kinds[key].how} for key in FIRST if key in kinds]
+    return [
+        {"name": kinds[key].name, "how": kinds[key].how, "sketch": kinds[key].sketch} for key in FIRST if key in kinds
+    ]
 
 
 def _wanted(case: Case, link, one: dict) -> dict:
@@ -206,6 +227,7 @@ def _wanted(case: Case, link, one: dict) -> dict:
         "name": name,
         "how": " ".join(filter(None, (one["why"], known.how if known else ""))),
         "sketch": known.sketch if known else "side",
+        "foot": one["foot"],
         "come": latest and wording.fitness_words(latest.fitness),
         "again": bool(latest and latest.fitness.retake),
     }

@@ -9,6 +9,7 @@ from django.core.files.base import ContentFile
 from django.http import FileResponse, Http404, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
+from django.utils import timezone
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from assay.errors import AssayError, CannotOpen
@@ -16,7 +17,7 @@ from casework import wording
 from casework.access import case_for, house_of, open_case_for
 from casework.actions import work_photo
 from casework.actions.add_case_photo import add_case_photo
-from casework.actions.open_link import LASTS, count_file, link_behind, open_client_link, open_link
+from casework.actions.open_link import count_file, link_behind, open_client_link, open_link
 from casework.actions.start_from_photos import take_dropped
 from casework.models import Note, Sighting
 from casework.photos import queries as photo_queries
@@ -154,22 +155,30 @@ def photo_work(request, number, pk, deed):
 
 @require_POST
 def link(request, number):
+    """A way in for a phone beside the pair, or for the client who has it."""
     case = open_case_for(request.user, number)
-    client = request.POST.get("for") == "client"
-    secret = open_link(case=case, user=request.user, lasts=timedelta(days=case.house.link_days) if client else LASTS)
-    address = request.build_absolute_uri(reverse("phone", args=[secret]))
-    page = {"case": case, "address": address, "qr": qr_code(address), "alone": is_loopback(request.get_host())}
-    page |= {"client": client, "days": case.house.link_days}
-    return render(request, "casework/photo/_link.html", page)
+    if request.POST.get("for") != "client":
+        return _link_page(request, open_link(case=case, user=request.user), case=case)
+    wanted, lasts = photo_queries.asked_of_client(case), timedelta(days=case.house.link_days)
+    secret = open_link(case=case, user=request.user, lasts=lasts, wanted=wanted)
+    names = [photo_queries.place_name(one["view"], one["foot"]) for one in wanted]
+    return _link_page(request, secret, case=case, client=True, until=timezone.localdate() + lasts, wanted=names)
 
 
 @require_POST
 def client_link(request):
     """A link for a client whose photographs begin a case."""
     house = house_of(request.user)
-    address = request.build_absolute_uri(reverse("phone", args=[open_client_link(house=house, user=request.user)]))
-    page = {"address": address, "qr": qr_code(address), "alone": is_loopback(request.get_host())}
-    return render(request, "casework/photo/_link.html", page | {"client": True, "days": house.link_days})
+    names = [one["name"] for one in photo_queries.wanted_first()]
+    until = timezone.localdate() + timedelta(days=house.link_days)
+    secret = open_client_link(house=house, user=request.user)
+    return _link_page(request, secret, client=True, until=until, wanted=names)
+
+
+def _link_page(request, secret: str, **page):
+    address = request.build_absolute_uri(reverse("phone", args=[secret]))
+    page |= {"address": address, "qr": qr_code(address), "alone": is_loopback(request.get_host())}
+    return render(request, "casework/photo/_link.html", page)
 
 
 @login_not_required

@@ -9,6 +9,7 @@ DOORS = {
     "photos": ((), "post", 302),
     "tray": ((), "get", 200),
     "link": ((), "post", 200),
+    "desk": ((), "post", 302),
     "client-link": (None, "post", 200),
     "photo-show": (("PHOTO",), "get", 200),
     "photo-work": (("PHOTO", "aside"), "post", 302),

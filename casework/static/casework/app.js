@@ -21,6 +21,16 @@ document.addEventListener("click", (event) => {
   if (opener) document.getElementById(opener.dataset.open)?.showModal();
 });
 
+// The clipboard proper is there on secure pages only; a counter's own network may have none.
+document.addEventListener("click", async (event) => {
+  const button = event.target.closest("[data-copy]");
+  if (!button) return;
+  const text = button.closest("div").querySelector("textarea");
+  text.select();
+  const copied = navigator.clipboard ? await navigator.clipboard.writeText(text.value).then(() => true, () => false) : document.execCommand("copy");
+  button.nextElementSibling.textContent = copied ? "Copied." : "Press Ctrl and C: the text is selected.";
+});
+
 // What rules a pair out is asked once more: the second Enter lies on the answer.
 document.addEventListener("toggle", (event) => {
   if (event.target.matches?.("details.rules-out[open]")) event.target.querySelector("[data-sure]").focus();
