@@ -3,7 +3,7 @@
 from django.db import transaction
 
 from assay.errors import AssayError
-from casework.grading import grade_again, grading_context, regrade, regrade_these
+from casework.grading import grade_again, grading_context, regrade, regrade_these, regrade_touched
 from casework.ledger import note
 from casework.models import Case, Finding
 from library.models import Checkpoint
@@ -40,7 +40,7 @@ def correct(*, case: Case, checkpoint: Checkpoint, user, centres: list) -> None:
     new = correct_reading(reading=old, centres=centres, by=user)
     with transaction.atomic():
         new.save()
-        regrade(case)
+        regrade_touched(case, checkpoint)
         note(case, user, "corrected", checkpoint=checkpoint.key, before=old.value, after=new.value)
 
 
@@ -58,7 +58,7 @@ def move_marks(*, case: Case, checkpoint: Checkpoint, user, points: list) -> Non
             reading = measure_marking(marking, user)
         keep_markings([marking])
         reading.save()
-        regrade(case)
+        regrade_touched(case, checkpoint)
         note(case, user, "marks_moved", checkpoint=checkpoint.key, value=reading.value)
 
 
@@ -105,7 +105,7 @@ def cannot_tell(*, case: Case, checkpoint: Checkpoint, user, why: str) -> None:
         refusal = AssayError("could_not_tell", why=why[:200])
         photo = photos_in_use(case.pair).get((checkpoint.view, checkpoint.foot)) if checkpoint.measure else None
         refuse(checkpoint=checkpoint, pair=case.pair, photo=photo, refusal=refusal, by=user)
-        regrade(case)
+        regrade_touched(case, checkpoint)
         note(case, user, "could_not_tell", checkpoint=checkpoint.key, why=why[:200])
 
 

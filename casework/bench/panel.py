@@ -1,5 +1,7 @@
 """What the bench and the verdict page say of one finding: the reading, what retail does, and what to do about it."""
 
+from random import Random
+
 from assay.errors import CannotJudge
 from assay.judge.grade import Grade
 from assay.judge.judgement import UNSURE_COUNT, Kind, spread_of
@@ -39,7 +41,7 @@ def panel(finding) -> dict:
         "drawing": None,
         "unlike": _not_compared_words(finding),
         **_presented(finding),
-        "answers": _answers(checkpoint),
+        "answers": _answers(finding),
         "often": "" if finding.tail_probability in (None, 1.0) else wording.how_often(finding.tail_probability),
         "asks": _asks(finding),
     }
@@ -53,12 +55,17 @@ def panel(finding) -> dict:
     return shown
 
 
-def _answers(checkpoint) -> list[tuple]:
-    """Key, sentence, and what it looks like: a photograph, or the name of a drawing. One query."""
+def _answers(finding) -> list[tuple]:
+    """Key, sentence, and what it looks like: a photograph, or the name of a drawing. Pictures stand in an order of the
+    case's own, so that their place does not tell which is retail's. One query."""
+    checkpoint = finding.checkpoint
     if not checkpoint.answers:
         return []
     photos = {one.answer: one for one in checkpoint.examples.all()}
-    return [(key, words, photos.get(key) or (*rest, "")[0]) for key, words, *rest in checkpoint.answers]
+    shown = [(key, words, photos.get(key) or (*rest, "")[0]) for key, words, *rest in checkpoint.answers]
+    if all(picture for *_, picture in shown):
+        Random(f"{finding.case_id} {checkpoint.key}").shuffle(shown)  # noqa: S311  no secret
+    return shown
 
 
 def answer_names(checkpoint) -> dict[str, str]:

@@ -73,6 +73,7 @@ def question_desk(release: Release, house: House, changed: tuple[str, Mapping] =
                     for pair, reading in zip(pairs, given, strict=True)
                 ],
                 "examples": {shown.answer: shown.pk for shown in one.examples.all()},
+                "unpictured": _unpictured(one),
                 "silent": sum(reading is None for reading in given),
             }
         )
@@ -171,3 +172,9 @@ def _number(reading, choice) -> tuple[str, str]:
         return f"{value:.0f}", "" if off is None else f"± {off:.1f}"
     digits = int(np.clip(1 - np.floor(np.log10(off)), 0, 3)) if off else 3
     return f"{value:.{digits}f}", f"± {off:.{digits}f}" if off else ""
+
+
+def _unpictured(check: Checkpoint) -> int:
+    """How many of its answers have neither photograph nor drawing."""
+    shown = {one.answer for one in check.examples.all()}
+    return sum(key not in shown and not any(drawing) for key, _, *drawing in check.answers)

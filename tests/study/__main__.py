@@ -8,7 +8,7 @@ import time
 from collections.abc import Iterator, Sequence
 from concurrent.futures import Executor, ProcessPoolExecutor
 from contextlib import contextmanager
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 
 import numpy as np
 
@@ -18,14 +18,13 @@ from assay.judge.evidence import EvidenceItem
 from assay.judge.grade import Grade
 from assay.judge.judgement import judge
 from assay.judge.metrics import calibration_error, cllr, cllr_min
-from assay.judge.planner import plan
-from assay.judge.rules import DECISION_RULES, GradedItem, Policy, Verdict, weighs_everything
+from assay.judge.rules import DECISION_RULES, GradedItem, Policy, Verdict
 from assay.judge.weigh import Balance, weigh
+from tests.study import checker
 from tests.study.worlds import WORLDS, Guide, World, draw_guide, oracle, signs, suspect
 
 COVERAGE = 0.6
 PAIRS_A_GUIDE = 20
-PLANNED = 40
 
 
 @dataclass
@@ -77,36 +76,12 @@ def run(world: World, seed: int, guides: int) -> Tally:
     return tally
 
 
-def minutes(seed: int, *, planned: bool) -> float:
-    """Mean minutes until the weight crosses a threshold or everything is done, in the plain world."""
-    rng, spent = np.random.default_rng([seed, 99]), []
-    rules = Policy(coverage=0.0)
-    for n in range(PLANNED):
-        guide = draw_guide(WORLDS[0], rng)
-        read, unsure = suspect(guide, rng, retail=n % 2 == 0)
-        known = learned(signs(guide, read, unsure))
-        open_ones, done, time_spent = list(known), [], 0.0
-        while open_ones:
-            balance = weigh([*done, *(replace(one, value=None) for one in open_ones)])
-            if balance.total >= rules.legit_from or balance.total <= rules.fake_from:
-                break
-            chosen = open_ones[0]
-            if planned:
-                unread = [replace(one, value=None, uncertainty=one.uncertainty) for one in open_ones]
-                made = plan(unread, [], balance, rules, weighs_everything)
-                chosen = next(one for one in open_ones if one.key == made.worths[0].key)
-            open_ones.remove(chosen)
-            done.append(chosen)
-            time_spent += chosen.minutes
-        spent.append(time_spent)
-    return float(np.mean(spent))
-
-
 def main() -> None:
     """Print the table."""
     parser = argparse.ArgumentParser(prog="python -m tests.study", description=__doc__.splitlines()[0])
     parser.add_argument("--seed", type=int, default=1)
     parser.add_argument("--guides", type=int, default=20, help="models a world, twenty pairs each, half of them retail")
+    parser.add_argument("--checked", type=int, default=20, help="pairs a world that a simulated checker works through")
     parser.add_argument("--scheduler", default="", help="a Dask scheduler, such as tcp://10.0.0.5:8786")
     given = parser.parse_args()
     started = time.perf_counter()
@@ -115,12 +90,14 @@ def main() -> None:
     columns = "{:<24}{:>7}{:>7}{:>8}{:>7}".format("world", "Cllr", "min", "oracle", "ECE")
     print(columns + "   passed accused undecided" * 3)
     with farm(given.scheduler) as pool:
-        spent = [pool.submit(minutes, given.seed, planned=one) for one in (False, True)]
+        spent = [pool.submit(checker.row, world, given.seed, given.checked) for world in WORLDS]
         tallies = [pool.submit(run, world, given.seed, given.guides) for world in WORLDS]
         for world, tally in zip(WORLDS, tallies, strict=True):
             print(_row(world, tally.result()), flush=True)
-        fixed, planned = (one.result() for one in spent)
-    print(f"minutes to a decision, plain: in order {fixed:.1f}, planned {planned:.1f} ({planned / fixed:.0%})")
+        print(f"\nminutes until a decision, and how often there is one, {given.checked} pairs a world")
+        print(" " * 24 + "".join(f"{order:>14}" for order in checker.ORDERS))
+        for told in spent:
+            print(told.result(), flush=True)
     print(f"{time.perf_counter() - started:.0f} s")
 
 
