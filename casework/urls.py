@@ -4,6 +4,7 @@ from django.urls import path
 
 from casework.bench import views as bench_views
 from casework.counter import views as counter_views
+from casework.differences import views as difference_views
 from casework.guides import views as guide_views
 from casework.house import views as house_views
 from casework.intake import views as intake_views
@@ -21,6 +22,8 @@ urlpatterns = [
     path("cases/arrivals/<uuid:token>/", counter_views.arrivals, name="arrivals"),
     path("cases/<int:number>/intake/", intake_views.intake, name="intake"),
     path("cases/<int:number>/desk/", intake_views.desk, name="desk"),
+    path("cases/<int:number>/differences/", difference_views.differences, name="differences"),
+    path("cases/<int:number>/differences/<int:pk>/seen/", difference_views.sighting, name="difference-seen"),
     path("cases/<int:number>/steer/<slug:deed>/", intake_views.steer, name="steer"),
     path("cases/<int:number>/photos/", photo_views.photos, name="photos"),
     path("cases/<int:number>/photos/tray/", photo_views.tray, name="tray"),

@@ -166,6 +166,9 @@ class Photo(models.Model):
     print_lines = models.JSONField(
         null=True, blank=True, help_text="Lines of print read on it: text, confidence, corners; null: not read"
     )
+    differences = models.JSONField(
+        null=True, blank=True, help_text="Where it differs from the verified pairs' (retail: their keys; regions)"
+    )
     guess = StoredField(Sorting, help_text="What it seems to show, and where the thing is")
     added_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
     added_at = models.DateTimeField(auto_now_add=True)

@@ -27,6 +27,7 @@ from pairs.actions.refresh_retail import by_hand, refresh_retail
 from pairs.actions.take_paper import inscribe
 from pairs.actions.take_reading import refused
 from pairs.comparisons import keep
+from pairs.differences import seek_differences, undiffered
 from pairs.models import Inscription, Marking, Photo, Reading
 from pairs.pipeline import AlignedReference, carry_markings, measure_markings, read_photo
 from pairs.print import read_print_on, unread_print
@@ -87,6 +88,10 @@ def analyse_case(*, case: Case, user) -> None:
             queue.report(case, done=1)
         # Of a label set aside since it was read the numbers no longer stand.
         inscribe_codes(case, user)
+        for photo in undiffered(case.pair, case.reference):
+            queue.report_total(case, 1)
+            seek_differences(photo, case.reference)
+            queue.report(case, done=1)
         ended = queue.ended(case, more_to_do)
     with transaction.atomic():
         regrade(case)

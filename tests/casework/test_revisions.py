@@ -16,7 +16,10 @@ from library.models import Checkpoint, Release
 from pairs.models import Photo
 from tests.support.scenes import checkpoint, small_case, small_house
 
-NEVER_CHANGES_IT = {"casework_revision", "pairs_house", "casework_opinion", "casework_ledgerentry"}
+NEVER_CHANGES_IT = {
+    *("casework_revision", "pairs_house", "casework_opinion", "casework_ledgerentry"),
+    *("casework_desknotes", "casework_uploadlink"),
+}
 
 
 class Revisions(TestCase):

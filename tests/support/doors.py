@@ -10,6 +10,8 @@ DOORS = {
     "tray": ((), "get", 200),
     "link": ((), "post", 200),
     "desk": ((), "post", 302),
+    "differences": ((), "get", 200),
+    "difference-seen": (("PHOTO",), "post", 302),
     "client-link": (None, "post", 200),
     "photo-show": (("PHOTO",), "get", 200),
     "photo-work": (("PHOTO", "aside"), "post", 302),

@@ -1,0 +1,1 @@
+"""Differences that no check names: pointers for the eye."""
