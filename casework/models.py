@@ -343,10 +343,34 @@ class Certificate(models.Model):
         return self.number
 
     @property
-    def stands(self) -> bool:
-        """Whether no later opinion on the case says otherwise."""
-        later = self.opinion.case.opinions.filter(pk__gt=self.opinion_id)
-        return not later.exclude(verdict=self.opinion.verdict).exists()
+    def against(self) -> list[str]:
+        """What was said otherwise since: ``superseded`` by a later opinion, ``contradicted`` by a second look,
+        ``outcome`` learned otherwise."""
+        case, verdict = self.opinion.case, self.opinion.verdict
+        later = case.opinions.filter(pk__gt=self.opinion_id).exclude(verdict=verdict)
+        second = Opinion.objects.filter(case__second_of=case, case__round=False).exclude(verdict=verdict)
+        last = case.outcomes.last()
+        learned = last is not None and verdict in Outcome.So.values and last.so != verdict
+        told = {"superseded": later.exists(), "contradicted": second.exists(), "outcome": learned}
+        return [name for name, is_so in told.items() if is_so]
+
+
+def certificate_name(kept, _filename):
+    """Where a certificate's PDF lies."""
+    return str(PurePath("certificates") / f"{kept.certificate.number}-{uuid4().hex[:8]}.pdf")
+
+
+class CertificateFile(models.Model):
+    """A certificate's PDF as it was first given out, under the shop's signature."""
+
+    certificate = models.OneToOneField(Certificate, on_delete=models.PROTECT, related_name="given")
+    file = models.FileField(upload_to=certificate_name)
+    sha256 = models.CharField(max_length=64)
+    signed_by = models.CharField(max_length=64, help_text="SHA-256 of the certificate of the key that signed it")
+    made_at = models.DateTimeField(auto_now_add=True)
+
+    def __str__(self):
+        return f"{self.certificate}.pdf"
 
 
 class Outcome(models.Model):

@@ -203,7 +203,6 @@ REASONS = {
     "unknown_code": "No release with the code {code} is in the library.",
     "unknown_barcode": "No release with the barcode {code} is in the library. Type the style code instead.",
     "no_reference": "No verified retail pair of {code} is recorded, so there is nothing to compare with.",
-    "no_checkpoints": "Nothing is written down yet on how to check {code}. Ask the guide writer.",
     # signing
     "accusing_word": "Say what you found and how it differs from retail, not “counterfeit”: that is for brand "
     "owner and courts.",

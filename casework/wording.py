@@ -155,6 +155,7 @@ DOCUMENT_FIELDS = {
 DEEDS = {
     "case_opened": "opened the case",
     "facts_entered": "entered facts",
+    "certificate_given": "gave out the certificate’s PDF",
     "desk_notes": "changed what is written beside it",
     "photo_added": "added a photograph",
     "measured": "had the photographs measured",

@@ -1,10 +1,13 @@
 """A certificate as PDF: A4, one page and an annex, fonts embedded, with a link to whether it still stands."""
 
 import io
+from hashlib import sha256
 from pathlib import Path
 from xml.sax.saxutils import escape
 
 import segno
+from django.core.files.base import ContentFile
+from django.db import transaction
 from PIL import Image as Pillow
 from reportlab.lib.colors import Color
 from reportlab.lib.pagesizes import A4
@@ -16,7 +19,8 @@ from reportlab.platypus import Image, PageBreak, Paragraph, SimpleDocTemplate, S
 
 from assay.judge.grade import Grade
 from casework.findings import findings_of
-from casework.models import Certificate
+from casework.ledger import note
+from casework.models import Certificate, CertificateFile
 from casework.verdict.queries import rows_of
 from casework.wording import against_words
 from library.photo_kinds import kinds_by_key
@@ -42,6 +46,24 @@ def _style(name: str, size: float, *, bold: bool = False, soft: bool = False) ->
     return ParagraphStyle(
         name, fontName=font, fontSize=size, leading=size * 1.32, textColor=SOFT if soft else Color(0, 0, 0)
     )
+
+
+def given_pdf(certificate: Certificate, address: str) -> bytes:
+    """The certificate as it was first given out, under the shop's signature; its digest is in the ledger."""
+    kept = CertificateFile.objects.filter(certificate=certificate).first()
+    if kept:
+        with kept.file.open("rb") as stored:
+            return stored.read()
+    from reports.signed_pdf import fingerprint, signed  # noqa: PLC0415  loads for half a second, where it is wanted
+
+    case = certificate.opinion.case
+    pdf = signed(as_pdf(certificate, address), case.house)
+    made = CertificateFile(certificate=certificate, sha256=sha256(pdf).hexdigest(), signed_by=fingerprint(case.house))
+    with transaction.atomic():
+        made.file.save("certificate.pdf", ContentFile(pdf), save=False)
+        made.save()
+        note(case, certificate.issued_by, "certificate_given", number=certificate.number, sha256=made.sha256)
+    return pdf
 
 
 def as_pdf(certificate: Certificate, address: str) -> bytes:

@@ -45,7 +45,7 @@ def certificate(request, number):
         messages.error(request, wording.of_error(error))
         return redirect("verdict", number=number)
     address = request.build_absolute_uri(reverse("verify", args=[made.secret]))
-    response = HttpResponse(certificate_pdf.as_pdf(made, address), content_type="application/pdf")
+    response = HttpResponse(certificate_pdf.given_pdf(made, address), content_type="application/pdf")
     response["Content-Disposition"] = f'attachment; filename="certificate-{made.number}.pdf"'
     return response
 
@@ -58,7 +58,7 @@ def case_bag(request, number):
     pdf = None
     if last:
         address = request.build_absolute_uri(reverse("verify", args=[last.secret]))
-        pdf = certificate_pdf.as_pdf(last, address)
+        pdf = certificate_pdf.given_pdf(last, address)
     response = HttpResponse(bag.make_bag(case, pdf), content_type="application/zip")
     response["Content-Disposition"] = f'attachment; filename="case-{case}.zip"'
     return response
@@ -81,9 +81,12 @@ def bags(request):
 @login_not_required
 @require_GET
 def verify(request, secret):
-    """Whether a certificate stands: its number, day and verdict, and nothing else; for anybody with the link."""
-    found = Certificate.objects.select_related("opinion__case").filter(secret=secret).first()
-    page = {"certificate": found, "stands": found and found.stands}
+    """Whether a certificate stands: number, day, verdict, digests, and nothing else; for anybody with the link."""
+    found = Certificate.objects.select_related("opinion__case__pair", "given").filter(secret=secret).first()
+    page = {"certificate": found}
+    if found:
+        photographs = found.opinion.case.pair.photos.filter(set_aside=False).order_by("pk")
+        page |= {"against": found.against, "photographs": list(photographs.values_list("sha256", flat=True))}
     response = render(request, "reports/verify.html", page, status=200 if found else 404)
     response["Referrer-Policy"], response["X-Robots-Tag"] = "no-referrer", "noindex"
     return response

@@ -40,8 +40,6 @@ def start_case(*, user, typed_code: str, token: UUID) -> Case:
         reference = known.filter(release=release).first() or known.first()
         if reference is None:
             raise NoSuchRelease("no_reference", code=release.style_code)
-        if not release.checkpoints.exists():
-            raise NoSuchRelease("no_checkpoints", code=release.style_code)
         number = (Case.objects.filter(house=house).aggregate(top=Max("number"))["top"] or 400) + 1
         pair = Pair.objects.create(
             house=house, release=release, standing=Standing.SUSPECT, label=f"S{number:04d}", size_us=size

@@ -42,7 +42,11 @@ def progress(request, number):
 @vary_on_headers("HX-Request")
 def bench(request, number, key=""):
     case = case_for(request.user, number)
-    return _bench(request, case, key or case_findings.state_of(case).agenda.next or "")
+    state = case_findings.state_of(case)
+    if not state.findings:
+        # No check was drawn for this release yet: its photographs are compared all over.
+        return redirect("differences", number=number)
+    return _bench(request, case, key or state.agenda.next or "")
 
 
 def _bench(request, case, key, *, problem="", typed=None):

@@ -17,7 +17,7 @@ from casework.counter.forms import StartForm
 from casework.photos.unpack import take_each
 from library.writers import MAY_MAKER
 
-UNKNOWN = ("unknown_code", "unknown_name", "no_reference", "no_checkpoints")
+UNKNOWN = ("unknown_code", "unknown_name", "no_reference")
 """What the library can answer: add it."""
 
 

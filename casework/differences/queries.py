@@ -15,12 +15,17 @@ LEAST_SHARE = 0.12
 
 
 def differences(case: Case) -> dict:
-    """Every region of every photograph in use, the strongest first, with both pictures cut round it. Three queries."""
+    """Every region of every photograph in use, the strongest first, with both pictures cut round it. Four queries."""
     photos = [one for one in photos_in_use(case.pair).values() if one.differences is not None]
     retail = Photo.objects.in_bulk({key for one in photos for key in one.differences["retail"][:1]})
     rows = [row for photo in photos for row in _rows(photo, retail)]
     rows.sort(key=lambda row: -row["strength"])
-    return {"case": case, "rows": [row | {"number": n} for n, row in enumerate(rows, start=1)], "looked": len(photos)}
+    return {
+        "case": case,
+        "rows": [row | {"number": n} for n, row in enumerate(rows, start=1)],
+        "looked": len(photos),
+        "bare": not case.findings.exists(),
+    }
 
 
 def _rows(photo: Photo, retail: dict[int, Photo]) -> Iterator[dict]:

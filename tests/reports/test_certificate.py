@@ -1,13 +1,20 @@
 """Certificates: what a client takes along, and what their link shows to anybody."""
 
 import io
+from hashlib import sha256
 
 import pypdf
 from django.test import TestCase
 from django.urls import reverse
+from django.utils import timezone
+from pyhanko.pdf_utils.reader import PdfFileReader
+from pyhanko.sign.validation import validate_pdf_signature
+from pyhanko_certvalidator import ValidationContext
 
 from casework.actions import work_checkpoint as work
 from casework.actions.issue_certificate import issue_certificate
+from casework.actions.learn_outcome import learn_outcome
+from casework.actions.open_second_opinion import open_second_opinion
 from casework.actions.save_intake import save_intake
 from casework.actions.sign_opinion import sign_opinion
 from casework.models import Certificate
@@ -83,3 +90,39 @@ class Certificates(TestCase):
         answers = {page.content.decode().split("<main")[1].split("</main>")[0] for page in pages}
         self.assertEqual(len(answers), 1)
         self.assertEqual(self.client.get(reverse("verify", args=["x"])).status_code, 404)
+
+    def test_the_pdf_is_signed_so_that_any_reader_tells_a_change_and_is_the_same_whenever_it_is_asked_for(self):
+        """Held against pyHanko's own validation; an untouched file is whole, one with a byte changed is not."""
+        self.sign("undecided", "Not enough was seen.")
+        pdf = self.client.post(self.url).content
+        (found,) = PdfFileReader(io.BytesIO(pdf)).embedded_signatures
+        self.assertEqual(found.sig_object["/SubFilter"], "/ETSI.CAdES.detached")
+        trusted = ValidationContext(trust_roots=[found.signer_cert])
+        status = validate_pdf_signature(found, trusted)
+        self.assertTrue(status.intact and status.valid)
+        self.assertEqual(found.signer_cert.subject.native["common_name"], "Quay Counter")
+        changed = pdf.replace(b"/Producer", b"/Xroducer", 1)
+        self.assertNotEqual(changed, pdf)
+        (other,) = PdfFileReader(io.BytesIO(changed)).embedded_signatures
+        self.assertFalse(validate_pdf_signature(other, trusted).intact)
+        self.assertEqual(self.client.post(self.url).content, pdf)
+        digest = sha256(pdf).hexdigest()
+        self.assertEqual(self.case.ledger.get(deed="certificate_given").details["sha256"], digest)
+        self.client.logout()
+        self.assertContains(self.client.get(reverse("verify", args=[Certificate.objects.get().secret])), digest)
+
+    def test_what_was_learned_otherwise_and_a_second_look_that_differs_are_said_where_the_link_leads(self):
+        self.sign("fake", "The smell is of solvent.")
+        self.client.post(self.url)
+        link = reverse("verify", args=[Certificate.objects.get().secret])
+        self.assertContains(self.client.get(link), "It still stands")
+        self.case.refresh_from_db()
+        learn_outcome(
+            case=self.case, user=self.scene.mara,
+            given={"so": "legit", "how": "maker", "source": "A letter", "learned_on": timezone.localdate()},
+        )  # fmt: skip
+        self.assertContains(self.client.get(link), "It was learned since that the pair is otherwise")
+        second = open_second_opinion(case=self.case, user=self.scene.jory)
+        given = {"case": second, "user": self.scene.jory, "verdict": "undecided", "words": "Not enough.", "after": None}
+        sign_opinion(**given)
+        self.assertContains(self.client.get(link), "A second opinion says otherwise")

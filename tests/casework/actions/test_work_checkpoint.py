@@ -5,6 +5,7 @@ from uuid import uuid4
 
 from django.http import Http404
 from django.test import TestCase
+from django.urls import reverse
 
 from assay.errors import AssayError
 from assay.judge.rules import Policy
@@ -14,6 +15,7 @@ from casework.actions.save_intake import save_intake
 from casework.actions.set_policy import set_policy
 from casework.actions.sign_opinion import CannotSign, sign_opinion
 from casework.actions.start_case import NoSuchRelease, start_case
+from casework.findings import state_of
 from casework.grading import regrade
 from casework.models import Case
 from library.models import Release
@@ -51,14 +53,19 @@ class StartingACase(TestCase):
         self.assertEqual(caught.exception.reason, "no_reference")
         self.assertEqual(Case.objects.count(), 0)
 
-    def test_a_release_nobody_wrote_checks_for_opens_no_empty_bench(self):
+    def test_a_release_nobody_wrote_checks_for_is_compared_all_over_and_stays_undecided(self):
         bare = Release.objects.create(
-            shoe_model=self.scene.release.shoe_model, colourway="Slate Heron", style_code="VQ-44127-S", year=2024
-        )
+            shoe_model=self.scene.release.shoe_model, colourway="Slate Heron", style_code="VQ-44127-S", year=2024,
+            generation=2,
+        )  # fmt: skip
         Pair.objects.create(house=self.scene.house, release=bare, standing="retail", label="R9")
-        with self.assertRaises(NoSuchRelease) as caught:
-            start_case(user=self.scene.mara, typed_code="VQ-44127-S", token=uuid4())
-        self.assertEqual(caught.exception.reason, "no_checkpoints")
+        case = start_case(user=self.scene.mara, typed_code="VQ-44127-S", token=uuid4())
+        self.client.force_login(self.scene.mara)
+        bench = self.client.get(reverse("bench", args=[case.number]), follow=True)
+        self.assertContains(bench, "Nobody has drawn a check for this release")
+        for page in ("intake", "verdict"):
+            self.assertEqual(self.client.get(reverse(page, args=[case.number])).status_code, 200)
+        self.assertEqual(state_of(case).assessment.answer.verdict, "undecided")
 
     def test_who_belongs_to_no_house_opens_nothing(self):
         self.scene.jory.houses.clear()
