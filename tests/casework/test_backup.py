@@ -1,5 +1,6 @@
 """A drill: a house is backed up while it is there, and comes back into an empty folder, proved whole."""
 
+import json
 import os
 import subprocess
 import sys
@@ -51,8 +52,34 @@ for command in {commands!r}:
             back = self.run_(second, ("restore", str(kept)))
             self.assertEqual(back.stderr, "")
             self.assertIn(HOUSE, back.stdout)
-            file = next(path for path in (kept / "files").rglob("*") if path.is_file())
-            file.write_bytes(b"another")
-            refused = self.run_(third, ("restore", str(kept)), ("restore", str(first))).stderr
-            self.assertIn("missing or changed", refused)
-            self.assertIn("no backup", refused)
+            self._damaged(kept, third)
+            files = [path for path in (kept / "files").rglob("*") if path.is_file()]
+            files[0].write_bytes(b"another")
+            # Read again on the way: what rotted is copied anew.
+            self.run_(second, ("backup", str(kept)))
+            self.assertNotEqual(files[0].read_bytes(), b"another")
+            files[0].unlink()
+            refused = self.run_(third, ("restore", str(kept)), ("restore", str(first)))
+            self.assertIn(
+                "1 files are missing or changed in the backup and were not restored; all else was", refused.stderr
+            )
+            self.assertIn("no backup", refused.stderr)
+            back = [path for path in (third / "photos").rglob("*") if path.is_file()]
+            self.assertEqual(len(back), len([path for path in (first / "photos").rglob("*") if path.is_file()]) - 1)
+
+    def _damaged(self, kept: Path, empty: Path) -> None:
+        """A list that is damaged or leads out of the folder is refused in words, and nothing lies there then."""
+        listed = json.loads((kept / "backup.json").read_text())
+        (place, sum_), *_ = listed["files"].items()
+        broken = (
+            "[1]", "{", json.dumps(listed | {"files": [place]}), json.dumps({"made": 7}),
+            json.dumps(listed | {"files": {"../../escaped.jpg": sum_}}),
+            json.dumps(listed | {"files": {place: 12}}), json.dumps(listed | {"made": "../other"}),
+        )  # fmt: skip
+        for n, text in enumerate(broken):
+            (kept / f"b{n}.json").write_text(text)
+        commands = [("restore", str(kept), "--name", f"b{n}") for n in range(len(broken))]
+        told = self.run_(empty, *commands).stderr
+        self.assertEqual(told.count("Nothing was restored"), len(broken), told)
+        self.assertNotIn("Traceback", told)
+        self.assertFalse((empty / "photos").exists() or (empty.parent / "escaped.jpg").exists())

@@ -17,9 +17,12 @@ ASKED = """
 import json
 from casework.models import Case, LedgerEntry, Opinion, SignedDocument
 from casework.signed_document import differences
-from pairs.models import Reading
+from casework.roles import role_of
+from pairs.models import House, Reading
 signed = Case.objects.get(signed_at__isnull=False)
+owners = [[one.username for one in house.members.all() if role_of(one) == "owner"] for house in House.objects.all()]
 print(json.dumps({
+    "owners": owners,
     "cases": Case.objects.count(), "lines": LedgerEntry.objects.count(),
     "opinions": list(Opinion.objects.values_list("verdict", "words", "batch", "settling")),
     "documents": SignedDocument.objects.count(), "differs": differences(signed),
@@ -39,6 +42,8 @@ class Upgrade(SimpleTestCase):
     def test_a_database_of_the_last_release_is_brought_up_and_holds_what_it_held(self):
         with tempfile.TemporaryDirectory() as kept:
             (Path(kept) / "wahrheit.sqlite3").write_bytes(gzip.decompress(RELEASE.read_bytes()))
+            self.assertIn("The copy came up", self.run_it(kept, "check_upgrade"))
+            self.assertIn("[ ] 0027", self.run_it(kept, "showmigrations", "casework"), "only the copy was migrated")
             self.run_it(kept, "migrate", "--verbosity", "0")
             self.assertIn("3 lines", self.run_it(kept, "verify_ledger"))
             told = json.loads(self.run_it(kept, "shell", "--verbosity", "0", "-c", ASKED).splitlines()[-1])
@@ -46,3 +51,4 @@ class Upgrade(SimpleTestCase):
         self.assertEqual(told["opinions"], [["fake", "Two stitches too many.", "", []]])
         self.assertEqual(told["differs"], [], "a signed case reads as it was signed")
         self.assertIn("17", told["readings"])
+        self.assertTrue(all(told["owners"]), "in every shop somebody may invite and decide")

@@ -4,7 +4,8 @@ import hashlib
 import json
 import shutil
 import sqlite3
-from pathlib import Path
+from collections.abc import Iterator
+from pathlib import Path, PurePosixPath
 
 from django.conf import settings
 from django.core.management.base import BaseCommand, CommandError
@@ -12,7 +13,7 @@ from django.db import connection
 from django.utils import timezone
 
 FOLDERS = ("photos", "keys")
-"""Of the data folder: what is kept besides the database."""
+"""Of the data folder: what is kept besides the database; archived photographs as if they lay in the first."""
 LIST = "backup.json"
 
 
@@ -56,15 +57,25 @@ class Command(BaseCommand):
     @staticmethod
     def _files(onto: Path) -> dict[str, str]:
         listed = {}
-        for folder in FOLDERS:
-            for path in sorted((Path(settings.DATA_DIR) / folder).rglob("*")):
-                if path.is_file():
-                    found = digest(path)
-                    listed[str(path.relative_to(settings.DATA_DIR))] = found
-                    there = onto / found[:2] / found
-                    if not there.exists():
-                        there.parent.mkdir(mode=0o700, parents=True, exist_ok=True)
-                        part = there.with_suffix(".part")
-                        shutil.copyfile(path, part)
-                        part.replace(there)
+        for place, path in _kept():
+            found = digest(path)
+            there = onto / found[:2] / found
+            # Read again: a kept file that rotted would make every later backup incomplete without a word.
+            if not there.exists() or digest(there) != found:
+                there.parent.mkdir(mode=0o700, parents=True, exist_ok=True)
+                part = there.with_suffix(".part")
+                shutil.copyfile(path, part)
+                part.replace(there)
+            listed[place] = found
         return listed
+
+
+def _kept() -> Iterator[tuple[str, Path]]:
+    """Every file besides the database: its place in the data folder, and where it lies."""
+    roots = [(folder, Path(settings.DATA_DIR) / folder) for folder in FOLDERS]
+    if settings.ARCHIVE is not None:
+        roots.append((FOLDERS[0], Path(settings.ARCHIVE)))
+    for folder, root in roots:
+        for path in sorted(root.rglob("*")):
+            if path.is_file():
+                yield str(PurePosixPath(folder) / path.relative_to(root).as_posix()), path
