@@ -13,7 +13,7 @@ from django.utils import timezone
 from casework import triggers
 from casework.house_key import has_key, is_signed, key_of, public_key
 from casework.models import Case, Certificate, LedgerEntry, SignedDocument, SignedHead
-from casework.seal import digest, file_digest, holds
+from casework.seal import digest, digest_of_outcome, file_digest, holds
 from pairs.models import House, Photo
 
 FIRST = "0" * 64
@@ -152,7 +152,11 @@ def _case_faults(case: Case) -> Iterator[Fault]:
         if document and (kept is None or kept.sha256 != document or not _unpacks_to(kept)):
             yield Fault("the document that was signed was changed", of)
     told = [(line.actor_id, line.details.get("so"), line.details.get("how")) for line in lines if line not in signed]
-    if told != list(case.outcomes.order_by("pk").values_list("made_by", "so", "how")):
+    outcomes = list(case.outcomes.order_by("pk"))
+    sealed = [line.details.get("about") for line in lines if line not in signed]
+    same = told == [(one.made_by_id, one.so, one.how) for one in outcomes]
+    # Lines of before hold no digest.
+    if not same or any(about and about != digest_of_outcome(one) for about, one in zip(sealed, outcomes, strict=False)):
         yield Fault("what was learned of it later is not what its lines tell", where)
 
 

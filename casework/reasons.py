@@ -14,6 +14,7 @@ REASONS = {
     "no_print_reader": "Print can’t be read here: type what stands there. docs/running.md says how to get the reader.",
     "drop_too_large": "A case starts from {most} photographs at most. Drop the rest once it is open.",
     "too_many_files": "{most} photographs have come this way, and no more may. Ask for a new link.",
+    "decided_already": "Somebody has decided on it meanwhile.",
     "zip_broken": "This ZIP can’t be opened. Pack it again, or drop the photographs themselves.",
     "zip_empty": "There is no photograph in this ZIP.",
     "zip_too_many": "This ZIP holds more than {most} photographs. Drop some of them at a time.",

@@ -51,6 +51,11 @@ def digest(value: object) -> str:
     return hashlib.sha256(canonical(value)).hexdigest()
 
 
+def digest_of_outcome(outcome) -> str:
+    """Of what was learned: who said so, and when."""
+    return digest([outcome.so, outcome.how, outcome.source, f"{outcome.learned_on:%F}"])
+
+
 def file_digest(path: str) -> str:
     """SHA-256 of a file; empty where there is none."""
     try:

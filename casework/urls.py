@@ -53,6 +53,7 @@ urlpatterns = [
     path("library/makers/<int:pk>/", shelf_views.maker, name="shelf-maker"),
     path("library/take-in/", shelf_views.take_in, name="shelf-take-in"),
     path("library/releases/<int:pk>/guide.zip", shelf_views.guide_file, name="shelf-guide-file"),
+    path("library/makers/changes/<int:pk>/<slug:deed>/", shelf_views.maker_change, name="shelf-maker-change"),
     path("library/releases/new/", shelf_views.release_new, name="shelf-release-new"),
     path("library/releases/<int:pk>/", shelf_views.release, name="shelf-release"),
     path("library/releases/<int:pk>/facts/", shelf_views.release_facts, name="shelf-release-facts"),

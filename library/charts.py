@@ -10,8 +10,8 @@ from library.writers import MAY_MAKER, must
 MOST_BYTES = 20_000
 
 
-def keep_chart(*, maker_id: int, data: bytes, user) -> SizeChart:
-    """Keep a chart from a CSV file in place of the maker's one for that group. Raises AssayError.
+def chart_in(*, maker_id: int, data: bytes, user) -> tuple[Maker, Chart]:
+    """The chart of a CSV file, and whose it is to be. Raises AssayError.
 
     Only who may change makers may do this: a chart decides what every shop's labels should say.
     """
@@ -25,12 +25,13 @@ def keep_chart(*, maker_id: int, data: bytes, user) -> SizeChart:
         raise AssayError("chart_empty") from error
     if len(text) > MOST_BYTES:
         raise AssayError("chart_empty")
-    chart = chart_from_csv(text)
+    return maker, chart_from_csv(text)
+
+
+def keep_chart(maker: Maker, chart: Chart) -> None:
+    """In place of the maker's one for that group."""
     with transaction.atomic():
-        kept, _ = SizeChart.objects.update_or_create(
-            maker=maker, group=chart.group.value, defaults={"csv": chart_to_csv(chart)}
-        )
-    return kept
+        SizeChart.objects.update_or_create(maker=maker, group=chart.group.value, defaults={"csv": chart_to_csv(chart)})
 
 
 def charts() -> list[dict]:

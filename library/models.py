@@ -2,6 +2,7 @@
 
 from uuid import uuid4
 
+from django.conf import settings
 from django.core.exceptions import ValidationError
 from django.db import models
 from django.db.models import Q
@@ -29,6 +30,26 @@ class Maker(models.Model):
 
     def __str__(self):
         return self.name
+
+
+class MakerChange(models.Model):
+    """What one shop would change of a maker that other shops work with as well: made once one of them agrees."""
+
+    maker = models.ForeignKey(Maker, on_delete=models.CASCADE, related_name="proposed")
+    house = models.ForeignKey("pairs.House", on_delete=models.CASCADE, related_name="+", help_text="That proposes it")
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    given = models.JSONField(help_text="Facts of the maker, or a chart's group and CSV under ``chart``")
+    made_at = models.DateTimeField(auto_now_add=True)
+    decided_by = models.ForeignKey(
+        settings.AUTH_USER_MODEL, on_delete=models.PROTECT, null=True, blank=True, related_name="+"
+    )
+    agreed = models.BooleanField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["-pk"]
+
+    def __str__(self):
+        return f"{self.maker}, proposed by {self.house}"
 
 
 class SizeChart(models.Model):

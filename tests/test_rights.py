@@ -19,13 +19,13 @@ from casework.actions import (
     join_feet,
     keep_checks,
     keep_library,
+    keep_maker,
     keep_pair,
     second_factor,
     set_policy,
 )
 from casework.models import Case
 from casework.roles import give_role
-from library import charts
 from library.models import AnswerPhoto, Batch, Checkpoint, Release
 from pairs.actions import draw_checkpoint
 from pairs.actions.take_reading import SAID, say
@@ -78,11 +78,11 @@ OF_A_WRITER = {
     "verify_pair": lambda s: (keep_pair.verify_pair, {"pair": s.retail}),
     "retire_pair": lambda s: (keep_pair.retire_pair, {"pair": s.retail, "why": ""}),
     "pair_from_case": lambda s: (keep_pair.pair_from_case, {"case": s.case}),
-    "keep_chart": lambda s: (charts.keep_chart, {"maker_id": 0, "data": b""}),
 }
 OF_A_WRITER_S_HOUSE = {
+    "take_chart": lambda s: (keep_maker.take_chart, {"maker_id": 0, "data": b""}),
     "add_view": lambda s: (add_view.add_view, {"given": {"name": ""}}),
-    "keep_maker": lambda s: (keep_library.keep_maker, {"given": {"name": "x"}}),
+    "keep_maker": lambda s: (keep_maker.keep_maker, {"given": {"name": "x"}}),
     "new release": lambda s: (keep_library.keep_release, {"given": {}}),
     "add_pair": lambda s: (keep_pair.add_pair, {"release": s.release, "given": {"verified_how": ""}}),
     "preview_guide": lambda s: (guide_file.preview_guide, {"data": b""}),

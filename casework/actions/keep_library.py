@@ -1,4 +1,4 @@
-"""Makers, models and releases: added and changed by those who may."""
+"""Models and releases: added and changed by those who may."""
 
 from collections.abc import Mapping
 
@@ -10,24 +10,9 @@ from assay.paperwork.style_code import normalise
 from casework.grading import regrade
 from casework.ledger import note_of_house
 from casework.models import Case
-from library.models import Maker, Release, ShoeModel
+from library.models import Release, ShoeModel
 from library.writers import MAY_MAKER, must, must_write
 from pairs.models import House
-
-
-@transaction.atomic
-def keep_maker(*, house: House, user, given: Mapping, maker: Maker | None = None) -> Maker:
-    """A new maker, or a known one's facts. Raises AssayError ``not_allowed``, ``maker_exists``."""
-    must(user, MAY_MAKER)
-    if Maker.objects.filter(name__iexact=given["name"]).exclude(pk=maker and maker.pk).exists():
-        raise AssayError("maker_exists", name=given["name"])
-    deed = "maker_changed" if maker else "maker_added"
-    maker = maker or Maker()
-    for field, value in given.items():
-        setattr(maker, field, value)
-    maker.save()
-    note_of_house(house, user, deed, maker=maker.name)
-    return maker
 
 
 @transaction.atomic

@@ -8,6 +8,7 @@ from django.utils import timezone
 from assay.errors import AssayError
 from casework.ledger import note
 from casework.models import Case, Outcome
+from casework.seal import digest_of_outcome
 
 
 @transaction.atomic
@@ -23,5 +24,5 @@ def learn_outcome(*, case: Case, user, given: Mapping) -> Outcome:
     if not case.signed_at.date() <= given["learned_on"] <= timezone.localdate():
         raise AssayError("learned_too_early", signed=f"{case.signed_at:%d %b %Y}")
     made = Outcome.objects.create(case=case, made_by=user, **given)
-    note(case, user, "outcome_learned", so=made.so, how=made.how)
+    note(case, user, "outcome_learned", so=made.so, how=made.how, about=digest_of_outcome(made))
     return made

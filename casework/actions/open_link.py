@@ -10,6 +10,7 @@ from django.db.models import F
 from django.utils import timezone
 
 from assay.errors import AssayError
+from casework.actions.house_people import must_own
 from casework.ledger import note, note_of_house
 from casework.models import Case, UploadLink
 from pairs.models import House
@@ -57,6 +58,16 @@ def link_behind(secret: str) -> UploadLink | None:
     found = found.filter(house__members=F("made_by"), made_by__is_active=True)
     found = found.filter(case__signed_at=None, case__discarded_at=None)
     return found.filter(secret_sha256=_digest(secret), expires_at__gt=timezone.now(), files__lt=MOST_FILES).first()
+
+
+@transaction.atomic
+def end_link(*, link: UploadLink, user) -> None:
+    """Nothing more comes this way; whoever made it may end it, and an owner any. Raises AssayError
+    ``not_the_owner``."""
+    if link.made_by_id != user.pk:
+        must_own(link.house, user)
+    UploadLink.objects.filter(pk=link.pk).update(expires_at=timezone.now())
+    note_of_house(link.house, user, "link_ended", case=str(link.case or ""))
 
 
 def count_file(link: UploadLink) -> None:

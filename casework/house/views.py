@@ -12,6 +12,7 @@ from django.contrib.auth.views import LoginView, PasswordChangeView
 from django.dispatch import receiver
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse, reverse_lazy
+from django.utils import timezone
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 from django_otp.plugins.otp_totp.models import TOTPDevice
 
@@ -20,6 +21,7 @@ from casework import wording
 from casework.access import house_of, key_in
 from casework.actions import house_people as people
 from casework.actions import second_factor as factor
+from casework.actions.open_link import end_link
 from casework.house.forms import FirstForm, PersonForm, SettingsForm, SignInForm
 from casework.models import Invitation
 from casework.photos.phone_link import qr_code
@@ -49,6 +51,7 @@ def _page(request, problem: str = "", link: str = ""):
         "waiting": Invitation.objects.filter(house=own, used_by=None).order_by("-expires_at")[:10],
         "ledger": own.ledger.filter(case=None).select_related("actor").order_by("-pk")[:30],
         "deeds": wording.DEEDS,
+        "links": own.links.filter(expires_at__gt=timezone.now()).select_related("case", "made_by").order_by("-pk")[:40],
         "problem": problem,
         "link": link,
     }
@@ -58,7 +61,7 @@ def _page(request, problem: str = "", link: str = ""):
 
 @require_POST
 def work(request, deed):
-    """Invite, give a role, shut out, say how the shop verifies."""
+    """Invite, give a role, shut out, end a link, say how the shop verifies."""
     own, user = house_of(request.user), request.user
     try:
         if deed == "invite":
@@ -69,6 +72,8 @@ def work(request, deed):
             if not form.is_valid():
                 return _page(request, next(iter(form.errors.values()))[0])
             people.set_house(house=own, user=user, **form.cleaned_data)
+        elif deed == "end-link":
+            end_link(link=get_object_or_404(own.links, pk=key_in(request.POST.get("link", ""))), user=user)
         elif deed in ("role", "shut-out", "second-off"):
             member = get_object_or_404(own.members, pk=key_in(request.POST.get("member", "")))
             if deed == "second-off":

@@ -13,9 +13,10 @@ from assay.exposure import seconds_allowed
 from casework import wording
 from casework.access import house_of
 from casework.actions.keep_kit import set_card_bar, set_grey_tile
+from casework.actions.keep_maker import take_chart
 from casework.kit import validation
 from casework.kit.forms import BarForm, ChartForm, ExposureForm, TileForm
-from library.charts import charts, keep_chart, looked_up
+from library.charts import charts, looked_up
 from library.models import Maker, SizeChart
 
 
@@ -113,9 +114,13 @@ def _take_in(request) -> str:
         return next(iter(form.errors.values()))[0]
     given = form.cleaned_data
     try:
-        keep_chart(maker_id=given["maker"], data=given["chart"].read(100_000), user=request.user)
+        proposed = take_chart(
+            house=house_of(request.user), user=request.user, maker_id=given["maker"], data=given["chart"].read(100_000)
+        )
     except AssayError as error:
         return wording.of_error(error)
+    if proposed:
+        messages.success(request, "Proposed: other shops work with this maker, and one of them must agree.")
     return ""
 
 

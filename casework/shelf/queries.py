@@ -11,6 +11,7 @@ from assay.judge.grade import Grade
 from assay.judge.judgement import UNSURE_COUNT, Kind, judge
 from assay.paperwork.style_code import compare, normalise
 from casework import wording
+from casework.actions.keep_maker import other_shops
 from casework.bench.drawings import marks_drawn
 from casework.bench.panel import answer_names, written
 from casework.models import Case
@@ -24,6 +25,17 @@ from pairs.models import House, Pair, Photo, Standing
 from pairs.queries import latest_numbers, latest_readings, of_generation
 
 KEYS = "123456789qwertzuop"
+
+
+MAKER_FACTS = {
+    "name": "name",
+    "style_code_mask": "pattern of its codes",
+    "date_order": "dates on its tags",
+    "label_layouts": "sizes on its label",
+    "chart": "a size chart:",
+    "box_classes": "boxes by size",
+    "inlay_from_year": "radio inlay since",
+}
 
 
 def shelf(house: House) -> list[dict]:
@@ -43,6 +55,21 @@ def shelf(house: House) -> list[dict]:
     for release in releases.order_by("shoe_model__name", "year", "colourway"):
         by_maker.setdefault(release.shoe_model.maker_id, []).append(release)
     return [{"maker": maker, "releases": by_maker.get(maker.pk, [])} for maker in Maker.objects.order_by("name")]
+
+
+def proposed(maker: Maker, house: House) -> list[dict]:
+    """Changes of a maker that wait for another shop's word. Two queries."""
+    waiting = maker.proposed.filter(agreed=None).select_related("house", "by")
+    concerned = other_shops(maker, house).exists() or maker.shoe_models.filter(releases__house=house).exists()
+    return [
+        {
+            "change": one,
+            "own": one.house_id == house.pk,
+            "told": [f"{MAKER_FACTS[name]} {value}".strip() for name, value in one.given.items()],
+        }
+        for one in waiting
+        if one.house_id == house.pk or concerned
+    ]
 
 
 def nearest_release(code: str, house: House) -> Release | None:

@@ -13,7 +13,8 @@ from assay.paperwork.accessories import TOKENS
 from casework import wording
 from casework.access import case_for, house_of, key_in
 from casework.actions.guide_file import MOST_BYTES, export_guide, import_guide, preview_guide
-from casework.actions.keep_library import keep_maker, keep_release
+from casework.actions.keep_library import keep_release
+from casework.actions.keep_maker import decide_change, keep_maker
 from casework.actions.keep_pair import (
     add_pair,
     add_pair_photo,
@@ -29,7 +30,7 @@ from casework.photos.unpack import take_each
 from casework.shelf import queries, uploads
 from casework.shelf.forms import FromPhotosForm, MakerForm, PackingForm, PairForm, ReleaseForm
 from casework.visibility import hidden_cases
-from library.models import Batch, Maker, Release
+from library.models import Batch, Maker, MakerChange, Release
 from library.writers import MAY_CHECK, MAY_MAKER, visible_to
 from pairs.models import Pair, Standing
 
@@ -62,10 +63,27 @@ def maker(request, pk=None):
         except AssayError as error:
             problem = wording.of_error(error)
         else:
+            if isinstance(kept, MakerChange):
+                messages.success(request, "Proposed: other shops work with this maker, and one of them must agree.")
+                return redirect("shelf-maker", known.pk)
             messages.success(request, f"Kept: {kept.name}. Its size charts are in the kit.")
             return redirect("shelf")
     page = {"house": house, "form": form, "maker": known, "problem": problem, **may(request)}
+    page["changes"] = queries.proposed(known, house) if known else []
     return render(request, "casework/shelf/maker.html", page, status=422 if problem or form.errors else 200)
+
+
+@require_POST
+def maker_change(request, pk, deed):
+    """What another shop proposes of a maker, agreed to or not."""
+    change, house = get_object_or_404(MakerChange, pk=pk), house_of(request.user)
+    if deed not in ("agree", "decline"):
+        raise Http404
+    try:
+        decide_change(change=change, house=house, user=request.user, agreed=deed == "agree")
+    except AssayError as error:
+        messages.error(request, wording.of_error(error))
+    return redirect("shelf-maker", change.maker_id)
 
 
 @require_http_methods(["GET", "POST"])

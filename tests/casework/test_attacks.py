@@ -71,6 +71,8 @@ ATTACKS = (
     "DELETE FROM casework_certificate",
     "UPDATE casework_outcome SET so = 'legit'",
     "UPDATE casework_outcome SET how = 'maker'",
+    "UPDATE casework_outcome SET source = 'another letter'",
+    "UPDATE casework_outcome SET learned_on = '2020-01-01'",
     "DELETE FROM casework_outcome",
     OUTCOME,
     "UPDATE casework_housepolicy SET red_flags = 9 WHERE number = 2",

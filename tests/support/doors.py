@@ -31,6 +31,7 @@ DOORS = {
     "shelf": (None, "get", 200),
     "shelf-maker-new": (None, "get", 200),
     "shelf-maker": (("MAKER",), "get", 200),
+    "shelf-maker-change": (("CHECK", "agree"), "post", 404),
     "shelf-release-new": (None, "get", 200),
     "shelf-release": (("RELEASE",), "get", 200),
     "shelf-release-facts": (("RELEASE",), "get", 200),

@@ -21,7 +21,8 @@ from casework.actions.analyse_case import analyse_case
 from casework.actions.analyse_pair import analyse_pair
 from casework.actions.house_people import open_house
 from casework.actions.keep_kit import set_grey_tile
-from casework.actions.keep_library import keep_maker, keep_release
+from casework.actions.keep_library import keep_release
+from casework.actions.keep_maker import keep_maker
 from casework.actions.keep_pair import add_pair, add_pair_photo, verify_pair
 from casework.actions.save_intake import save_intake
 from casework.actions.start_case import start_case

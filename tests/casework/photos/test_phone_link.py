@@ -66,6 +66,13 @@ class PhoneLink(TestCase):
         sign_opinion(case=self.case, user=self.scene.mara, verdict="undecided", words="Enough.", after=None)
         self.assertEqual(self.client.post(newer).status_code, 410)
 
+    def test_its_maker_and_an_owner_may_end_it_and_nobody_else(self):
+        link, url = UploadLink.objects.get(case=self.case), reverse("house-work", args=["end-link"])
+        for user, status in ((self.scene.jory, 200), (self.scene.stranger, 200), (self.scene.mara, 410)):
+            self.client.force_login(user)
+            self.client.post(url, {"link": link.pk})
+            self.assertEqual(self.client.get(self.door).status_code, status)
+
     def test_of_more_files_than_are_left_those_that_are_left_are_taken(self):
         UploadLink.objects.filter(case=self.case).update(files=MOST_FILES - 1)
         files = [SimpleUploadedFile(f"{n}.jpg", file_of(noise(240 + n))) for n in range(2)]
