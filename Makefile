@@ -59,6 +59,7 @@ study: $(VENV)/.developing  ## how well the schools decide on populations drawn 
 
 abuse: $(VENV)/.developing  ## hostile files, malformed posts, workers killed, hundreds of each
 	ABUSE_FILES=600 ABUSE_POSTS=40 $(PY) manage.py test --noinput tests.test_abuse
+	$(PY) -m tests.abuse.hostile
 	$(PY) -m tests.abuse.kills 100
 	$(PY) -m tests.abuse.crowd 60
 

@@ -36,6 +36,8 @@ LIGHT_PX = 45
 COARSELY = 0.125
 COLOUR, EDGES = 0.6, 1.6
 """How much hue and edges count beside light."""
+LEAST_APART = 1e-3
+"""Two pictures of one even grey differ by nothing."""
 ROOM = 13
 """What the verified pairs differ by holds for so many px around, too."""
 TIMES, FLOOR = 1.5, 3.5
@@ -49,7 +51,9 @@ CLOSE = 13
 MOST = 10
 LEAST_STRENGTH = 90.0
 """Of weaker ones genuine pairs show several a photograph."""
-EDGE_ROOM = 13
+EDGE_LEAST_APART = 1e-3
+"""Two pictures of one even grey differ by nothing."""
+ROOM = 13
 """So near the thing's rim, px, nothing is said: outlines have a measure of their own."""
 SOUGHT = 14
 """How far a part is sought that may have moved, px."""
@@ -216,11 +220,11 @@ def _bar(retail: Sequence[Planes], away: np.ndarray, seen: np.ndarray) -> np.nda
         steep = sum(np.abs(plane.astype(np.float32) - 128) for plane in retail[0][3:])
         edges = cv2.dilate(cv2.blur(steep, (ROOM, ROOM)), np.ones((ROOM, ROOM), np.uint8))
         edges /= float(np.median(edges[seen])) + 1e-6
-        return LONE_FLOOR * float(np.median(away[seen])) * np.maximum(1.0, edges)
+        return LONE_FLOOR * (float(np.median(away[seen])) + LEAST_APART) * np.maximum(1.0, edges)
     apart = {pair: _apart(retail[pair[0]], retail[pair[1]]) for pair in combinations(range(len(retail)), 2)}
     nearest = [np.min([value for pair, value in apart.items() if m in pair], axis=0) for m in range(len(retail))]
     own = cv2.dilate(np.max(nearest, axis=0), np.ones((ROOM, ROOM), np.uint8))
-    return np.maximum(TIMES * own, FLOOR * float(np.median(own[seen]) + 1e-6) / 2)
+    return np.maximum(TIMES * own, FLOOR * (float(np.median(own[seen])) + LEAST_APART) / 2)
 
 
 def _regions(beyond: np.ndarray) -> list[np.ndarray]:
