@@ -51,9 +51,7 @@ CLOSE = 13
 MOST = 10
 LEAST_STRENGTH = 90.0
 """Of weaker ones genuine pairs show several a photograph."""
-EDGE_LEAST_APART = 1e-3
-"""Two pictures of one even grey differ by nothing."""
-ROOM = 13
+EDGE_ROOM = 13
 """So near the thing's rim, px, nothing is said: outlines have a measure of their own."""
 SOUGHT = 14
 """How far a part is sought that may have moved, px."""
