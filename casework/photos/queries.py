@@ -50,6 +50,7 @@ def shots(case: Case, checkpoints=()) -> list[dict]:
                 "how": kinds_by_key()[view].how if view in kinds_by_key() else "",
                 "sketch": kinds_by_key()[view].sketch if view in kinds_by_key() else "side",
                 "ultraviolet": view in kinds_by_key() and kinds_by_key()[view].ultraviolet,
+                "careful": view in kinds_by_key() and bool(kinds_by_key()[view].caution),
                 "photo": photo,
                 "feeds": feeds.get((view, foot), []),
                 "asked": (view, foot) in feeds or not feeds,
@@ -190,19 +191,29 @@ MOST_ASKED = 6
 
 
 def asked_of_client(case: Case) -> list[dict]:
-    """The photographs that would settle most, and that anybody can take: view, foot, why; what should be taken again
-    first. As many queries as the bench asks for its state, and four."""
+    """The photographs that would settle most, and that anybody can take without harm, under no lamp and with nothing
+    lifted: view, foot, why; what should be taken again first. The bench's queries for its state, and four more."""
     told = {one.key: one.bits for one in (state_of(case).plan.worths if state_of(case).plan else ())}
     wanted = []
     for shot in shots(case, _fed(case)):
         again = bool(shot["photo"] and shot["photo"].fitness.retake)
-        if shot["asked"] and not shot["ultraviolet"] and (again or not shot["photo"]):
+        if shot["asked"] and not shot["careful"] and (again or not shot["photo"]):
             worth = sum(told.get(one.key, 0.0) + one.mandatory for one in shot["feeds"])
             wanted.append((again, worth, shot))
     wanted.sort(key=lambda one: (-one[0], -one[1]))
     return [{"view": shot["view"], "foot": shot["foot"], "why": ""} for _, _, shot in wanted[:MOST_ASKED]]
 
 
+PLAINLY = {
+    "side": "Level with the shoe, straight from the side, on a plain ground.",
+    "top": "Straight from above, on a plain ground.",
+    "rear": "Straight on, level with the shoe.",
+    "sole": "The whole sole, straight on.",
+    "tag": "Near and sharp, the light from the side so that nothing glares.",
+    "box": "All of it, straight on, every letter sharp.",
+    "close": "As near as it stays sharp, the light from the side.",
+}
+"""How a client takes a picture, by what its sketch shows."""
 FIRST = ("size_tag", "box_label", "side_out", "rear", "top", "sole")
 """What a client is asked for before anybody knows which release it is."""
 
@@ -210,9 +221,8 @@ FIRST = ("size_tag", "box_label", "side_out", "rear", "top", "sole")
 def wanted_first() -> list[dict]:
     """The same for a case that is still to begin."""
     kinds = kinds_by_key()
-    return [
-        {"name": kinds[key].name, "how": kinds[key].how, "sketch": kinds[key].sketch} for key in FIRST if key in kinds
-    ]
+    known = [kinds[key] for key in FIRST if key in kinds]
+    return [{"name": one.name, "how": PLAINLY.get(one.sketch, ""), "sketch": one.sketch} for one in known]
 
 
 def _wanted(case: Case, link, one: dict) -> dict:
@@ -225,7 +235,7 @@ def _wanted(case: Case, link, one: dict) -> dict:
     latest = came.exclude(state__in=("arrived", "reading")).first()
     return {
         "name": name,
-        "how": " ".join(filter(None, (one["why"], known.how if known else ""))),
+        "how": " ".join(filter(None, (one["why"], PLAINLY.get(known.sketch, "") if known else ""))),
         "sketch": known.sketch if known else "side",
         "foot": one["foot"],
         "come": latest and wording.fitness_words(latest.fitness),
