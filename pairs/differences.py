@@ -7,24 +7,24 @@ import numpy as np
 
 from assay.compare.anywhere import Difference, differences
 from assay.errors import CannotAlign
+from library.photo_kinds import keys_where
 from pairs.actions.align_photo import offered
 from pairs.models import Pair, Photo
 from pairs.pictures import pixels
 from pairs.pipeline import align_photo
 from pairs.queries import photos_in_use, retail_pairs
 
-NOT_PICTURES = ("size_tag", "box_label", "receipt", "price_tab", "packing_card")
-"""Print differs from pair to pair, and is read."""
 MOST_RETAIL = 3
 
 
 def undiffered(pair: Pair, reference: Pair) -> list[Photo]:
     """Photographs in use whose differences were not sought against the verified pairs' as they are now."""
-    theirs = _retail(pair, reference)
+    # Print differs from pair to pair, and is read.
+    theirs, printed = _retail(pair, reference), set(keys_where(printed=True))
     return [
         photo
         for place, photo in photos_in_use(pair).items()
-        if place in theirs and place[0] not in NOT_PICTURES
+        if place in theirs and place[0] not in printed
         if photo.differences is None or photo.differences["retail"] != [one.pk for one in theirs[place]]
     ]
 
