@@ -6,6 +6,7 @@ from django.urls import include, path
 from casework.house.views import SignIn
 from wahrheit.views import demo_photos, health
 
+handler400 = "wahrheit.views.refused"
 handler500 = "wahrheit.views.broken"
 urlpatterns = [
     path("sign-in/", SignIn.as_view(), name="sign-in"),

@@ -5,6 +5,7 @@ import zipfile
 
 from django.conf import settings
 from django.contrib.auth.decorators import login_not_required
+from django.core.exceptions import TooManyFieldsSent, TooManyFilesSent
 from django.db import DatabaseError
 from django.http import Http404, HttpResponse, JsonResponse
 from django.shortcuts import render
@@ -17,6 +18,16 @@ from pairs.models import House
 def csrf_failure(request, reason=""):
     """The form's key was missing or old: say what to do."""
     return render(request, "403_csrf.html", {"reason": reason}, status=403)
+
+
+def refused(request, exception=None):
+    """What the server takes no look at, such as more files at once than it counts."""
+    words = "More was sent at once than this page takes. Send at most 60 photographs at a time; nothing was changed."
+    if not isinstance(exception, (TooManyFilesSent, TooManyFieldsSent)):
+        words = "What was sent can’t be read. Go back, reload the page and send it again; nothing was changed."
+    if "application/json" in request.headers.get("Accept", ""):
+        return JsonResponse({"problems": [words]}, status=400)
+    return render(request, "400.html", {"words": words}, status=400)
 
 
 def broken(request):

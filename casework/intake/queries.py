@@ -55,8 +55,11 @@ class ReadFact:
 
 def read_facts(case: Case) -> list[ReadFact]:
     """Size, region, day and price as label, tag and receipt have them. About nine queries where print was read."""
-    told = {fact.name: fact for fact in [*_on_labels(case.pair), *_on_receipt(case.pair)]}
-    kept = {name: getattr(case.pair if name in OF_PAIR else case, name) for name in told}
+    pair = case.pair
+    labels = _on_labels(pair) if not (pair.size_us and pair.region) else ()
+    receipt = _on_receipt(pair) if not (case.source and pair.bought_on and case.asked_price is not None) else ()
+    told = {fact.name: fact for fact in [*labels, *receipt]}
+    kept = {name: getattr(pair if name in OF_PAIR else case, name) for name in told}
     return [fact for name, fact in told.items() if kept[name] in ("", None)]
 
 

@@ -5,11 +5,13 @@ import zipfile
 
 import numpy as np
 from django.core.files.base import ContentFile
-from django.test import SimpleTestCase
+from django.test import SimpleTestCase, TestCase
+from django.urls import reverse
 
 from assay.errors import CannotOpen
 from casework.photos.unpack import MOST, take_each
 from tests.support.pictures import jpeg
+from tests.support.scenes import small_case, small_house
 
 
 def packed(**members: bytes) -> ContentFile:
@@ -48,3 +50,13 @@ class Unpacking(SimpleTestCase):
             names, (problem,) = self.taken(upload)
             self.assertIn(words, problem)
             self.assertEqual(names, [])
+
+
+class AtOnce(TestCase):
+    def test_more_files_than_a_page_takes_are_refused_in_words(self):
+        scene = small_house()
+        case = small_case(scene)
+        self.client.force_login(scene.mara)
+        files = [ContentFile(b"1", name=f"{n}.jpg") for n in range(101)]
+        told = self.client.post(reverse("photos", args=[case.number]), {"files": files})
+        self.assertContains(told, "at most 60 photographs at a time", status_code=400)
