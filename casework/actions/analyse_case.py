@@ -88,14 +88,27 @@ def analyse_case(*, case: Case, user) -> None:
             queue.report(case, done=1)
         # Of a label set aside since it was read the numbers no longer stand.
         inscribe_codes(case, user)
-        for photo in undiffered(case.pair, case.reference):
-            queue.report_total(case, 1)
-            seek_differences(photo, case.reference)
-            queue.report(case, done=1)
         ended = queue.ended(case, more_to_do)
     with transaction.atomic():
         regrade(case)
         note(case, user, "measured")
+    request_differences(case)
+
+
+def request_differences(case: Case) -> None:
+    """Queue the comparing of whole photographs: nobody waits for it."""
+    transaction.on_commit(lambda: seek_differences_in_background.enqueue(case.pk))
+
+
+@task()
+def seek_differences_in_background(case_id: int) -> None:
+    """The queue's way in: every photograph in use that was not compared with the verified ones as they are now."""
+    photo_kinds.forget()
+    case = Case.objects.select_related("pair__release", "pair__house", "reference").get(pk=case_id)
+    for photo in undiffered(case.pair, case.reference):
+        if not Case.objects.filter(pk=case_id, signed_at=None).exists():
+            return
+        seek_differences(photo, case.reference)
 
 
 def _left(case: Case) -> set[tuple[int, int]]:

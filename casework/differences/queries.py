@@ -5,6 +5,7 @@ from collections.abc import Iterator
 from casework.differences.wording import words_of
 from casework.models import Case
 from casework.photos.queries import place_name
+from pairs.differences import undiffered
 from pairs.models import Photo
 from pairs.queries import photos_in_use
 
@@ -15,7 +16,7 @@ LEAST_SHARE = 0.12
 
 
 def differences(case: Case) -> dict:
-    """Every region of every photograph in use, the strongest first, with both pictures cut round it. Four queries."""
+    """Every region of every photograph in use, the strongest first, both pictures cut round it. About nine queries."""
     photos = [one for one in photos_in_use(case.pair).values() if one.differences is not None]
     retail = Photo.objects.in_bulk({key for one in photos for key in one.differences["retail"][:1]})
     rows = [row for photo in photos for row in _rows(photo, retail)]
@@ -24,6 +25,7 @@ def differences(case: Case) -> dict:
         "case": case,
         "rows": [row | {"number": n} for n, row in enumerate(rows, start=1)],
         "looked": len(photos),
+        "left": 0 if case.signed_at else len(undiffered(case.pair, case.reference)),
         "bare": not case.findings.exists(),
     }
 

@@ -2,19 +2,23 @@
 
 from django.contrib import messages
 from django.shortcuts import get_object_or_404, redirect, render
-from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.http import require_http_methods, require_POST
 
 from assay.errors import AssayError
 from casework import wording
 from casework.access import case_for, open_case_for
+from casework.actions.analyse_case import request_differences
 from casework.actions.note_sighting import note_sighting
 from casework.bench.forms import SightingForm
 from casework.differences import queries
 
 
-@require_GET
+@require_http_methods(["GET", "POST"])
 def differences(request, number):
-    """The strongest first; the one that is looked at is large."""
+    """The strongest first; the one that is looked at is large. Posted to, what was not compared yet is."""
+    if request.method == "POST":
+        request_differences(open_case_for(request.user, number))
+        return redirect("differences", number=number)
     case = case_for(request.user, number)
     page = queries.differences(case)
     at = request.GET.get("at", "1")
@@ -37,5 +41,5 @@ def sighting(request, number, pk):
     except AssayError as error:
         messages.error(request, wording.of_error(error))
     else:
-        messages.success(request, "Noted as seen. It counts with the other sightings.")
+        messages.success(request, "Noted as seen. It counts like the other sightings.")
     return redirect("differences", number=number)

@@ -1,17 +1,16 @@
 """What differs, in words."""
 
 KINDS = {
-    "moved": "Lies {amount} further {towards}.",
-    "missing": "Something that retail has is missing here.",
-    "extra": "Something is here that retail does not have.",
-    "lighter": "Lighter here, by {amount} of 100.",
-    "darker": "Darker here, by {amount} of 100.",
-    "hue": "Another hue here (ΔE {amount}).",
-    "smoother": "Smoother grain here.",
-    "coarser": "Coarser grain here.",
-    "other": "Looks otherwise here.",
+    "moved": "A part is {amount} further {towards}.",
+    "missing": "A part that retail has is missing.",
+    "extra": "A part that retail does not have.",
+    "lighter": "Lighter than retail, by {amount} L*.",
+    "darker": "Darker than retail, by {amount} L*.",
+    "hue": "Different colour, ΔE {amount}.",
+    "smoother": "Smoother grain than retail.",
+    "coarser": "Coarser grain than retail.",
+    "other": "Looks different from retail.",
 }
-TOWARDS = {"left": "to the left", "right": "to the right", "up": "up", "down": "down"}
 
 
 def words_of(region: dict, mm_per_px: float | None) -> str:
@@ -19,4 +18,4 @@ def words_of(region: dict, mm_per_px: float | None) -> str:
     amount = f"{region['amount']:.0f}"
     if region["kind"] == "moved":
         amount = f"{region['amount'] * mm_per_px:.1f} mm" if mm_per_px else "a little"
-    return KINDS[region["kind"]].format(amount=amount, towards=TOWARDS.get(region["towards"], ""))
+    return KINDS[region["kind"]].format(amount=amount, towards=region["towards"])

@@ -48,10 +48,10 @@ class Differences(TestCase):
     def test_the_strongest_is_shown_first_in_words_and_without_a_scale_in_no_millimetres(self):
         self.keep(REGION, {**REGION, "kind": "missing", "strength": 900.0})
         page = self.client.get(self.url).content.decode()
-        self.assertLess(page.index("is missing here"), page.index("further down"))
-        self.assertIn("Lies a little further down.", page)
+        self.assertLess(page.index("is missing."), page.index("further down"))
+        self.assertIn("A part is a little further down.", page)
         Photo.objects.filter(pk=self.retail.pk).update(mm_per_px=0.15)
-        self.assertContains(self.client.get(self.url), "Lies 1.8 mm further down.")
+        self.assertContains(self.client.get(self.url), "A part is 1.8 mm further down.")
         self.assertEqual(self.client.get(self.url, {"at": "9²"}).status_code, 200)
 
     def test_one_key_makes_it_a_sighting_with_its_place_and_nothing_is_graded_by_itself(self):
@@ -70,4 +70,4 @@ class Differences(TestCase):
     def test_nothing_to_show_says_why(self):
         self.assertContains(self.client.get(self.url), "No photograph has been compared yet")
         self.keep()
-        self.assertContains(self.client.get(self.url), "Nothing differs by more than retail pairs do")
+        self.assertContains(self.client.get(self.url), "No place differs by more than retail pairs do")

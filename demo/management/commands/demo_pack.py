@@ -5,8 +5,10 @@ import shutil
 from django.conf import settings
 from django.core.management.base import BaseCommand
 
+from casework.models import Case
 from demo import pack
 from demo.load import load
+from pairs.differences import seek_differences, undiffered
 from pairs.models import Pair
 from pairs.print import read_print_on, unread_print
 
@@ -26,6 +28,9 @@ class Command(BaseCommand):
         for pair in Pair.objects.filter(case__signed_at=None):
             for photo in unread_print(pair):
                 read_print_on(photo)
+        for case in Case.objects.filter(signed_at=None).select_related("pair__release", "reference"):
+            for photo in undiffered(case.pair, case.reference):
+                seek_differences(photo, case.reference)
         pack.write(shots, self._say)
 
     def _say(self, line: str) -> None:

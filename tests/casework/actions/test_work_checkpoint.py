@@ -62,7 +62,7 @@ class StartingACase(TestCase):
         case = start_case(user=self.scene.mara, typed_code="VQ-44127-S", token=uuid4())
         self.client.force_login(self.scene.mara)
         bench = self.client.get(reverse("bench", args=[case.number]), follow=True)
-        self.assertContains(bench, "Nobody has drawn a check for this release")
+        self.assertContains(bench, "This release has no checks yet")
         for page in ("intake", "verdict"):
             self.assertEqual(self.client.get(reverse(page, args=[case.number])).status_code, 200)
         self.assertEqual(state_of(case).assessment.answer.verdict, "undecided")
