@@ -66,6 +66,16 @@ def lines_beyond(
     return found
 
 
+def is_sharp(roots: np.ndarray, points: np.ndarray) -> bool:
+    """Whether a line (N, 2) on a picture, as its square roots, is sharper than a shadow's edge, most of it."""
+    x, y = np.clip(np.round(points).astype(int), 0, np.array(roots.shape[1::-1]) - 1).T
+    left, top = np.maximum([x.min(), y.min()], 3 * round(COARSE)) - 3 * round(COARSE)
+    part = roots[top : y.max() + 3 * round(COARSE), left : x.max() + 3 * round(COARSE)]
+    around = np.ones((3, 3), np.uint8)
+    fine, coarse = (cv2.dilate(_steepness(part, soft), around)[y - top, x - left] for soft in (FINE, COARSE))
+    return bool(np.median(fine / (coarse + 1e-6)) > SHARP)
+
+
 def _far_apart(ends: np.ndarray, apart: float) -> bool:
     """Whether one of the places lies so far from the leftmost."""
     first = ends[np.argmin(ends @ np.array([1.0, 1e-3]))]

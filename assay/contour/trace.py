@@ -13,7 +13,7 @@ import numpy as np
 from scipy.ndimage import distance_transform_edt
 from scipy.spatial import cKDTree
 
-from assay.contour.beyond import more_may_belong
+from assay.contour.beyond import is_sharp, more_may_belong
 from assay.contour.further import further_out, inside
 from assay.contour.gaps import refound
 from assay.contour.near import REACH_SHARE, Contour, around, near
@@ -140,7 +140,8 @@ def _unless_no_shadow(
             return further_out(roots, other, within_px)
         # Where hue does not tell, the deep shadow at a sole's end looks like more.
         told = _away(outline, by_shadow) > further
-        if (_outside(other.points, contour.points, rgb.shape[:2]) > further).mean() > (0 if told else FURTHER_FOR):
+        out = _outside(other.points, contour.points, rgb.shape[:2]) > further
+        if out.mean() > (0 if told else FURTHER_FOR) and is_sharp(roots, other.points[out]):
             return replace(contour, more=True)
     return contour
 

@@ -49,7 +49,7 @@ class FromPhotographs(DemoInBrowser):
                 if show.locator("[data-sure]:visible").count():
                     self.keys("Enter")
             elif show.locator("[data-digit='1']:visible").count():
-                self.keys("1")
+                self.answer_as_retail()
             elif show.locator(".places").count() and show.locator(".print-crop").count():
                 self.keys("Enter")
             else:
