@@ -46,11 +46,7 @@ class Command(BaseCommand):
                 show.wait_for_load_state("networkidle")
                 # A page that jumps to its place is blank while it scrolls.
                 show.wait_for_timeout(600)
-                if name == "bench-wipe":
-                    show.keyboard.press("w")
-                    show.wait_for_timeout(400)
                 show.screenshot(path=folder / f"{name}.png")
-                show.keyboard.press("Escape")
                 self.stdout.write(f"  {name}.png")
             self._drawing(show, address, folder)
             self._photographs(show, address, folder)
