@@ -30,11 +30,12 @@ def undiffered(pair: Pair, reference: Pair) -> list[Photo]:
 
 
 def seek_differences(photo: Photo, reference: Pair) -> None:
-    """Find and keep them; where the pictures cannot be laid on each other there are none."""
+    """Find and keep them; where the pictures cannot be laid on each other there are none. A case that was signed
+    meanwhile keeps what it had."""
     retail = _retail(photo.pair, reference)[photo.view, photo.foot]
     found = _found(photo, retail)
     photo.differences = {"retail": [one.pk for one in retail], "regions": [asdict(one) for one in found]}
-    Photo.objects.filter(pk=photo.pk).update(differences=photo.differences)
+    Photo.objects.filter(pk=photo.pk, pair__case__signed_at=None).update(differences=photo.differences)
 
 
 def _found(photo: Photo, retail: list[Photo]) -> list[Difference]:

@@ -105,9 +105,7 @@ def seek_differences_in_background(case_id: int) -> None:
     """The queue's way in: every photograph in use that was not compared with the verified ones as they are now."""
     photo_kinds.forget()
     case = Case.objects.select_related("pair__release", "pair__house", "reference").get(pk=case_id)
-    for photo in undiffered(case.pair, case.reference):
-        if not Case.objects.filter(pk=case_id, signed_at=None).exists():
-            return
+    for photo in undiffered(case.pair, case.reference) if case.signed_at is None else ():
         seek_differences(photo, case.reference)
 
 

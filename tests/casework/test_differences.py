@@ -7,6 +7,7 @@ from django.test import TestCase
 from django.urls import reverse
 
 from assay.register.affine import Alignment
+from casework.actions.sign_opinion import sign_opinion
 from casework.findings import state_of
 from casework.models import Case
 from pairs.differences import seek_differences, undiffered
@@ -43,6 +44,11 @@ class Differences(TestCase):
             self.assertEqual(self.photo.differences, {"retail": [self.retail.pk], "regions": []})
             self.assertEqual(undiffered(self.case.pair, self.case.reference), [])
         Photo.objects.filter(pk=self.photo.pk).update(differences={"retail": [0], "regions": []})
+        sign_opinion(case=self.case, user=self.scene.mara, verdict="undecided", words="Enough.", after=None)
+        with mock.patch("pairs.differences.align_photo", return_value=lies):
+            seek_differences(self.photo, self.case.reference)
+        self.photo.refresh_from_db()
+        self.assertEqual(self.photo.differences["retail"], [0], "a signed case keeps what it had")
         self.assertEqual(undiffered(self.case.pair, self.case.reference), [self.photo])
 
     def test_the_strongest_is_shown_first_in_words_and_without_a_scale_in_no_millimetres(self):
