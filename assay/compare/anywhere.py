@@ -58,6 +58,8 @@ SOUGHT = 14
 MOVED_ALIKE = 0.72
 """And how alike (correlation) it must be found there."""
 LEAST_MOVED_PX = 3.0
+APART_PX, CLEARLY = 6.0, 0.1
+"""A second place so far from the best must be less alike by so much."""
 FEWER_EDGES, MORE_EDGES = 0.62, 1.6
 LEAST_COLOUR = 5.0
 SMOOTHER, COARSER = 0.7, 1.45
@@ -287,7 +289,11 @@ def _moved(ours: np.ndarray, theirs: np.ndarray, box: tuple[int, int, int, int])
     here = alike[min(y - top, alike.shape[0] - 1), min(x - left, alike.shape[1] - 1)]
     dx, dy = at_x - (x - left), at_y - (y - top)
     far = float(np.hypot(dx, dy))
-    if best < MOVED_ALIKE or far < LEAST_MOVED_PX or best - here < 0.1:
+    # A grid looks like itself a step further: where the part may lie in two places, it is said to lie in neither.
+    ys, xs = np.mgrid[: alike.shape[0], : alike.shape[1]]
+    elsewhere = alike[np.hypot(ys - at_y, xs - at_x) > APART_PX]
+    rival = max(float(here), float(elsewhere.max(initial=-1.0)))
+    if best < MOVED_ALIKE or far < LEAST_MOVED_PX or best - rival < CLEARLY:
         return None
     if abs(dx) > abs(dy):
         return far, "right" if dx > 0 else "left"
