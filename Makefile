@@ -49,12 +49,14 @@ lint: $(VENV)/.developing  ## style, imports, forgotten migrations
 	$(VENV)/bin/ruff check .
 	$(VENV)/bin/ruff format --check .
 	$(VENV)/bin/mypy
+	$(VENV)/bin/djlint --lint --quiet casework drills reports wahrheit
+	$(VENV)/bin/oxlint --quiet casework drills reports wahrheit demo
 	$(PY) manage.py makemigrations --check --dry-run
 
 bench: $(VENV)/.developing  ## accuracy and speed of the measures, as a table
 	$(PY) -m tests.bench
 
-study: $(VENV)/.developing  ## how well the schools decide on populations drawn in numbers, as a table
+study: $(VENV)/.developing  ## how well the decision rules decide on populations drawn in numbers, as a table
 	$(PY) -m tests.study
 
 abuse: $(VENV)/.developing  ## hostile files, malformed posts, workers killed, hundreds of each

@@ -6,7 +6,7 @@ from django.shortcuts import get_object_or_404
 
 from casework.models import Case
 from casework.visibility import hides
-from pairs.models import House
+from pairs.models import Organisation
 
 
 def key_in(text: str) -> int:
@@ -18,12 +18,12 @@ class CaseSignedError(Exception):
     """The case is signed: nothing in it changes any more."""
 
 
-def house_of(user) -> House:
+def organisation_of(user) -> Organisation:
     """The shop a person works for. Raises Http404 where there is none."""
-    house = user.houses.order_by("id").first()
-    if house is None:
-        raise Http404("no house")
-    return house
+    organisation = user.organisations.order_by("id").first()
+    if organisation is None:
+        raise Http404("no shop")
+    return organisation
 
 
 class CaseHiddenError(Exception):
@@ -42,9 +42,9 @@ def case_for(user, number: int) -> Case:
     that its person may give.
     """
     mine = Case.objects.filter(second_of=OuterRef("pk"), opened_by=user, signed_at=None, round=False, discarded_at=None)
-    cases = Case.objects.select_related("pair__release__shoe_model__maker", "reference", "house", "opened_by")
+    cases = Case.objects.select_related("pair__release__shoe_model__maker", "reference", "organisation", "opened_by")
     cases = cases.annotate(my_look=Subquery(mine.values("number")[:1]))
-    case = get_object_or_404(cases, house=house_of(user), number=number, discarded_at=None)
+    case = get_object_or_404(cases, organisation=organisation_of(user), number=number, discarded_at=None)
     if case.my_look:
         raise CaseHiddenError(case.my_look)
     another_s_look = case.second_of_id and not case.round and not case.signed_at and case.opened_by_id != user.pk

@@ -18,9 +18,9 @@ def give_owners(plan, **_signal) -> None:
     """After an upgrade from a version without roles every shop has somebody who may invite and decide: of a shop in
     which nobody may, its first member."""
     from casework.roles import MAY_OWN, give_role  # noqa: PLC0415  models are there only now
-    from pairs.models import House  # noqa: PLC0415
+    from pairs.models import Organisation  # noqa: PLC0415
 
-    for house in House.objects.all() if plan else ():
-        members = list(house.members.filter(is_active=True).order_by("pk"))
+    for organisation in Organisation.objects.all() if plan else ():
+        members = list(organisation.members.filter(is_active=True).order_by("pk"))
         if members and not any(member.has_perm(MAY_OWN) for member in members):
             give_role(members[0], "owner")

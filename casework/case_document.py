@@ -39,7 +39,7 @@ def case_document(case: Case) -> dict:
     stand = assess(case, findings)
     signs = {one.key: as_data(one) for one in [*stand.signs, *stand.unread]}
     made, bounds = plan_of(case, findings, stand), open_bounds(findings)
-    policy = policy_in_force(case.house)
+    policy = policy_in_force(case.organisation)
     opinions = list(case.opinions.select_related("checker", "policy"))
     if opinions:
         policy = opinions[-1].policy
@@ -48,7 +48,7 @@ def case_document(case: Case) -> dict:
         "format": FORMAT,
         "case": {
             "number": case.number,
-            "house": case.house.name,
+            "house": case.organisation.name,
             "opened_by": case.opened_by.username,
             "opened_at": case.opened_at.isoformat(),
             "signed_at": case.signed_at.isoformat() if case.signed_at else None,
@@ -184,7 +184,7 @@ def case_document(case: Case) -> dict:
             for o in opinions
         ],
         "ledger": [
-            {"at": entry.at.isoformat(), "who": entry.actor.username, "deed": entry.deed, "details": entry.details}
+            {"at": entry.at.isoformat(), "who": entry.actor.username, "deed": entry.action, "details": entry.details}
             for entry in case.ledger.select_related("actor")
         ],
     }

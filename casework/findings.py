@@ -28,7 +28,7 @@ def mark_of(finding) -> str:
 
 @dataclass
 class Assessment:
-    """Where a case stands: what the shop's rule and the schools say."""
+    """Where a case stands: what the shop's rule and the decision rules say."""
 
     answer: object
     words: str
@@ -43,7 +43,7 @@ class Assessment:
     unread: list = field(default_factory=list)
     """What waits to be, as the planner takes it."""
     sheet: list = field(default_factory=list)
-    """Every finding as the schools take it."""
+    """Every finding as the decision rules take it."""
     prior: PriorOdds = field(default_factory=prior_odds)
     balance: Balance = field(default_factory=lambda: weigh([]))
     if_confirmed: Balance = field(default_factory=lambda: weigh([]))
@@ -83,7 +83,7 @@ def _state(case: Case) -> CaseState:
 
 def assess(case: Case, findings: list) -> Assessment:
     """Verdict so far. One query for the policy."""
-    policy = core_policy(policy_in_force(case.house))
+    policy = core_policy(policy_in_force(case.organisation))
     known = signs_of(case, findings)
     signs = [one for one in known if one.value is not None]
     waiting = {finding.checkpoint.key for finding in findings if is_pending(finding)}

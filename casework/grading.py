@@ -15,7 +15,7 @@ from assay.judge.rules import GradedItem, Policy, Ultraviolet
 from assay.measure.registry import MEASURES
 from assay.paperwork.size_rule import band_of
 from assay.units import Unit
-from casework.models import Case, Finding, HousePolicy
+from casework.models import Case, Finding, OrganisationPolicy
 from casework.retail import (
     Retail,
     compared_with,
@@ -87,7 +87,7 @@ def _class_name(maker, size_us: str) -> str:
 
 
 def judged(checkpoint, retail: Retail, finding: Finding, ultraviolet: str = Ultraviolet.FOUND_COUNTS) -> Judged:
-    """Judge a finding's reading, by the shop's school on ultraviolet light. Raises CannotJudge."""
+    """Judge a finding's reading, by the shop's rule on ultraviolet light. Raises CannotJudge."""
     reading, compared = finding.reading, finding.compared
     value = quantity_of(checkpoint, reading, compared)
     if compares(checkpoint) and not (retail.readings or retail.values):
@@ -137,7 +137,7 @@ def grading_context(case: Case, checkpoints: list | None = None) -> GradingConte
     """The ground as it is now, for all checks or for some."""
     rows = case.pair.release.checkpoints.select_related("left", "right")
     checkpoints = list(rows) if checkpoints is None else checkpoints
-    policy = policy_in_force(case.house)
+    policy = policy_in_force(case.organisation)
     return GradingContext(
         checkpoints,
         retail_values(case, checkpoints),
@@ -187,7 +187,7 @@ def grade_again(finding: Finding) -> None:
         finding.save(update_fields=["confirmed_by"])
         return
     retail = Retail(finding.retail, uncertainty=tuple(finding.retail_uncertainty))
-    policy = policy_in_force(finding.case.house)
+    policy = policy_in_force(finding.case.organisation)
     result = judged(finding.checkpoint, retail, finding, policy.ultraviolet)
     finding.grade, finding.tail_probability = result.grade.value, result.tail_probability
     finding.save(update_fields=["confirmed_by", "grade", "tail_probability"])
@@ -252,7 +252,7 @@ def is_done_here(finding) -> bool:
 
 
 def items(findings, weights: Mapping[str, float] = MappingProxyType({})) -> list[GradedItem]:
-    """Findings as the schools take them. ``weights``: decibans by the checkpoint's key."""
+    """Findings as the decision rules take them. ``weights``: decibans by the checkpoint's key."""
     return [
         GradedItem(
             key=finding.checkpoint.key,
@@ -271,7 +271,7 @@ def items(findings, weights: Mapping[str, float] = MappingProxyType({})) -> list
 
 
 def seen_items(case: Case) -> list[GradedItem]:
-    """What was seen on no list, as the schools take it: flags of its part, never coverage. One query."""
+    """What was seen on no list, as the decision rules take it: flags of its part, never coverage. One query."""
     kept = case.sightings.filter(taken_back=False)
     counted = [one for one in kept if one.grade != Grade.NOT_COMPARED]
     return [
@@ -280,13 +280,13 @@ def seen_items(case: Case) -> list[GradedItem]:
     ]
 
 
-def policy_in_force(house) -> HousePolicy:
+def policy_in_force(organisation) -> OrganisationPolicy:
     """The shop's newest policy. One query."""
-    return house.policies.order_by("-number").first()
+    return organisation.policies.order_by("-number").first()
 
 
-def core_policy(policy: HousePolicy) -> Policy:
-    """The policy as the schools take it."""
+def core_policy(policy: OrganisationPolicy) -> Policy:
+    """The policy as the decision rules take it."""
     return Policy(
         red_flags=policy.red_flags,
         coverage=policy.coverage,

@@ -1,4 +1,4 @@
-"""The ledger: one line for every deed, never changed, each carrying the digest of the one before."""
+"""The ledger: one line for every action, never changed, each carrying the digest of the one before."""
 
 import hashlib
 import zlib
@@ -11,67 +11,77 @@ from django.db import DEFAULT_DB_ALIAS, transaction
 from django.utils import timezone
 
 from casework import triggers
-from casework.house_key import has_key, is_signed, key_of, public_key
 from casework.models import Case, Certificate, LedgerEntry, SignedDocument, SignedHead
+from casework.organisation_key import has_key, is_signed, key_of, public_key
 from casework.seal import digest, digest_of_outcome, file_digest, holds
-from pairs.models import House, Photo
+from pairs.models import Organisation, Photo
 
 FIRST = "0" * 64
-SIGNED_DEEDS = ("signed", "certificate_issued", "outcome_learned", "policy_set")
+SIGNED_ACTIONS = ("signed", "certificate_issued", "outcome_learned", "policy_set")
 """What is told of in a line that the shop's key signs."""
 RULES = ("red_flags", "coverage", "legit_from", "fake_from", "school")
 """What a policy's line tells of it."""
 
 
-def note(case, actor, deed: str, **details) -> None:
+def note(case, actor, action: str, **details) -> None:
     """Write a line about a case."""
-    _write(case.house_id, case, actor, deed, details)
+    _write(case.organisation_id, case, actor, action, details)
 
 
-def note_then(case, actor, deed: str, at: datetime, **details) -> None:
+def note_then(case, actor, action: str, at: datetime, **details) -> None:
     """The same of what was done earlier: for what is generated."""
-    _write(case.house_id, case, actor, deed, details, at)
+    _write(case.organisation_id, case, actor, action, details, at)
 
 
-def note_of_house(house, user, deed: str, **details) -> None:
+def note_of_organisation(organisation, user, action: str, **details) -> None:
     """The same for what concerns no single case."""
-    _write(house.pk, None, user, deed, details)
+    _write(organisation.pk, None, user, action, details)
 
 
 @transaction.atomic
-def _write(house_id: int, case: Case | None, actor, deed: str, details: dict, at: datetime | None = None) -> None:
-    last = LedgerEntry.objects.filter(house=house_id).order_by("-pk").first()
+def _write(
+    organisation_id: int, case: Case | None, actor, action: str, details: dict, at: datetime | None = None
+) -> None:
+    last = LedgerEntry.objects.filter(organisation=organisation_id).order_by("-pk").first()
     entry = LedgerEntry(
-        house_id=house_id, case=case, actor=actor, deed=deed, details=details, at=at or timezone.now(),
+        organisation_id=organisation_id,
+        case=case,
+        actor=actor,
+        action=action,
+        details=details,
+        at=at or timezone.now(),
         previous=last.digest if last else FIRST,
-    )  # fmt: skip
+    )
     entry.digest = digest(content(entry))
     entry.save()
-    if deed in SIGNED_DEEDS:
+    if action in SIGNED_ACTIONS:
         sign_head(entry)
 
 
 def sign_head(entry: LedgerEntry) -> SignedHead:
     """A line under the shop's key, and with it everything before it."""
-    key = key_of(entry.house)
+    key = key_of(entry.organisation)
     return SignedHead.objects.create(
-        line=entry, digest=entry.digest, key=public_key(entry.house), signature=key.sign(signed_text(entry)).hex()
+        line=entry,
+        digest=entry.digest,
+        key=public_key(entry.organisation),
+        signature=key.sign(signed_text(entry)).hex(),
     )
 
 
 def signed_text(entry: LedgerEntry) -> bytes:
-    """What the shop's key signs of a line: house, line, digest."""
-    return f"ledger {entry.house_id} {entry.pk} {entry.digest}".encode()
+    """What the shop's key signs of a line: shop, line, digest."""
+    return f"ledger {entry.organisation_id} {entry.pk} {entry.digest}".encode()
 
 
 def content(entry: LedgerEntry) -> dict:
     """What a line's digest is taken of."""
     return {
         "previous": entry.previous,
-        "house": entry.house_id,
+        "house": entry.organisation_id,
         "case": entry.case_id,
         "actor": entry.actor_id,
-        "deed": entry.deed,
+        "deed": entry.action,
         "details": entry.details,
         "at": entry.at.isoformat(timespec="microseconds"),
     }
@@ -85,57 +95,57 @@ class Fault:
     where: str
 
 
-def verify(house: House) -> Iterator[Fault]:
+def verify(organisation: Organisation) -> Iterator[Fault]:
     """Whatever was flipped, removed, put in or swapped: lines against each other and under the shop's key, what lines
     say against what is there and the other way round, seals of signed cases, documents, photographs' files."""
     before = FIRST
-    for entry in house.ledger.order_by("pk"):
-        where = f"line {entry.pk}, {entry.deed} on {entry.at:%Y-%m-%d %H:%M:%S}"
+    for entry in organisation.ledger.order_by("pk"):
+        where = f"line {entry.pk}, {entry.action} on {entry.at:%Y-%m-%d %H:%M:%S}"
         if entry.previous != before:
             yield Fault("a line before it is missing, or it was put in", where)
         if entry.digest != digest(content(entry)):
             yield Fault("it was changed", where)
         before = entry.digest
-    if gone := triggers.missing(house._state.db or DEFAULT_DB_ALIAS):
+    if gone := triggers.missing(organisation._state.db or DEFAULT_DB_ALIAS):
         yield Fault("nothing keeps its rows from being changed", f"database: {', '.join(gone)}")
-    yield from _head_faults(house)
-    for case in house.cases.select_related("pair__release", "house").order_by("pk"):
+    yield from _head_faults(organisation)
+    for case in organisation.cases.select_related("pair__release", "organisation").order_by("pk"):
         yield from _case_faults(case)
-    yield from _certificate_faults(house)
-    yield from _policy_faults(house)
-    for photo in Photo.objects.filter(pair__house=house).exclude(stored_sha256="").select_related("pair"):
+    yield from _certificate_faults(organisation)
+    yield from _policy_faults(organisation)
+    for photo in Photo.objects.filter(pair__organisation=organisation).exclude(stored_sha256="").select_related("pair"):
         found = file_digest(photo.full.path)
         if found != photo.stored_sha256:
             what = "its file was changed or swapped" if found else "its file is missing"
             yield Fault(what, f"photograph {photo.pk} of {photo.pair.label}, {Path(photo.full.name).name}")
 
 
-def _head_faults(house: House) -> Iterator[Fault]:
+def _head_faults(organisation: Organisation) -> Iterator[Fault]:
     """Signed lines against the lines, the shop's key, and what must be signed since the first of them."""
-    heads = list(SignedHead.objects.filter(line__house=house).select_related("line").order_by("line"))
-    wanted = house.ledger.filter(deed__in=SIGNED_DEEDS)
+    heads = list(SignedHead.objects.filter(line__organisation=organisation).select_related("line").order_by("line"))
+    wanted = organisation.ledger.filter(action__in=SIGNED_ACTIONS)
     if not heads:
-        if has_key(house) and wanted.exists():
-            yield Fault("no line is signed", f"ledger of {house}")
+        if has_key(organisation) and wanted.exists():
+            yield Fault("no line is signed", f"ledger of {organisation}")
         return
-    if not has_key(house):
-        yield Fault("the key that it was signed with is gone: fetch it from a backup", f"ledger of {house}")
+    if not has_key(organisation):
+        yield Fault("the key that it was signed with is gone: fetch it from a backup", f"ledger of {organisation}")
     # Asked for only where it is there: what is not there would be made.
-    own = public_key(house) if has_key(house) else heads[-1].key
+    own = public_key(organisation) if has_key(organisation) else heads[-1].key
     for one in heads:
-        where = f"line {one.line_id}, {one.line.deed}"
+        where = f"line {one.line_id}, {one.line.action}"
         if one.key != own:
             yield Fault("it is signed with another key than the shop's", where)
         if one.digest != one.line.digest or not is_signed(signed_text(one.line), one.signature, one.key):
             yield Fault("it, or a line before it, is not what the shop signed", where)
     for line in wanted.filter(pk__gt=heads[0].line_id, head=None):
-        yield Fault("it should be signed and is not", f"line {line.pk}, {line.deed}")
+        yield Fault("it should be signed and is not", f"line {line.pk}, {line.action}")
 
 
 def _case_faults(case: Case) -> Iterator[Fault]:
     """Opinions and outcomes of a case against the lines that tell of them, its seals and its documents."""
-    where, lines = f"case {case}", list(case.ledger.filter(deed__in=("signed", "outcome_learned")).order_by("pk"))
-    signed = [line for line in lines if line.deed == "signed"]
+    where, lines = f"case {case}", list(case.ledger.filter(action__in=("signed", "outcome_learned")).order_by("pk"))
+    signed = [line for line in lines if line.action == "signed"]
     opinions = list(case.opinions.select_related("document").order_by("pk"))
     if bool(case.signed_at) != bool(opinions):
         yield Fault("it is signed without an opinion, or has one and is not signed", where)
@@ -160,10 +170,12 @@ def _case_faults(case: Case) -> Iterator[Fault]:
         yield Fault("what was learned of it later is not what its lines tell", where)
 
 
-def _certificate_faults(house: House) -> Iterator[Fault]:
-    issued = house.ledger.filter(deed="certificate_issued").order_by("pk")
+def _certificate_faults(organisation: Organisation) -> Iterator[Fault]:
+    issued = organisation.ledger.filter(action="certificate_issued").order_by("pk")
     told = {line.details.get("number"): (line.actor_id, line.details.get("verdict")) for line in issued}
-    kept = Certificate.objects.filter(opinion__case__house=house).select_related("opinion__case__pair__release")
+    kept = Certificate.objects.filter(opinion__case__organisation=organisation).select_related(
+        "opinion__case__pair__release"
+    )
     for one in kept:
         where = f"certificate {one.number}"
         if told.pop(one.number, None) != (one.issued_by_id, one.opinion.verdict):
@@ -175,10 +187,10 @@ def _certificate_faults(house: House) -> Iterator[Fault]:
         yield Fault("it is gone", f"certificate {number}")
 
 
-def _policy_faults(house: House) -> Iterator[Fault]:
+def _policy_faults(organisation: Organisation) -> Iterator[Fault]:
     """Each policy is signed under: what it asked must not change afterwards."""
-    lines = {line.details.get("number"): line for line in house.ledger.filter(deed="policy_set")}
-    for policy in house.policies.order_by("number"):
+    lines = {line.details.get("number"): line for line in organisation.ledger.filter(action="policy_set")}
+    for policy in organisation.policies.order_by("number"):
         line = lines.get(policy.number)
         said = line.details if line else {}
         odd = [name for name in RULES if name in said and said[name] != getattr(policy, name)]
@@ -193,7 +205,7 @@ def _unpacks_to(kept: SignedDocument) -> bool:
         return False
 
 
-def head(house: House) -> str:
+def head(organisation: Organisation) -> str:
     """The last line's digest: whoever has it written down can tell whether the ledger was cut."""
-    last = house.ledger.order_by("-pk").first()
+    last = organisation.ledger.order_by("-pk").first()
     return last.digest if last else FIRST

@@ -14,7 +14,7 @@ from assay.judge.grade import Grade
 from assay.judge.levels import Level
 from assay.judge.rules import Ultraviolet, Verdict
 from library.models import Checkpoint
-from pairs.models import House, Pair, Photo, Reading
+from pairs.models import Organisation, Pair, Photo, Reading
 
 GRADES = [(grade.value, grade.value.replace("_", " ")) for grade in Grade]
 LEVELS = [(level.value, level.value) for level in Level]
@@ -28,10 +28,12 @@ class Second(models.TextChoices):
     ALWAYS = "always", "always"
 
 
-class HousePolicy(models.Model):
-    """What a house asks before it decides. A change is a new number."""
+class OrganisationPolicy(models.Model):
+    """What a shop asks before it decides. A change is a new number."""
 
-    house = models.ForeignKey(House, on_delete=models.PROTECT, related_name="policies")
+    organisation = models.ForeignKey(
+        Organisation, db_column="house_id", on_delete=models.PROTECT, related_name="policies"
+    )
     number = models.PositiveIntegerField()
     red_flags = models.PositiveSmallIntegerField(default=3)
     coverage = models.FloatField(default=0.6)
@@ -61,16 +63,17 @@ class HousePolicy(models.Model):
     )
 
     class Meta:
-        verbose_name_plural = "house policies"
+        db_table = "casework_housepolicy"
+        verbose_name_plural = "shop policies"
         constraints = [
             models.CheckConstraint(condition=Q(fake_from__lt=F("legit_from")), name="policy_thresholds_do_not_cross"),
-            models.UniqueConstraint(fields=["house", "number"], name="policy_number_once_a_house"),
+            models.UniqueConstraint(fields=["organisation", "number"], name="policy_number_once_a_house"),
             models.CheckConstraint(condition=Q(red_flags__gte=1, red_flags__lte=9), name="policy_flags_in_range"),
             models.CheckConstraint(condition=Q(coverage__gte=0, coverage__lte=1), name="policy_coverage_is_a_share"),
         ]
 
     def __str__(self):
-        return f"{self.house} policy {self.number}"
+        return f"{self.organisation} policy {self.number}"
 
     @property
     def rule_name(self) -> str:
@@ -92,7 +95,7 @@ class Tool(models.TextChoices):
 
 
 class Case(models.Model):
-    house = models.ForeignKey(House, on_delete=models.PROTECT, related_name="cases")
+    organisation = models.ForeignKey(Organisation, db_column="house_id", on_delete=models.PROTECT, related_name="cases")
     number = models.PositiveIntegerField()
     token = models.UUIDField(unique=True, default=uuid4, help_text="Of the form that started it: sent twice, one case")
     pair = models.OneToOneField(Pair, on_delete=models.PROTECT, related_name="case")
@@ -124,7 +127,7 @@ class Case(models.Model):
     class Meta:
         ordering = ["-number"]
         constraints = [
-            models.UniqueConstraint(fields=["house", "number"], name="case_number_once_a_house"),
+            models.UniqueConstraint(fields=["organisation", "number"], name="case_number_once_a_house"),
             models.CheckConstraint(
                 condition=Q(signed_at=None) | Q(discarded_at=None), name="what_is_signed_is_not_discarded"
             ),
@@ -199,11 +202,11 @@ class Opinion(models.Model):
     follows = models.OneToOneField("self", on_delete=models.PROTECT, null=True, blank=True, related_name="followed_by")
     checker = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="opinions")
     verdict = models.CharField(max_length=10, choices=VERDICTS)
-    proposed = models.CharField(max_length=10, choices=VERDICTS, help_text="What the house's rule said")
+    proposed = models.CharField(max_length=10, choices=VERDICTS, help_text="What the shop's rule said")
     words = models.TextField(max_length=2000)
     anyway = models.TextField(max_length=500, blank=True, help_text="Why it was signed against the rule")
     against = models.JSONField(default=list, blank=True, help_text="What the rule asks and was not there")
-    policy = models.ForeignKey(HousePolicy, on_delete=models.PROTECT, related_name="+")
+    policy = models.ForeignKey(OrganisationPolicy, on_delete=models.PROTECT, related_name="+")
     decibans = models.FloatField(null=True, blank=True, help_text="What the findings weighed then, for retail")
     batch = models.CharField(max_length=80, blank=True, help_text="The batch that it was told as, if it is a copy")
     settling = models.JSONField(default=list, blank=True, help_text="Keys of the checks that would have settled it")
@@ -308,7 +311,7 @@ class UploadLink(models.Model):
     """A phone's or a client's way in: photographs for one case, or for one that they begin; and nothing else."""
 
     case = models.ForeignKey(Case, on_delete=models.PROTECT, related_name="links", null=True, blank=True)
-    house = models.ForeignKey(House, on_delete=models.CASCADE, related_name="links")
+    organisation = models.ForeignKey(Organisation, db_column="house_id", on_delete=models.CASCADE, related_name="links")
     drop = models.UUIDField(null=True, blank=True, help_text="Without a case: the drop that its photographs lie in")
     secret_sha256 = models.CharField(max_length=64, unique=True)
     made_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
@@ -337,7 +340,7 @@ class Certificate(models.Model):
     issued_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
     issued_at = models.DateTimeField(auto_now_add=True)
     sealed = models.CharField(max_length=70, help_text="Digest of what was signed")
-    head = models.CharField(max_length=64, help_text="Last digest of the house's ledger when it was issued")
+    head = models.CharField(max_length=64, help_text="Last digest of the shop's ledger when it was issued")
 
     def __str__(self):
         return self.number
@@ -384,7 +387,7 @@ class Outcome(models.Model):
         MAKER = "maker", "the maker confirmed it"
         RETURNED = "returned", "it came back"
         DISPUTED = "disputed", "the client disputed it"
-        HOUSE = "house", "a second house looked"
+        ORGANISATION = "house", "a second shop looked"
         OTHER = "other", "in another way"
 
     case = models.ForeignKey(Case, on_delete=models.PROTECT, related_name="outcomes")
@@ -403,7 +406,7 @@ class Outcome(models.Model):
 
 
 class CaliperCheck(models.Model):
-    """What a person measured or counted by hand, beside what was read: the house's own validation."""
+    """What a person measured or counted by hand, beside what was read: the shop's own validation."""
 
     reading = models.OneToOneField("pairs.Reading", on_delete=models.CASCADE, related_name="by_hand")
     value = models.FloatField()
@@ -415,9 +418,11 @@ class CaliperCheck(models.Model):
 
 
 class Invitation(models.Model):
-    """One person's way into a house, once."""
+    """One person's way into a shop, once."""
 
-    house = models.ForeignKey(House, on_delete=models.PROTECT, related_name="invitations")
+    organisation = models.ForeignKey(
+        Organisation, db_column="house_id", on_delete=models.PROTECT, related_name="invitations"
+    )
     role = models.CharField(max_length=10)
     secret_sha256 = models.CharField(max_length=64, unique=True)
     made_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
@@ -428,19 +433,21 @@ class Invitation(models.Model):
     used_at = models.DateTimeField(null=True, blank=True)
 
     def __str__(self):
-        return f"{self.role} of {self.house} until {self.expires_at:%F %T}"
+        return f"{self.role} of {self.organisation} until {self.expires_at:%F %T}"
 
 
 class LedgerEntry(models.Model):
     """Who did what when. Only ever added to."""
 
-    house = models.ForeignKey(House, on_delete=models.PROTECT, related_name="ledger")
+    organisation = models.ForeignKey(
+        Organisation, db_column="house_id", on_delete=models.PROTECT, related_name="ledger"
+    )
     case = models.ForeignKey(Case, on_delete=models.PROTECT, null=True, blank=True, related_name="ledger")
     actor = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
-    deed = models.CharField(max_length=40)
+    action = models.CharField(max_length=40, db_column="deed")
     details = models.JSONField(default=dict)
     at = models.DateTimeField()
-    previous = models.CharField(max_length=64, help_text="Digest of the house's line before")
+    previous = models.CharField(max_length=64, help_text="Digest of the shop's line before")
     digest = models.CharField(max_length=64)
 
     class Meta:
@@ -448,7 +455,7 @@ class LedgerEntry(models.Model):
         verbose_name_plural = "ledger entries"
 
     def __str__(self):
-        return f"{self.at:%F %T} {self.actor} {self.deed}"
+        return f"{self.at:%F %T} {self.actor} {self.action}"
 
 
 class SignedHead(models.Model):
@@ -471,7 +478,9 @@ def dropped_name(dropped, _filename):
 class DroppedPhoto(models.Model):
     """A photograph dropped on the counter before its case is known: its print and bars say which release it is."""
 
-    house = models.ForeignKey(House, on_delete=models.CASCADE, related_name="dropped")
+    organisation = models.ForeignKey(
+        Organisation, db_column="house_id", on_delete=models.CASCADE, related_name="dropped"
+    )
     token = models.UUIDField(db_index=True, help_text="Of one drop")
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="+")
     file = models.FileField(upload_to=dropped_name, help_text="Upright, without anything personal")

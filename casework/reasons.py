@@ -5,7 +5,7 @@ REASONS = {
     "newer_guide_file": "This guide file is of a newer kind ({got}) than this application reads. Bring it up to date "
     "first.",
     "guide_file_gone": "The file was looked at too long ago. Choose it once more.",
-    "others_release": "{house} keeps this release’s guide: only its guide writers change it. Add pairs of your own.",
+    "others_release": "{organisation} keeps this release’s guide: only its writers change it. Add pairs of your own.",
     "not_signed": "Nothing is signed yet. Sign a verdict first.",
     "same_person": "Whoever worked on this case cannot give the second opinion on it. Ask a colleague.",
     "second_taken": "A second look at this pair was begun already.",
@@ -63,7 +63,7 @@ REASONS = {
     "threshold_too_far": "Thresholds go to {most} decibans either way. Nothing was changed.",
     "bad_coverage": "The share to compare goes from 0 to 100 %. Nothing was changed.",
     "bad_flags": "Red flags go from 1 to 9. Nothing was changed.",
-    "no_such_school": "Choose one of the schools. Nothing was changed.",
+    "no_such_school": "Choose one of the decision rules. Nothing was changed.",
     "bad_irradiance": "Write the lamp’s UV-A irradiance in W/m² as its sheet states it, such as 10, and distances in "
     "millimetres.",
     "not_a_lamp": "Choose one of the lamps, and a distance between 10 and 3000 mm, or leave it empty.",

@@ -3,9 +3,9 @@
 from django.contrib.auth.models import Permission
 
 WRITER = ("add_checkpoint", "change_maker")
-ROLES = {"checker": (), "writer": WRITER, "owner": (*WRITER, "add_housepolicy")}
+ROLES = {"checker": (), "writer": WRITER, "owner": (*WRITER, "add_organisationpolicy")}
 NAMES = {"checker": "checker", "writer": "guide writer", "owner": "owner"}
-MAY_OWN = "casework.add_housepolicy"
+MAY_OWN = "casework.add_organisationpolicy"
 
 
 def role_of(user) -> str:

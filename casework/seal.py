@@ -71,7 +71,7 @@ def sealed(case: Case, opinions: int | None = None) -> dict:
     facts = [getattr(pair, name) for name in PAIR] + [getattr(case, name) for name in CASE]
     of_photos = Marking.objects.filter(photo__pair=pair).order_by("photo", "checkpoint")
     return {
-        "case": [case.pk, case.number, case.house_id, pair.pk, pair.release_id, *facts],
+        "case": [case.pk, case.number, case.organisation_id, pair.pk, pair.release_id, *facts],
         "photos": _rows(pair.photos.order_by("pk"), ("pk", *PHOTO)),
         "markings": _rows(of_photos, ("photo", "checkpoint", "points", "origin")),
         "print": _rows(pair.inscriptions.order_by("pk"), ("place", "text", "source", "photo", "read_by")),
@@ -87,7 +87,14 @@ def sealed_by_names(case: Case, opinions: int | None = None) -> dict:
     """The same as it was sealed before keys took the place of names."""
     pair = case.pair
     return {
-        "case": [case.number, case.house.name, pair.label, pair.release.style_code, pair.size_us, pair.condition],
+        "case": [
+            case.number,
+            case.organisation.name,
+            pair.label,
+            pair.release.style_code,
+            pair.size_us,
+            pair.condition,
+        ],
         "photos": _rows(pair.photos.order_by("pk"), PHOTO),
         "readings": _rows(pair.readings.order_by("pk"), READING),
         "findings": _rows(case.findings.order_by("checkpoint__key"), FINDING),

@@ -48,14 +48,14 @@ class SecondRule:
         return wanted | Q(pk__in=self.named)
 
 
-def second_rule(house) -> SecondRule:
+def second_rule(organisation) -> SecondRule:
     """The shop's rule. Four queries at most."""
-    policy = house.policies.order_by("-number").first()
-    named = frozenset(house.ledger.filter(deed=SECOND_ASKED).values_list("case_id", flat=True))
+    policy = organisation.policies.order_by("-number").first()
+    named = frozenset(organisation.ledger.filter(action=SECOND_ASKED).values_list("case_id", flat=True))
     if policy is None or policy.second == Second.NEVER:
         return SecondRule(Second.NEVER, None, None, named)
-    before = house.policies.exclude(second=policy.second).order_by("-number").first()
-    first = house.policies.filter(number__gt=before.number if before else 0).order_by("number").first()
+    before = organisation.policies.exclude(second=policy.second).order_by("-number").first()
+    first = organisation.policies.filter(number__gt=before.number if before else 0).order_by("number").first()
     return SecondRule(policy.second, policy.second_from, first.made_at, named)
 
 

@@ -24,7 +24,7 @@ SAME_PAIR = " AND ".join(f"NEW.{column} IS OLD.{column}" for column in SIGNED_OF
 PAIR_IS_SIGNED = "EXISTS (SELECT 1 FROM casework_case WHERE pair_id = OLD.id AND signed_at IS NOT NULL)"
 
 RULES = [
-    # table, deed, when
+    # table, event, when
     ("casework_ledgerentry", "UPDATE", "1"),
     ("casework_ledgerentry", "DELETE", "1"),
     ("casework_signedhead", "UPDATE", "1"),
@@ -96,19 +96,19 @@ RENEWED = (
 )
 
 
-def _name(table, deed):
-    return f"keep_{table}_{deed.lower()}"
+def _name(table, event):
+    return f"keep_{table}_{event.lower()}"
 
 
 def _renewals():
-    """Name, table, deed and body of every trigger that renews a word."""
+    """Name, table, event and body of every trigger that renews a word."""
     for table, (scope, columns) in SCOPES.items():
-        for deed, rows in (("INSERT", ("NEW",)), ("UPDATE", ("OLD", "NEW")), ("DELETE", ("OLD",))):
+        for event, rows in (("INSERT", ("NEW",)), ("UPDATE", ("OLD", "NEW")), ("DELETE", ("OLD",))):
             body = "".join(
                 RENEWED.format(scope=named) for named in dict.fromkeys(scope.format(row=row) for row in rows)
             )
-            of = f" OF {columns}" if columns and deed == "UPDATE" else ""
-            yield f"renew_{table}_{deed.lower()}", table, f"{deed}{of}", body
+            of = f" OF {columns}" if columns and event == "UPDATE" else ""
+            yield f"renew_{table}_{event.lower()}", table, f"{event}{of}", body
 
 
 def lay(using: str, **_) -> None:
@@ -118,13 +118,13 @@ def lay(using: str, **_) -> None:
     if not {table for table, _, _ in RULES} | set(SCOPES) | {"casework_revision"} <= tables:
         return
     with connection.cursor() as cursor:
-        for table, deed, when in RULES:
+        for table, event, when in RULES:
             cursor.execute(
-                f"CREATE TRIGGER IF NOT EXISTS {_name(table, deed)} BEFORE {deed} ON {table} "
+                f"CREATE TRIGGER IF NOT EXISTS {_name(table, event)} BEFORE {event} ON {table} "
                 f"WHEN {when} BEGIN SELECT {FROZEN}; END"
             )
-        for name, table, deed, body in _renewals():
-            cursor.execute(f"CREATE TRIGGER IF NOT EXISTS {name} AFTER {deed} ON {table} BEGIN {body} END")
+        for name, table, event, body in _renewals():
+            cursor.execute(f"CREATE TRIGGER IF NOT EXISTS {name} AFTER {event} ON {table} BEGIN {body} END")
 
 
 def missing(using: str) -> list[str]:
@@ -132,14 +132,14 @@ def missing(using: str) -> list[str]:
     with connections[using].cursor() as cursor:
         cursor.execute("SELECT name FROM sqlite_master WHERE type = 'trigger'")
         there = {name for (name,) in cursor.fetchall()}
-    wanted = {_name(table, deed) for table, deed, _ in RULES} | {name for name, *_ in _renewals()}
+    wanted = {_name(table, event) for table, event, _ in RULES} | {name for name, *_ in _renewals()}
     return sorted(wanted - there)
 
 
 def take_away(using: str, **_) -> None:
     """Drop every trigger."""
     with connections[using].cursor() as cursor:
-        for table, deed, _when in RULES:
-            cursor.execute(f"DROP TRIGGER IF EXISTS {_name(table, deed)}")
+        for table, event, _when in RULES:
+            cursor.execute(f"DROP TRIGGER IF EXISTS {_name(table, event)}")
         for name, *_ in _renewals():
             cursor.execute(f"DROP TRIGGER IF EXISTS {name}")

@@ -6,14 +6,14 @@ from casework.bench import views as bench_views
 from casework.counter import views as counter_views
 from casework.differences import views as difference_views
 from casework.guides import views as guide_views
-from casework.house import views as house_views
 from casework.intake import views as intake_views
 from casework.kit import views as kit_views
+from casework.library_screens import check_views
+from casework.library_screens import photo_views as retail_photo_views
+from casework.library_screens import views as library_views
 from casework.logbook import views as logbook_views
 from casework.photos import views as photo_views
-from casework.shelf import check_views
-from casework.shelf import photo_views as retail_photo_views
-from casework.shelf import views as shelf_views
+from casework.shop import views as organisation_views
 from casework.verdict import views as verdict_views
 
 urlpatterns = [
@@ -24,13 +24,13 @@ urlpatterns = [
     path("cases/<int:number>/desk/", intake_views.desk, name="desk"),
     path("cases/<int:number>/differences/", difference_views.differences, name="differences"),
     path("cases/<int:number>/differences/<int:pk>/seen/", difference_views.sighting, name="difference-seen"),
-    path("cases/<int:number>/steer/<slug:deed>/", intake_views.steer, name="steer"),
+    path("cases/<int:number>/amend/<slug:action>/", intake_views.amend, name="amend"),
     path("cases/<int:number>/photos/", photo_views.photos, name="photos"),
     path("cases/<int:number>/photos/tray/", photo_views.tray, name="tray"),
     path("client-link/", photo_views.client_link, name="client-link"),
     path("cases/<int:number>/photos/link/", photo_views.link, name="link"),
     path("cases/<int:number>/photos/<int:pk>/", photo_views.photo_show, name="photo-show"),
-    path("cases/<int:number>/photos/<int:pk>/<slug:deed>/", photo_views.photo_work, name="photo-work"),
+    path("cases/<int:number>/photos/<int:pk>/<slug:action>/", photo_views.photo_work, name="photo-work"),
     path("phone/<str:secret>/", photo_views.phone, name="phone"),
     path("phone/<str:secret>/parts/<uuid:token>/", photo_views.phone_part, name="phone-part"),
     path("seen/<int:pk>/crop/", photo_views.sighting_crop, name="sighting-crop"),
@@ -41,41 +41,43 @@ urlpatterns = [
     path("kit/validation.csv", kit_views.validation_csv, name="kit-validation-csv"),
     path("kit/sizes/", kit_views.sizes, name="kit-sizes"),
     path("kit/sizes/<int:pk>/", kit_views.chart, name="kit-chart"),
-    path("house/", house_views.house, name="house"),
-    path("house/password/", house_views.Password.as_view(), name="password"),
-    path("house/second-factor/", house_views.second_factor, name="second-factor"),
-    path("house/sessions/", house_views.sessions, name="sessions"),
-    path("house/<slug:deed>/", house_views.work, name="house-work"),
-    path("join/<str:secret>/", house_views.join, name="join"),
-    path("first/", house_views.first, name="first"),
-    path("library/", shelf_views.shelf, name="shelf"),
-    path("library/makers/new/", shelf_views.maker, name="shelf-maker-new"),
-    path("library/makers/<int:pk>/", shelf_views.maker, name="shelf-maker"),
-    path("library/take-in/", shelf_views.take_in, name="shelf-take-in"),
-    path("library/releases/<int:pk>/guide.zip", shelf_views.guide_file, name="shelf-guide-file"),
-    path("library/makers/changes/<int:pk>/<slug:deed>/", shelf_views.maker_change, name="shelf-maker-change"),
-    path("library/releases/new/", shelf_views.release_new, name="shelf-release-new"),
-    path("library/releases/<int:pk>/", shelf_views.release, name="shelf-release"),
-    path("library/releases/<int:pk>/facts/", shelf_views.release_facts, name="shelf-release-facts"),
-    path("library/releases/<int:pk>/guide/", check_views.guide, name="shelf-guide"),
-    path("library/releases/<int:pk>/paper/", check_views.paper, name="shelf-paper"),
-    path("library/releases/<int:pk>/order/", check_views.order, name="shelf-order"),
-    path("library/releases/<int:pk>/borrow/", check_views.borrow, name="shelf-borrow"),
-    path("library/checks/<int:pk>/relate/", check_views.relate, name="shelf-relate"),
-    path("library/checks/<int:pk>/", check_views.check, name="shelf-check"),
-    path("library/releases/<int:pk>/packing/", shelf_views.packing, name="shelf-packing"),
-    path("library/pairs/from-photos/", shelf_views.pair_from_drop, name="shelf-pair-from-photos"),
-    path("library/releases/<int:pk>/pairs/new/", shelf_views.pair_new, name="shelf-pair-new"),
-    path("library/pairs/<int:pk>/", shelf_views.pair, name="shelf-pair"),
-    path("library/pairs/<int:pk>/tray/", shelf_views.pair_tray, name="shelf-pair-tray"),
-    path("library/pairs/<int:pk>/photos/", shelf_views.pair_photos, name="shelf-pair-photos"),
-    path("library/pairs/<int:pk>/proof.jpg", shelf_views.proof, name="shelf-proof"),
+    path("shop/", organisation_views.organisation, name="shop"),
+    path("shop/password/", organisation_views.Password.as_view(), name="password"),
+    path("shop/second-factor/", organisation_views.second_factor, name="second-factor"),
+    path("shop/sessions/", organisation_views.sessions, name="sessions"),
+    path("shop/<slug:action>/", organisation_views.work, name="shop-work"),
+    path("join/<str:secret>/", organisation_views.join, name="join"),
+    path("first/", organisation_views.first, name="first"),
+    path("library/", library_views.library, name="library"),
+    path("library/makers/new/", library_views.maker, name="library-maker-new"),
+    path("library/makers/<int:pk>/", library_views.maker, name="library-maker"),
+    path("library/take-in/", library_views.take_in, name="library-take-in"),
+    path("library/releases/<int:pk>/guide.zip", library_views.guide_file, name="library-guide-file"),
+    path("library/makers/changes/<int:pk>/<slug:action>/", library_views.maker_change, name="library-maker-change"),
+    path("library/releases/new/", library_views.release_new, name="library-release-new"),
+    path("library/releases/<int:pk>/", library_views.release, name="library-release"),
+    path("library/releases/<int:pk>/facts/", library_views.release_facts, name="library-release-facts"),
+    path("library/releases/<int:pk>/guide/", check_views.guide, name="library-guide"),
+    path("library/releases/<int:pk>/paper/", check_views.paper, name="library-paper"),
+    path("library/releases/<int:pk>/order/", check_views.order, name="library-order"),
+    path("library/releases/<int:pk>/borrow/", check_views.borrow, name="library-borrow"),
+    path("library/checks/<int:pk>/relate/", check_views.relate, name="library-relate"),
+    path("library/checks/<int:pk>/", check_views.check, name="library-check"),
+    path("library/releases/<int:pk>/packing/", library_views.packing, name="library-packing"),
+    path("library/pairs/from-photos/", library_views.pair_from_drop, name="library-pair-from-photos"),
+    path("library/releases/<int:pk>/pairs/new/", library_views.pair_new, name="library-pair-new"),
+    path("library/pairs/<int:pk>/", library_views.pair, name="library-pair"),
+    path("library/pairs/<int:pk>/tray/", library_views.pair_tray, name="library-pair-tray"),
+    path("library/pairs/<int:pk>/photos/", library_views.pair_photos, name="library-pair-photos"),
+    path("library/pairs/<int:pk>/proof.jpg", library_views.proof, name="library-proof"),
     path("library/examples/<int:pk>.jpg", guide_views.example, name="answer-example"),
-    path("library/pairs/<int:pk>/photos/<int:photo>/", retail_photo_views.show, name="shelf-photo"),
-    path("library/pairs/<int:pk>/photos/<int:photo>/<slug:deed>/", retail_photo_views.work, name="shelf-photo-work"),
-    path("library/pairs/<int:pk>/<slug:deed>/", shelf_views.pair_work, name="shelf-pair-work"),
-    path("library/batches/<int:pk>/", shelf_views.batch, name="shelf-batch"),
-    path("cases/<int:number>/take-over/", shelf_views.take_over, name="take-over"),
+    path("library/pairs/<int:pk>/photos/<int:photo>/", retail_photo_views.show, name="library-photo"),
+    path(
+        "library/pairs/<int:pk>/photos/<int:photo>/<slug:action>/", retail_photo_views.work, name="library-photo-work"
+    ),
+    path("library/pairs/<int:pk>/<slug:action>/", library_views.pair_work, name="library-pair-work"),
+    path("library/batches/<int:pk>/", library_views.batch, name="library-batch"),
+    path("cases/<int:number>/take-over/", library_views.take_over, name="take-over"),
     path("guides/", guide_views.guides, name="guides"),
     path("guides/kinds/", guide_views.kinds, name="guide-kinds"),
     path("guides/releases/<int:pk>/questions/", guide_views.questions, name="guide-questions"),
@@ -93,7 +95,7 @@ urlpatterns = [
     path("cases/<int:number>/bench/<slug:key>/seen/", bench_views.seen, name="seen"),
     path("cases/<int:number>/bench/<slug:key>/seen/<int:pk>/back/", bench_views.seen_back, name="seen-back"),
     path("cases/<int:number>/bench/<slug:key>/gauge/", bench_views.gauge, name="gauge"),
-    path("cases/<int:number>/bench/<slug:key>/<slug:deed>/", bench_views.work, name="work"),
+    path("cases/<int:number>/bench/<slug:key>/<slug:action>/", bench_views.work, name="work"),
     path("cases/<int:number>/second/", verdict_views.second, name="look-again"),
     path("cases/<int:number>/second/ask/", verdict_views.ask_second, name="ask-second"),
     path("cases/<int:number>/beside/", verdict_views.beside, name="beside"),

@@ -19,7 +19,7 @@ from assay.judge.grade import Grade
 from assay.judge.judgement import UNSURE_COUNT, Kind, fit_for_judging
 from assay.judge.planner import Plan, plan
 from assay.judge.prior import CIRCUMSTANCES, PriorOdds, prior_odds
-from assay.judge.rules import house_verdict
+from assay.judge.rules import organisation_verdict
 from casework.grading import CLEAN, VOID
 from casework.models import Case
 from casework.retail import carried_over, compares, from_unfit_photo, one_way, prior_of, quantity_of, uncertainty_of
@@ -54,7 +54,7 @@ def unread_signs(case: Case, findings: list) -> list[EvidenceItem]:
 def _signs(case: Case, findings: list) -> Iterator[tuple]:
     """Every finding but those of the deal, and what the core weighs of it. Three queries."""
     copies = list(
-        of_generation(case.pair.release, house=case.house_id, standing=Standing.COPY)
+        of_generation(case.pair.release, organisation=case.organisation_id, standing=Standing.COPY)
         .exclude(pk=case.pair_id)
         .select_related("batch")
     )
@@ -207,4 +207,4 @@ def plan_of(case: Case, findings: list, stand, *, settle: bool = True) -> Plan:
     decisive = {finding.checkpoint.key for finding in findings if finding.checkpoint.decisive}
     odds = stand.prior.decibans
     more = {"prior": odds, "decisive": decisive, "open_bounds": open_bounds(findings), "settle": settle}
-    return plan(stand.unread, stand.sheet, stand.balance, stand.policy, house_verdict, **more)
+    return plan(stand.unread, stand.sheet, stand.balance, stand.policy, organisation_verdict, **more)

@@ -152,7 +152,7 @@ DOCUMENT_FIELDS = {
     "paper": "which check of print or packing it is",
     "house": "the shop’s name",
 }
-DEEDS = {
+ACTIONS = {
     "case_opened": "opened the case",
     "facts_entered": "entered facts",
     "certificate_given": "gave out the certificate’s PDF",

@@ -21,7 +21,7 @@ from casework.actions.start_case import start_case
 from casework.actions.work_checkpoint import answer, confirm
 from casework.actions.work_checkpoint import inscribe as inscribe_case
 from casework.grading import regrade
-from casework.models import Case, HousePolicy
+from casework.models import Case, OrganisationPolicy
 from demo import close_ups, insides
 from demo import scenario as demo
 from demo.shots import JOBS, Job, path_of, take_all
@@ -33,11 +33,11 @@ from pairs.actions.receive_photo import receive_photo
 from pairs.actions.take_paper import inscribe
 from pairs.actions.take_reading import SAID, say
 from pairs.instruments import THINGS
-from pairs.models import House, Marking, Pair, Photo, Standing
+from pairs.models import Marking, Organisation, Pair, Photo, Standing
 from pairs.pipeline import read_photo
 from pairs.queries import photos_in_use
 
-MARA_MAY = ("change_maker", "add_checkpoint", "add_housepolicy")
+MARA_MAY = ("change_maker", "add_checkpoint", "add_organisationpolicy")
 TILED = (*close_ups.TAKES, *insides.TAKES)
 """Views with a grey tile in the corner."""
 
@@ -49,22 +49,22 @@ def load(shots_dir: Path, tell: Callable[[str], None]) -> None:
     """Load what is not there yet, all of it. ``shots_dir``: where the simulated photographs are kept."""
     take_all(shots_dir, tell, [(key, job) for key, jobs in JOBS.items() for job in jobs])
     users = load_people_and_library()
-    house, mara = House.objects.get(name=demo.HOUSE), users["mara"]
+    organisation, mara = Organisation.objects.get(name=demo.ORGANISATION), users["mara"]
     court = Release.objects.get(style_code=demo.COURT)
     for said in demo.RETAIL:
         tell(f"measuring retail pair {said['label']}")
-        _retail_pair(house, said, shots_dir, mara)
+        _retail_pair(organisation, said, shots_dir, mara)
     # Copies first: a case is signed by what it weighs against them.
     for said in demo.COPIES:
         tell(f"measuring copy {said['label']}")
-        _known_copy(house, court, said, shots_dir, mara)
+        _known_copy(organisation, court, said, shots_dir, mara)
     for said in demo.CASES:
         _opened(said, court, _checker(said, users))
-    _lay_things_out(house)
+    _lay_things_out(organisation)
     for said in demo.CASES:
         tell(f"measuring the {said['key']} pair")
         _case(court, said, shots_dir, _checker(said, users))
-    load_year(house, court, list(users.values()), house.pairs.get(label=demo.first_pair_of(demo.COURT)))
+    load_year(organisation, court, list(users.values()), organisation.pairs.get(label=demo.first_pair_of(demo.COURT)))
 
 
 def _all_read(pair: Pair, jobs: list[Job]) -> bool:
@@ -80,10 +80,10 @@ def load_people_and_library() -> dict:
     return users
 
 
-def _lay_things_out(house: House) -> None:
+def _lay_things_out(organisation: Organisation) -> None:
     """What the simulated caliper and tag reader will find: with the demo's cases, and with the next one opened."""
     labels = {said["key"]: Case.objects.get(token=_token(said["key"])).pair.label for said in demo.CASES}
-    labels["spare"] = f"S{house.cases.latest('number').number + 1:04d}"
+    labels["spare"] = f"S{organisation.cases.latest('number').number + 1:04d}"
     things = {label: demo.ON_THE_TABLE[key] for key, label in labels.items() if key in demo.ON_THE_TABLE}
     kept = Path(settings.DATA_DIR) / THINGS
     known = json.loads(kept.read_text()) if kept.exists() else {}
@@ -92,17 +92,19 @@ def _lay_things_out(house: House) -> None:
 
 def _people() -> dict:
     users = {}
-    house, _ = House.objects.get_or_create(name=demo.HOUSE)
+    organisation, _ = Organisation.objects.get_or_create(name=demo.ORGANISATION)
     for name, first in demo.CHECKERS.items():
         user, new = get_user_model().objects.get_or_create(username=name, defaults={"first_name": first})
         if new:
             user.set_password(demo.PASSWORD)
             user.save()
-        house.members.add(user)
+        organisation.members.add(user)
         users[name] = user
-    # Mara owns the house and writes the guides: she may change what is known of a maker, and how the house decides.
+    # Mara owns the shop and writes the guides: she may change what is known of a maker, and how the shop decides.
     users["mara"].user_permissions.add(*Permission.objects.filter(codename__in=MARA_MAY))
-    HousePolicy.objects.get_or_create(house=house, number=1, defaults={"made_by": users["mara"], **demo.POLICY})
+    OrganisationPolicy.objects.get_or_create(
+        organisation=organisation, number=1, defaults={"made_by": users["mara"], **demo.POLICY}
+    )
     return users
 
 
@@ -115,12 +117,12 @@ def _library() -> None:
         for chart in given["charts"]:
             csv = "".join(f"{line}\n" for line in chart["csv"])
             SizeChart.objects.get_or_create(maker=maker, group=chart["group"], defaults={"csv": csv})
-    house = House.objects.get(name=demo.HOUSE)
+    organisation = Organisation.objects.get(name=demo.ORGANISATION)
     for given in demo.LIBRARY["releases"]:
         maker = Maker.objects.get(name=given["maker"])
         shoe_model, _ = ShoeModel.objects.get_or_create(maker=maker, name=given["model"])
         own = {name: value for name, value in given.items() if name not in ("maker", "model", "style_code")}
-        own |= {"shoe_model": shoe_model, "house": house}
+        own |= {"shoe_model": shoe_model, "organisation": organisation}
         release, new = Release.objects.get_or_create(style_code=given["style_code"], defaults=own)
         if new:
             _guide(release)
@@ -154,22 +156,22 @@ def _photos(pair: Pair, key: str, shots_dir: Path, user) -> list[Photo]:
     return photos
 
 
-def _retail_pair(house: House, told: dict, shots_dir: Path, user) -> None:
+def _retail_pair(organisation: Organisation, told: dict, shots_dir: Path, user) -> None:
     """A verified pair with all its photographs."""
     given = {"size_us": "9.5", "region": told["region"], "condition": "deadstock", "standing": Standing.RETAIL}
     given["release"] = Release.objects.get(style_code=told["release"])
-    pair, _ = Pair.objects.get_or_create(house=house, label=told["label"], defaults=given)
+    pair, _ = Pair.objects.get_or_create(organisation=organisation, label=told["label"], defaults=given)
     _known_pair(pair, shots_dir, user)
     _say_of(pair, told["said"], user)
     if "box" in told and not pair.inscriptions.exists():
         inscribe(pair=pair, places={"box.outer": told["box"]}, by=user)
 
 
-def _known_copy(house: House, release: Release, told: dict, shots_dir: Path, user) -> None:
+def _known_copy(organisation: Organisation, release: Release, told: dict, shots_dir: Path, user) -> None:
     """A copy of a known batch: the checks carried over from the first retail pair, measured, laid on retail's."""
     given = {"size_us": "9.5", "condition": "deadstock", "release": release, "standing": Standing.COPY}
     given["batch"] = release.batches.get(name=told["batch"])
-    pair, _ = Pair.objects.get_or_create(house=house, label=told["label"], defaults=given)
+    pair, _ = Pair.objects.get_or_create(organisation=organisation, label=told["label"], defaults=given)
     _known_pair(pair, shots_dir, user)
     _say_of(pair, told["said"], user)
     know_copy(pair=pair)
@@ -177,7 +179,7 @@ def _known_copy(house: House, release: Release, told: dict, shots_dir: Path, use
 
 def _known_pair(pair: Pair, shots_dir: Path, user) -> None:
     """Its photographs read, checks drawn or carried over, measured; what was done before is left."""
-    first = Pair.objects.get(house=pair.house, label=demo.first_pair_of(pair.release.style_code))
+    first = Pair.objects.get(organisation=pair.organisation, label=demo.first_pair_of(pair.release.style_code))
     known, needs = models_of(pair), needs_of(pair.release.checkpoints.exclude(measure=""))
     for photo in _photos(pair, pair.label, shots_dir, user):
         if photo.state == Photo.State.READ:

@@ -25,7 +25,7 @@ from assay.measure.registry import MEASURES
 from casework.ledger import sign_head
 from casework.models import Case, Finding, SignedHead
 from pairs.instruments import THINGS
-from pairs.models import House, Reading
+from pairs.models import Organisation, Reading
 
 FORMAT = "wahrheit-demo-pack/1"
 PACK = Path(__file__).parent / "pack"
@@ -147,9 +147,9 @@ def _emptied(kept: sqlite3.Connection, name: str) -> None:
 
 def sign_heads() -> None:
     """The ledgers as they were shipped, under keys that are made here and now."""
-    for house in House.objects.all():
-        last = house.ledger.order_by("-pk").first()
-        if last and not SignedHead.objects.filter(line__house=house).exists():
+    for organisation in Organisation.objects.all():
+        last = organisation.ledger.order_by("-pk").first()
+        if last and not SignedHead.objects.filter(line__organisation=organisation).exists():
             sign_head(last)
 
 

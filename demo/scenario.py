@@ -8,13 +8,13 @@ def _read(name: str) -> dict:
     return json.loads((Path(__file__).parent / "data" / f"{name}.json").read_text())
 
 
-_HOUSE, LIBRARY, GUIDES, _PAIRS, _CASES = map(_read, ("house", "library", "guides", "pairs", "cases"))
-HOUSE, PASSWORD, CHECKERS = _HOUSE["name"], _HOUSE["password"], _HOUSE["checkers"]
+_ORGANISATION, LIBRARY, GUIDES, _PAIRS, _CASES = map(_read, ("house", "library", "guides", "pairs", "cases"))
+ORGANISATION, PASSWORD, CHECKERS = _ORGANISATION["name"], _ORGANISATION["password"], _ORGANISATION["checkers"]
 COURT = next(iter(GUIDES))
 """Style code of the release that the cases are of."""
 CHECKPOINTS = GUIDES[COURT]
 RETAIL, COPIES, CASES = _PAIRS["retail"], _PAIRS["copies"], _CASES["cases"]
-POLICY = _HOUSE["policy"]
+POLICY = _ORGANISATION["policy"]
 ON_THE_TABLE = _CASES["on_the_table"]
 """What the simulated caliper and tag reader find, by case."""
 

@@ -7,10 +7,10 @@ from django.db import transaction
 from django.utils import timezone
 
 from casework.ledger import note_then
-from casework.models import Case, Finding, HousePolicy, Opinion, Outcome
+from casework.models import Case, Finding, Opinion, OrganisationPolicy, Outcome
 from casework.seal import seal_of
 from library.models import Release
-from pairs.models import House, Pair, Reading, Standing
+from pairs.models import Organisation, Pair, Reading, Standing
 from pairs.queries import latest_numbers
 
 CASES, FIRST = 180, 201
@@ -34,11 +34,11 @@ SAID = {
 
 
 @transaction.atomic
-def load_year(house: House, release: Release, people: list, reference: Pair) -> None:
+def load_year(organisation: Organisation, release: Release, people: list, reference: Pair) -> None:
     """Closed cases of the last year, half of them with an outcome; what is there already stays."""
-    if Case.objects.filter(house=house, number=FIRST).exists():
+    if Case.objects.filter(organisation=organisation, number=FIRST).exists():
         return
-    rng, policy = Random(7), HousePolicy.objects.filter(house=house).latest("number")  # noqa: S311
+    rng, policy = Random(7), OrganisationPolicy.objects.filter(organisation=organisation).latest("number")  # noqa: S311
     usual = {
         key: row.value for (_, key), row in latest_numbers([reference]).items() if isinstance(row.value, int | float)
     }
@@ -54,10 +54,10 @@ def load_year(house: House, release: Release, people: list, reference: Pair) -> 
         number = FIRST + n
         batch = others.choice(TOLD_AS) if copy else ""
         pair = Pair.objects.create(
-            house=house, release=release, label=f"S{number:04d}", standing=Standing.SUSPECT, size_us="9",
+            organisation=organisation, release=release, label=f"S{number:04d}", standing=Standing.SUSPECT, size_us="9",
         )  # fmt: skip
         case = Case.objects.create(
-            house=house, number=number, pair=pair, reference=reference, opened_by=who, source="demo year"
+            organisation=organisation, number=number, pair=pair, reference=reference, opened_by=who, source="demo year"
         )
         for place, (check, odds) in enumerate(zip(checks, told, strict=True)):
             departs = rng.random() < odds[not copy]

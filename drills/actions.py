@@ -9,21 +9,27 @@ from fsrs import Rating, Scheduler
 from assay.errors import AssayError
 from drills.cards import SAID, Card
 from drills.models import Answer, Memory, Shared
-from pairs.models import House
+from pairs.models import Organisation
 
 LONGEST_S = 600.0
 
 
 @transaction.atomic
-def answer_card(*, house: House, user, card: Card, key: int, seconds: float) -> Answer:
+def answer_card(*, organisation: Organisation, user, card: Card, key: int, seconds: float) -> Answer:
     """``key``: 1 to 5, from surely not to surely so. Raises AssayError ``no_such_answer``."""
     if not 1 <= key <= len(SAID):
         raise AssayError("no_such_answer")
     said = SAID[key - 1]
     made = Answer.objects.create(
-        house=house, person=user, card=card.key, kind=card.kind, level=card.level, said=said, so=card.signal,
+        organisation=organisation,
+        person=user,
+        card=card.key,
+        kind=card.kind,
+        level=card.level,
+        said=said,
+        so=card.signal,
         seconds=min(max(seconds, 0.0), LONGEST_S),
-    )  # fmt: skip
+    )
     _remember(user, card, _rating(said, so=card.signal))
     return made
 

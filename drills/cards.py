@@ -19,7 +19,7 @@ from casework.paper_wording import condition_words
 from casework.retail import compares, prior_of, quantity_of
 from drills.simulated import FAULTS, told
 from library.models import Checkpoint
-from pairs.models import House, Marking, Pair, Photo, Reading, Standing
+from pairs.models import Marking, Organisation, Pair, Photo, Reading, Standing
 from pairs.queries import latest_numbers
 
 KINDS = {
@@ -76,26 +76,26 @@ def _rng(seed: str | int) -> random.Random:
     return random.Random(seed)  # noqa: S311
 
 
-def card_of(key: str, house: House) -> Card | None:
+def card_of(key: str, organisation: Organisation) -> Card | None:
     """The card of a key, as far as it is still the shop's to show. Few queries."""
     made, _, rest = key.partition(":")
     parts = rest.split(":")
     try:
-        return MAKERS[made](house, *parts)
+        return MAKERS[made](organisation, *parts)
     except (KeyError, ValueError, TypeError, StopIteration, OverflowError, ObjectDoesNotExist, AssayError):
         return None
 
 
-def pool(house: House, kind: str, level: int, seed: int) -> Iterator[str]:
+def pool(organisation: Organisation, kind: str, level: int, seed: int) -> Iterator[str]:
     """Keys of cards of a kind, in an order of their own."""
     rng, keys = _rng(seed), []
     if kind == "facts":
-        wanted = [one for one in _checks(house) if one.applies_when]
+        wanted = [one for one in _checks(organisation) if one.applies_when]
         keys = [f"facts:{one.pk}:{n}" for one in wanted for n in range(3)]
     elif kind == "case":
-        keys = [f"case:{retail.pk}:{other.pk}" for retail, other in _pairs(house)]
+        keys = [f"case:{retail.pk}:{other.pk}" for retail, other in _pairs(organisation)]
     else:
-        keys = list(_of_pairs(house, kind))
+        keys = list(_of_pairs(organisation, kind))
         if kind in set(FAULTS.values()):
             keys += [
                 f"sim:{fault}:{level}:{rng.randrange(10_000)}"
@@ -110,15 +110,15 @@ def _kind_of(checkpoint: Checkpoint) -> str:
     return MEASURES[checkpoint.measure].drill if checkpoint.measure in MEASURES else "shape"
 
 
-def _checks(house: House) -> list[Checkpoint]:
-    found = Checkpoint.objects.filter(release__pairs__house=house).distinct()
+def _checks(organisation: Organisation) -> list[Checkpoint]:
+    found = Checkpoint.objects.filter(release__pairs__organisation=organisation).distinct()
     return list(found.select_related("release").order_by("pk"))
 
 
-def _known(house: House):
+def _known(organisation: Organisation):
     """Pairs of which it is known what they are: the library's, and those of closed cases whose outcome was learned."""
     learned = Outcome.objects.filter(case__pair=OuterRef("pk"), case__discarded_at=None).order_by("-pk")
-    pairs = Pair.objects.filter(house=house).annotate(turned_out=Subquery(learned.values("so")[:1]))
+    pairs = Pair.objects.filter(organisation=organisation).annotate(turned_out=Subquery(learned.values("so")[:1]))
     closed = Q(standing=Standing.SUSPECT, turned_out__isnull=False, photos__isnull=False)
     pairs = pairs.filter(Q(standing__in=(Standing.RETAIL, Standing.COPY)) | closed).distinct()
     return pairs.select_related("release", "batch")
@@ -129,10 +129,10 @@ def _is_copy(pair: Pair) -> bool:
     return pair.standing == Standing.COPY or (pair.standing == Standing.SUSPECT and pair.turned_out == "fake")
 
 
-def _pairs(house: House) -> list[tuple[Pair, Pair]]:
+def _pairs(organisation: Organisation) -> list[tuple[Pair, Pair]]:
     """(the first verified pair, another one of which it is known what it is) of every generation."""
     groups: dict[tuple, list] = {}
-    for pair in _known(house).order_by("label"):
+    for pair in _known(organisation).order_by("label"):
         groups.setdefault((pair.release.shoe_model_id, pair.release.generation), []).append(pair)
     found = []
     for pairs in groups.values():
@@ -141,16 +141,16 @@ def _pairs(house: House) -> list[tuple[Pair, Pair]]:
     return found
 
 
-def _of_pairs(house: House, kind: str) -> Iterator[str]:
+def _of_pairs(organisation: Organisation, kind: str) -> Iterator[str]:
     """Checks that are marked on a retail pair and on another: fair ones, whose readings tell what the truth is."""
-    pairs = _pairs(house)
+    pairs = _pairs(organisation)
     read = latest_numbers({one for both in pairs for one in both})
     marked = set(
         Marking.objects.filter(photo__pair__in={one.pk for both in pairs for one in both}).values_list(
             "photo__pair", "checkpoint"
         )
     )
-    checks = {one.pk: one for one in _checks(house) if one.measure and not compares(one)}
+    checks = {one.pk: one for one in _checks(organisation) if one.measure and not compares(one)}
     for retail, other in pairs:
         for key, check in checks.items():
             if kind != "which" and _kind_of(check) != kind:
@@ -192,8 +192,8 @@ def _plain(strokes: list) -> tuple:
     return tuple((tuple(map(tuple, points)), float(radius)) for points, radius in strokes)
 
 
-def _both(house: House, check: str, retail: str, other: str) -> tuple[Checkpoint, Pair, Pair]:
-    pairs = _known(house)
+def _both(organisation: Organisation, check: str, retail: str, other: str) -> tuple[Checkpoint, Pair, Pair]:
+    pairs = _known(organisation)
     return (
         Checkpoint.objects.select_related("release").get(pk=int(check)),
         pairs.get(pk=int(retail)),
@@ -217,8 +217,8 @@ def _what_it_is(pair: Pair) -> str:
     return f"Verified retail, {pair.label}."
 
 
-def _pair_card(house: House, check: str, retail: str, other: str) -> Card:
-    one, ours, theirs = _both(house, check, retail, other)
+def _pair_card(organisation: Organisation, check: str, retail: str, other: str) -> Card:
+    one, ours, theirs = _both(organisation, check, retail, other)
     pictures = (_marked(one, ours, "Retail"), _marked(one, theirs, "This pair"))
     key, kind = f"pair:{check}:{retail}:{other}", _kind_of(one)
     return Card(
@@ -234,8 +234,8 @@ def _pair_card(house: House, check: str, retail: str, other: str) -> Card:
     )
 
 
-def _which_card(house: House, check: str, retail: str, other: str) -> Card:
-    one, ours, theirs = _both(house, check, retail, other)
+def _which_card(organisation: Organisation, check: str, retail: str, other: str) -> Card:
+    one, ours, theirs = _both(organisation, check, retail, other)
     key = f"which:{check}:{retail}:{other}"
     right = _rng(key).random() < 0.5
     order = (theirs, ours) if right else (ours, theirs)
@@ -245,8 +245,8 @@ def _which_card(house: House, check: str, retail: str, other: str) -> Card:
     )
 
 
-def _facts_card(house: House, check: str, seed: str) -> Card:
-    one = next(known for known in _checks(house) if known.pk == int(check))
+def _facts_card(organisation: Organisation, check: str, seed: str) -> Card:
+    one = next(known for known in _checks(organisation) if known.pk == int(check))
     rng = _rng(f"{check}:{seed}")
     facts = {
         "condition": rng.choice(("deadstock", "tried_on", "worn")), "arrival": rng.choice(("own_box", "no_box")),
@@ -267,8 +267,8 @@ def _facts_card(house: House, check: str, seed: str) -> Card:
     return Card(f"facts:{check}:{seed}", "facts", 1, one.section, asks, void, (), lines, told)
 
 
-def _case_card(house: House, retail: str, other: str) -> Card:
-    pairs = _known(house)
+def _case_card(organisation: Organisation, retail: str, other: str) -> Card:
+    pairs = _known(organisation)
     ours, theirs = pairs.get(pk=int(retail)), pairs.get(pk=int(other))
     pictures = []
     for photo in (
@@ -284,7 +284,7 @@ def _case_card(house: House, retail: str, other: str) -> Card:
     return Card(key, "case", 1, "A whole pair", asks, _is_copy(theirs), tuple(pictures[:8]), (), told)
 
 
-def _simulated_card(_house: House, fault: str, level: str, seed: str) -> Card:
+def _simulated_card(_organisation: Organisation, fault: str, level: str, seed: str) -> Card:
     there = _rng(f"{fault}:{seed}").random() < 0.5
     level_, seed_ = min(5, max(1, int(level))), int(seed)
     pictures = (

@@ -3,13 +3,13 @@
 from django.conf import settings
 from django.db import models
 
-from pairs.models import House
+from pairs.models import Organisation
 
 
 class Answer(models.Model):
     """One card guessed: what was said before anything was shown, and what was so. Never changed."""
 
-    house = models.ForeignKey(House, on_delete=models.PROTECT, related_name="+")
+    organisation = models.ForeignKey(Organisation, db_column="house_id", on_delete=models.PROTECT, related_name="+")
     person = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="drill_answers")
     card = models.CharField(max_length=60, help_text="Key of the card: see drills.cards")
     kind = models.CharField(max_length=12)
@@ -43,7 +43,7 @@ class Memory(models.Model):
 
 
 class Shared(models.Model):
-    """Somebody lets their house see how they do."""
+    """Somebody lets their shop see how they do."""
 
     person = models.OneToOneField(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="drills_shared")
 

@@ -7,20 +7,20 @@ from PIL import Image, ImageDraw
 from assay.errors import AssayError
 from drills.cards import Card, Picture
 from drills.simulated import close_up
-from pairs.models import House, Photo
+from pairs.models import Organisation, Photo
 
 WIDE, HIGH = 620, 496
 MARK = (255, 196, 0)
 
 
-def piece(card: Card, n: int, house: House, *, marked: bool) -> bytes:
+def piece(card: Card, n: int, organisation: Organisation, *, marked: bool) -> bytes:
     """JPEG of a card's n-th picture. Raises AssayError ``no_such_view`` where there is none."""
     if not 0 <= n < len(card.pictures):
         raise AssayError("no_such_view")
     picture = card.pictures[n]
     if picture.simulated:
         return close_up(*picture.simulated)
-    photo = Photo.objects.filter(pk=picture.photo, pair__house=house).first()
+    photo = Photo.objects.filter(pk=picture.photo, pair__organisation=organisation).first()
     if photo is None or not photo.full.storage.exists(photo.full.name):
         raise AssayError("no_such_view")
     box = _one_scale(card, n) if picture.box else (0, 0, photo.width, photo.height)

@@ -8,7 +8,7 @@ from django.utils import timezone
 from assay.judge.detection import Detection, brier, detection, reliability
 from drills.cards import KINDS, Card, card_of, pool
 from drills.models import Answer, Memory, Shared
-from pairs.models import House
+from pairs.models import Organisation
 
 LADDER, UP, DOWN = 8, 7, 4
 """Of so many answers on a level so many right lead up; so many or fewer lead down."""
@@ -77,19 +77,19 @@ def level_of(given: list[Answer]) -> int:
     return level
 
 
-def next_card(house: House, user, kind: str = "") -> Card | None:
+def next_card(organisation: Organisation, user, kind: str = "") -> Card | None:
     """What is due first; else a new one of the kind asked for, or of the one that was practised least. Few queries."""
     due = Memory.objects.filter(person=user, due__lte=timezone.now()).order_by("due")
     for one in due[:40]:
-        card = card_of(one.card, house)
+        card = card_of(one.card, organisation)
         if card and kind in ("", card.kind):
             return card
     seen = set(Memory.objects.filter(person=user).values_list("card", flat=True))
     figures = {one.kind: one for one in progress_of(user)}
     kinds = [kind] if kind in KINDS else sorted(KINDS, key=lambda one: figures[one].answers)
     for one in kinds:
-        for key in pool(house, one, figures[one].level, seed=len(seen)):
-            if key not in seen and (card := card_of(key, house)):
+        for key in pool(organisation, one, figures[one].level, seed=len(seen)):
+            if key not in seen and (card := card_of(key, organisation)):
                 return card
     return None
 
@@ -105,7 +105,7 @@ def to_practise(figures: list[Progress]) -> str:
     return f"Practise {worst.name.lower()}: d′ {worst.d_prime}.{leans}{few}"
 
 
-def shared_with(house: House) -> list[tuple]:
+def shared_with(organisation: Organisation) -> list[tuple]:
     """(person, figures) of members who share theirs. A query each."""
-    people = [one.person for one in Shared.objects.filter(person__houses=house).select_related("person")]
+    people = [one.person for one in Shared.objects.filter(person__organisations=organisation).select_related("person")]
     return [(person, [one for one in progress_of(person) if one.answers]) for person in people]

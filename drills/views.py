@@ -8,7 +8,7 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 
 from assay.errors import AssayError
 from casework import wording
-from casework.access import house_of
+from casework.access import organisation_of
 from drills import progress
 from drills.actions import answer_card, share
 from drills.cards import CLOCK_S, KINDS, SAID, Card, card_of
@@ -19,9 +19,12 @@ from drills.pictures import piece
 @require_GET
 def home(request):
     """What somebody practised, and what next."""
-    house, figures = house_of(request.user), progress.progress_of(request.user)
-    page = {"house": house, "figures": figures, "practise": progress.to_practise(figures), "said": SAID}
-    page |= {"sharing": Shared.objects.filter(person=request.user).exists(), "others": progress.shared_with(house)}
+    organisation, figures = organisation_of(request.user), progress.progress_of(request.user)
+    page = {"organisation": organisation, "figures": figures, "practise": progress.to_practise(figures), "said": SAID}
+    page |= {
+        "sharing": Shared.objects.filter(person=request.user).exists(),
+        "others": progress.shared_with(organisation),
+    }
     return render(request, "drills/home.html", page)
 
 
@@ -29,7 +32,7 @@ def home(request):
 def next_(request):
     """To the next card."""
     kind = request.GET.get("kind", "")
-    card = progress.next_card(house_of(request.user), request.user, kind)
+    card = progress.next_card(organisation_of(request.user), request.user, kind)
     if card is None:
         what = f"of the kind “{KINDS[kind].lower()}” " if kind in KINDS else ""
         messages.error(
@@ -42,7 +45,7 @@ def next_(request):
 
 
 def _card(request, key) -> Card:
-    card = card_of(key, house_of(request.user))
+    card = card_of(key, organisation_of(request.user))
     if card is None:
         raise Http404("no card")
     return card
@@ -51,17 +54,20 @@ def _card(request, key) -> Card:
 @require_http_methods(["GET", "POST"])
 def card(request, key):
     """One card: asked; then, once answered, shown."""
-    one, house, problem = _card(request, key), house_of(request.user), ""
+    one, organisation, problem = _card(request, key), organisation_of(request.user), ""
     kind = request.GET.get("kind", "")
-    page = {"house": house, "card": one, "kind": kind if kind in KINDS else "", "clock": CLOCK_S}
+    page = {"organisation": organisation, "card": one, "kind": kind if kind in KINDS else "", "clock": CLOCK_S}
     page["pictures"] = [(n, picture) for n, picture in enumerate(one.pictures)]
     if request.method == "POST":
         try:
             given = request.POST.get("choice", ""), request.POST.get("seconds", "")
             page["answer"] = answer_card(
-                house=house, user=request.user, card=one, key=int(given[0]) if given[0].isdecimal() else 0,
+                organisation=organisation,
+                user=request.user,
+                card=one,
+                key=int(given[0]) if given[0].isdecimal() else 0,
                 seconds=_seconds(given[1]),
-            )  # fmt: skip
+            )
             page["said"] = one.answers[SAID.index(page["answer"].said)]
             page["right"] = None if page["answer"].said == SAID[2] else (page["answer"].said > SAID[2]) == one.signal
         except AssayError as error:
@@ -79,10 +85,10 @@ def _seconds(text: str) -> float:
 @require_GET
 def picture(request, key, n):
     """A card's picture; with its marks only for whoever has answered it."""
-    one, house = _card(request, key), house_of(request.user)
+    one, organisation = _card(request, key), organisation_of(request.user)
     marked = "marks" in request.GET and Answer.objects.filter(person=request.user, card=one.key).exists()
     try:
-        data = piece(one, n, house, marked=marked)
+        data = piece(one, n, organisation, marked=marked)
     except AssayError as error:
         raise Http404(error.reason) from error
     return HttpResponse(data, content_type="image/jpeg")

@@ -36,7 +36,13 @@ class MakerChange(models.Model):
     """What one shop would change of a maker that other shops work with as well: made once one of them agrees."""
 
     maker = models.ForeignKey(Maker, on_delete=models.CASCADE, related_name="proposed")
-    house = models.ForeignKey("pairs.House", on_delete=models.CASCADE, related_name="+", help_text="That proposes it")
+    organisation = models.ForeignKey(
+        "pairs.Organisation",
+        db_column="house_id",
+        on_delete=models.CASCADE,
+        related_name="+",
+        help_text="That proposes it",
+    )
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
     given = models.JSONField(help_text="Facts of the maker, or a chart's group and CSV under ``chart``")
     made_at = models.DateTimeField(auto_now_add=True)
@@ -49,7 +55,7 @@ class MakerChange(models.Model):
         ordering = ["-pk"]
 
     def __str__(self):
-        return f"{self.maker}, proposed by {self.house}"
+        return f"{self.maker}, proposed by {self.organisation}"
 
 
 class SizeChart(models.Model):
@@ -81,8 +87,9 @@ class Release(models.Model):
     """A model in one colourway, with its style code."""
 
     shoe_model = models.ForeignKey(ShoeModel, on_delete=models.PROTECT, related_name="releases")
-    house = models.ForeignKey(
-        "pairs.House",
+    organisation = models.ForeignKey(
+        "pairs.Organisation",
+        db_column="house_id",
         on_delete=models.PROTECT,
         null=True,
         blank=True,

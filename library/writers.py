@@ -18,10 +18,10 @@ def must(user, permission: str) -> None:
 def must_write(user, release: Release, permission: str = MAY_CHECK) -> None:
     """The same, and AssayError ``others_release`` where another shop keeps this release's guide. A query."""
     must(user, permission)
-    if release.house_id and not release.house.members.filter(pk=user.pk).exists():
-        raise AssayError("others_release", house=release.house.name)
+    if release.organisation_id and not release.organisation.members.filter(pk=user.pk).exists():
+        raise AssayError("others_release", organisation=release.organisation.name)
 
 
-def visible_to(house):
+def visible_to(organisation):
     """Releases that a shop sees: its own, common ones, and those of shops that share."""
-    return Release.objects.filter(Q(house=None) | Q(house=house) | Q(house__private=False))
+    return Release.objects.filter(Q(organisation=None) | Q(organisation=organisation) | Q(organisation__private=False))

@@ -88,5 +88,5 @@ def _inlay_expected(maker: Maker, release: Release) -> bool | None:
 
 def _inlays_seen(pair: Pair) -> dict[str, str]:
     """Inlays read in other pairs of the shop."""
-    others = Inscription.objects.filter(place="box.inlay", pair__house=pair.house_id).exclude(pair=pair)
+    others = Inscription.objects.filter(place="box.inlay", pair__organisation=pair.organisation_id).exclude(pair=pair)
     return dict(others.exclude(text=ABSENT).values_list("text", "pair__label"))

@@ -13,11 +13,11 @@ from library.models import BOTH_FEET, Batch, Checkpoint, Foot, Release
 from pairs.fields import StoredField
 
 
-class House(models.Model):
+class Organisation(models.Model):
     """Who owns pairs and cases: one counter. Its members see all of it, nobody else sees any."""
 
     name = models.CharField(max_length=80, unique=True)
-    members = models.ManyToManyField(settings.AUTH_USER_MODEL, related_name="houses")
+    members = models.ManyToManyField(settings.AUTH_USER_MODEL, related_name="organisations")
     private = models.BooleanField(default=False, help_text="Keeps its releases and guides to itself")
     link_days = models.PositiveSmallIntegerField(default=7, help_text="How long a client's link lasts")
     says_counterfeit = models.BooleanField(default=False, help_text="Words for clients may say “counterfeit”")
@@ -26,6 +26,7 @@ class House(models.Model):
     tile_reflectance = models.FloatField(null=True, blank=True, help_text="Of its grey tile, 0 to 1; none: it has none")
 
     class Meta:
+        db_table = "pairs_house"
         constraints = [
             models.CheckConstraint(condition=Q(card_bar_mm__gte=80, card_bar_mm__lte=120), name="card_bar_is_likely"),
             models.CheckConstraint(
@@ -70,10 +71,10 @@ def proof_name(pair, _filename):
 
 
 class Pair(models.Model):
-    house = models.ForeignKey(House, on_delete=models.PROTECT, related_name="pairs")
+    organisation = models.ForeignKey(Organisation, db_column="house_id", on_delete=models.PROTECT, related_name="pairs")
     release = models.ForeignKey(Release, on_delete=models.PROTECT, related_name="pairs")
     standing = models.CharField(max_length=10, choices=Standing, default=Standing.SUSPECT)
-    label = models.CharField(max_length=20, help_text="How the house calls it, such as R2")
+    label = models.CharField(max_length=20, help_text="How the shop calls it, such as R2")
     size_us = models.CharField(max_length=6, blank=True)
     region = models.CharField(max_length=5, choices=Region, blank=True)
     condition = models.CharField(max_length=10, choices=Condition, blank=True)
@@ -90,7 +91,7 @@ class Pair(models.Model):
 
     class Meta:
         constraints = [
-            models.UniqueConstraint(fields=["house", "label"], name="pair_label_once_a_house"),
+            models.UniqueConstraint(fields=["organisation", "label"], name="pair_label_once_a_house"),
             models.CheckConstraint(
                 condition=Q(batch__isnull=True) | Q(standing=Standing.COPY), name="only_copies_belong_to_a_batch"
             ),

@@ -56,7 +56,7 @@ def read_photo(
     ``references``: the retail pair's photographs by view and foot; ``needs``: what the checks of a view ask. Returns
     the one that was aligned with it on the way.
     """
-    bar_mm = photo.pair.house.card_bar_mm
+    bar_mm = photo.pair.organisation.card_bar_mm
     try:
         opened = open_photo(pixels(photo.full.path), bar_mm=bar_mm)
     except CannotOpen as error:

@@ -80,19 +80,19 @@ def latest_numbers(pairs: Iterable[Pair]) -> dict[tuple[int, int], tuple]:
 def retail_pairs(pair: Pair) -> list[Pair]:
     """Verified pairs of the same shop and the same model's generation, the release's own first, the pair itself left
     out: a shared check is taught by every colourway. One query."""
-    found = of_generation(pair.release, house=pair.house_id, standing=Standing.RETAIL).exclude(pk=pair.pk)
+    found = of_generation(pair.release, organisation=pair.organisation_id, standing=Standing.RETAIL).exclude(pk=pair.pk)
     return sorted(found, key=lambda one: (one.release_id != pair.release_id, one.label))
 
 
 def teaching_pairs(pair: Pair) -> list[Pair]:
     """The same, and behind them the verified pairs of models that lend checks: those speak for these checks only, as
     they have no readings of any other. Three queries."""
-    return [*retail_pairs(pair), *lending_pairs(pair.release, pair.house_id)]
+    return [*retail_pairs(pair), *lending_pairs(pair.release, pair.organisation_id)]
 
 
-def lending_pairs(release: Release, house) -> list[Pair]:
+def lending_pairs(release: Release, organisation) -> list[Pair]:
     """Verified pairs of the models that lend this one a check. Two queries."""
-    known = Pair.objects.filter(house=house, standing=Standing.RETAIL, release__in=release.lenders)
+    known = Pair.objects.filter(organisation=organisation, standing=Standing.RETAIL, release__in=release.lenders)
     return list(known.select_related("release__shoe_model").order_by("label"))
 
 

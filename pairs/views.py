@@ -12,7 +12,7 @@ from pairs.models import Photo
 @cache_control(private=True, max_age=86_400, immutable=True)
 def photo(request, pk, size):
     """The stored file; a photograph never changes, so the browser may keep it."""
-    found = get_object_or_404(Photo, pk=pk, pair__house__members=request.user)
+    found = get_object_or_404(Photo, pk=pk, pair__organisation__members=request.user)
     # A photograph that is still being read has no preview yet.
     stored = found.preview if size == "preview" and found.preview else found.full
     try:

@@ -9,12 +9,12 @@ from pathlib import Path
 import bagit
 
 from casework.case_document import case_document, findings_csv
-from casework.house_key import is_signed, key_of, public_key
 from casework.ledger import content
 from casework.models import Case
+from casework.organisation_key import is_signed, key_of, public_key
 from casework.seal import digest
 from casework.signed_document import last_signed, signed_bytes
-from pairs.models import House
+from pairs.models import Organisation
 
 MOST_BYTES, MOST_FILES = 600_000_000, 1000
 CHAINED = ("previous", "house", "case", "actor", "deed", "details", "at")
@@ -60,10 +60,10 @@ def make_bag(case: Case, certificate: bytes | None = None) -> bytes:
         (root / "README.txt").write_text(README)
         if certificate:
             (root / "certificate.pdf").write_bytes(certificate)
-        info = {"Source-Organization": case.house.name, "External-Identifier": f"case-{case}"}
+        info = {"Source-Organization": case.organisation.name, "External-Identifier": f"case-{case}"}
         bagit.make_bag(str(root), info, checksums=["sha256"])
-        (root / KEY).write_text(public_key(case.house))
-        (root / SIGNATURE).write_text(key_of(case.house).sign((root / SIGNED).read_bytes()).hex())
+        (root / KEY).write_text(public_key(case.organisation))
+        (root / SIGNATURE).write_text(key_of(case.organisation).sign((root / SIGNED).read_bytes()).hex())
         return _zipped(root)
 
 
@@ -82,7 +82,7 @@ def _zipped(root: Path) -> bytes:
     return target.getvalue()
 
 
-def faults_of(data: bytes, house: House | None = None) -> list[str]:
+def faults_of(data: bytes, organisation: Organisation | None = None) -> list[str]:
     """What is wrong with a bag, each fault naming its file; empty where it is as it was signed. ``shop``: whose key it
     should carry."""
     with tempfile.TemporaryDirectory() as folder:
@@ -96,7 +96,7 @@ def faults_of(data: bytes, house: House | None = None) -> list[str]:
             return odd + [str(one) for one in error.details] or [str(error)]
         except (bagit.BagError, zipfile.BadZipFile, OSError, ValueError, KeyError, RuntimeError) as error:
             return [f"It is no bag, or did not arrive whole: {error}"]
-        return _unlisted(root) + _line_faults(root) + _signature_faults(root, house)
+        return _unlisted(root) + _line_faults(root) + _signature_faults(root, organisation)
 
 
 def _unlisted(root: Path) -> list[str]:
@@ -138,7 +138,7 @@ def _line_faults(root: Path) -> list[str]:
         return ["data/ledger.json: it cannot be read"]
 
 
-def _signature_faults(root: Path, house: House | None) -> list[str]:
+def _signature_faults(root: Path, organisation: Organisation | None) -> list[str]:
     try:
         known, signature = ((root / name).read_text().strip() for name in (KEY, SIGNATURE))
         signed = (root / SIGNED).read_bytes()
@@ -146,6 +146,6 @@ def _signature_faults(root: Path, house: House | None) -> list[str]:
         return [f"{SIGNATURE}: the bag is not signed"]
     if not is_signed(signed, signature, known):
         return [f"{SIGNATURE}: it is not the signature of {SIGNED} by {KEY}"]
-    if house is not None and known != public_key(house):
-        return [f"{KEY}: it is not the key of {house}"]
+    if organisation is not None and known != public_key(organisation):
+        return [f"{KEY}: it is not the key of {organisation}"]
     return []

@@ -57,8 +57,10 @@ def given_pdf(certificate: Certificate, address: str) -> bytes:
     from reports.signed_pdf import fingerprint, signed  # noqa: PLC0415  loads for half a second, where it is wanted
 
     case = certificate.opinion.case
-    pdf = signed(as_pdf(certificate, address), case.house)
-    made = CertificateFile(certificate=certificate, sha256=sha256(pdf).hexdigest(), signed_by=fingerprint(case.house))
+    pdf = signed(as_pdf(certificate, address), case.organisation)
+    made = CertificateFile(
+        certificate=certificate, sha256=sha256(pdf).hexdigest(), signed_by=fingerprint(case.organisation)
+    )
     with transaction.atomic():
         made.file.save("certificate.pdf", ContentFile(pdf), save=False)
         made.save()
@@ -83,7 +85,7 @@ def as_pdf(certificate: Certificate, address: str) -> bytes:
     facts = [
         say(f"{release}", bold),
         say(f"Style code {release.style_code}, US {case.pair.size_us or 'not known'}"),
-        say(f"Examined by {checker} for {case.house.name}, signed {opinion.signed_at:%d %B %Y}"),
+        say(f"Examined by {checker} for {case.organisation.name}, signed {opinion.signed_at:%d %B %Y}"),
         say(f"Certificate {certificate.number}"),
         Spacer(1, 3 * mm),
         Table(
@@ -97,7 +99,7 @@ def as_pdf(certificate: Certificate, address: str) -> bytes:
     anyway = [say(f"Signed although {against_words(opinion.against)}. Reason: {opinion.anyway}", bold)]
     anyway = [*anyway, Spacer(1, 3 * mm)] if opinion.anyway else []
     story = [
-        say(f"{case.house.name}: verdict on a pair of sneakers", head),
+        say(f"{case.organisation.name}: verdict on a pair of sneakers", head),
         Spacer(1, 2 * mm),
         say(WORDS[opinion.verdict], big),
         Spacer(1, 5 * mm),
@@ -135,7 +137,7 @@ def as_pdf(certificate: Certificate, address: str) -> bytes:
     margin = 15 * mm
     SimpleDocTemplate(
         target, pagesize=A4, leftMargin=margin, rightMargin=margin, topMargin=margin, bottomMargin=margin,
-        title=f"Certificate {certificate.number}", author=case.house.name,
+        title=f"Certificate {certificate.number}", author=case.organisation.name,
     ).build(story)  # fmt: skip
     return target.getvalue()
 

@@ -10,7 +10,7 @@ from assay.judge.judgement import Kind
 from casework.bench.panel import answer_names, written
 from casework.retail import quantity_of
 from library.models import Checkpoint, Release
-from pairs.models import House, Marking, Pair, Standing
+from pairs.models import Marking, Organisation, Pair, Standing
 from pairs.queries import latest_numbers, of_generation
 
 NOT_A_VERDICT = "A guide, not a verdict: what agrees can still be a copy, and one thing that differs proves nothing."
@@ -31,10 +31,10 @@ class Entry:
     copy_crop: bytes | None
 
 
-def entries(release: Release, house: House) -> list[Entry]:
+def entries(release: Release, organisation: Organisation) -> list[Entry]:
     """Checks that need no tool first, then what can be counted; retail's value, what varies, what copies have. A few
     queries, and a read for each crop."""
-    pairs = of_generation(release, house=house)
+    pairs = of_generation(release, organisation=organisation)
     verified = list(pairs.filter(standing=Standing.RETAIL).order_by("label"))
     copies = list(pairs.filter(standing=Standing.COPY).order_by("label"))
     read = latest_numbers([*verified, *copies])
@@ -83,7 +83,7 @@ def _crop(check: Checkpoint, pairs: list[Pair]) -> bytes | None:
     return target.getvalue()
 
 
-def as_pdf(release: Release, house: House) -> bytes:
+def as_pdf(release: Release, organisation: Organisation) -> bytes:
     """The sheet, A4."""
     from xml.sax.saxutils import escape  # noqa: PLC0415
 
@@ -97,7 +97,7 @@ def as_pdf(release: Release, house: House) -> bytes:
     head = ParagraphStyle("head", parent=plain, fontName="Helvetica-Bold", fontSize=16, leading=20)
     bold = ParagraphStyle("bold", parent=plain, fontName="Helvetica-Bold", fontSize=10.5, leading=13)
     story = [Paragraph(escape(str(release)), head), Paragraph(escape(f"{release.style_code}. {NOT_A_VERDICT}"), plain)]
-    for one in entries(release, house):
+    for one in entries(release, organisation):
         words = [Paragraph(escape(one.check.name), bold), Paragraph(escape(one.check.instruction), plain)]
         words.append(Paragraph(escape(f"Retail: {one.retail}"), plain))
         words += [Paragraph(escape(text), plain) for text in (one.varies, one.copies) if text]

@@ -23,14 +23,14 @@ from pyhanko.sign import signers
 from pyhanko.sign.fields import SigSeedSubFilter
 from pyhanko_certvalidator.registry import SimpleCertificateStore
 
-from pairs.models import House
+from pairs.models import Organisation
 
 LASTS = timedelta(days=3650)
 
 
-def signed(pdf: bytes, house: House) -> bytes:
+def signed(pdf: bytes, organisation: Organisation) -> bytes:
     """The PDF with the shop’s signature over all of it."""
-    key, certificate = _identity(house)
+    key, certificate = _identity(organisation)
     signer = signers.SimpleSigner(
         signing_cert=certificate, signing_key=key, cert_registry=SimpleCertificateStore.from_certs([certificate])
     )
@@ -38,7 +38,7 @@ def signed(pdf: bytes, house: House) -> bytes:
         field_name="Shop",
         md_algorithm="sha256",
         subfilter=SigSeedSubFilter.PADES,
-        name=house.name,
+        name=organisation.name,
         reason="Certificate",
     )
     target = io.BytesIO()
@@ -46,30 +46,30 @@ def signed(pdf: bytes, house: House) -> bytes:
     return target.getvalue()
 
 
-def fingerprint(house: House) -> str:
+def fingerprint(organisation: Organisation) -> str:
     """SHA-256 of the shop's certificate, hexadecimal: what a reader shows of who signed."""
-    return _identity(house)[1].sha256.hex()
+    return _identity(organisation)[1].sha256.hex()
 
 
-def _identity(house: House) -> tuple[PrivateKeyInfo, asn1crypto.x509.Certificate]:
+def _identity(organisation: Organisation) -> tuple[PrivateKeyInfo, asn1crypto.x509.Certificate]:
     """The shop's key for documents and its certificate, made when first asked for; only this machine's owner can read
     them."""
-    path = _file(house)
+    path = _file(organisation)
     if not path.exists():
         path.parent.mkdir(mode=0o700, parents=True, exist_ok=True)
         path.touch(mode=0o600)
-        path.write_bytes(_made(house))
+        path.write_bytes(_made(organisation))
     key, certificate = (der for _, _, der in pem.unarmor(path.read_bytes(), multiple=True))
     return PrivateKeyInfo.load(key), asn1crypto.x509.Certificate.load(certificate)
 
 
-def _file(house: House) -> Path:
-    return Path(settings.DATA_DIR) / "keys" / f"house-{house.pk}-documents.pem"
+def _file(organisation: Organisation) -> Path:
+    return Path(settings.DATA_DIR) / "keys" / f"house-{organisation.pk}-documents.pem"
 
 
-def _made(house: House) -> bytes:
+def _made(organisation: Organisation) -> bytes:
     key, now = ec.generate_private_key(ec.SECP256R1()), datetime.now(UTC)
-    name = x509.Name([x509.NameAttribute(NameOID.COMMON_NAME, house.name[:64])])
+    name = x509.Name([x509.NameAttribute(NameOID.COMMON_NAME, organisation.name[:64])])
     usage = x509.KeyUsage(
         digital_signature=True, content_commitment=True, key_encipherment=False, data_encipherment=False,
         key_agreement=False, key_cert_sign=False, crl_sign=False, encipher_only=False, decipher_only=False,

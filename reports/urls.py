@@ -9,8 +9,8 @@ urlpatterns = [
     path("bags/", views.bags, name="bags"),
     path("verify/<str:secret>/", views.verify, name="verify"),
     path("cases/<int:number>/findings.csv", views.case_csv, name="case-csv"),
-    path("library/releases/<int:pk>/sheet/", views.sheet, name="shelf-sheet"),
-    path("library/releases/<int:pk>/sheet.pdf", views.sheet_pdf, name="shelf-sheet-pdf"),
+    path("library/releases/<int:pk>/sheet/", views.sheet, name="library-sheet"),
+    path("library/releases/<int:pk>/sheet.pdf", views.sheet_pdf, name="library-sheet-pdf"),
     path("kit/bench-card.pdf", views.bench_card_pdf, name="bench-card-pdf"),
     path("kit/bench-card.svg", views.bench_card_svg, name="bench-card-svg"),
 ]

@@ -12,7 +12,7 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 
 from assay.errors import AssayError
 from casework import wording
-from casework.access import case_for, house_of
+from casework.access import case_for, organisation_of
 from casework.actions.issue_certificate import issue_certificate
 from casework.case_document import case_document, findings_csv
 from casework.models import Certificate
@@ -67,14 +67,14 @@ def case_bag(request, number):
 @require_http_methods(["GET", "POST"])
 def bags(request):
     """A bag that somebody brings: what was changed in it."""
-    house, faults, problem = house_of(request.user), None, ""
+    organisation, faults, problem = organisation_of(request.user), None, ""
     if request.method == "POST":
         upload = request.FILES.get("file")
         if upload is None or upload.size > bag.MOST_BYTES:
             problem = "Choose a bag, a ZIP of up to 600 MB."
         else:
-            faults = bag.faults_of(upload.read(), house)
-    page = {"house": house, "faults": faults, "problem": problem, "key": bag.public_key(house)}
+            faults = bag.faults_of(upload.read(), organisation)
+    page = {"organisation": organisation, "faults": faults, "problem": problem, "key": bag.public_key(organisation)}
     return render(request, "reports/bags.html", page, status=422 if problem else 200)
 
 
@@ -101,27 +101,27 @@ def case_csv(request, number):
 
 
 def _release(request, pk) -> Release:
-    return get_object_or_404(visible_to(house_of(request.user)).select_related("shoe_model__maker"), pk=pk)
+    return get_object_or_404(visible_to(organisation_of(request.user)).select_related("shoe_model__maker"), pk=pk)
 
 
 @require_GET
 def sheet(request, pk):
     """A guide sheet as a page for a phone."""
     release = _release(request, pk)
-    rows = guide_sheet.entries(release, house_of(request.user))
+    rows = guide_sheet.entries(release, organisation_of(request.user))
     for one in rows:
         one.retail_crop, one.copy_crop = (
             crop and b64encode(crop).decode() for crop in (one.retail_crop, one.copy_crop)
         )
     page = {"release": release, "entries": rows, "not_a_verdict": guide_sheet.NOT_A_VERDICT}
-    return render(request, "casework/shelf/sheet.html", page)
+    return render(request, "casework/library/sheet.html", page)
 
 
 @require_GET
 def sheet_pdf(request, pk):
     """The same to print."""
     release = _release(request, pk)
-    response = HttpResponse(guide_sheet.as_pdf(release, house_of(request.user)), content_type="application/pdf")
+    response = HttpResponse(guide_sheet.as_pdf(release, organisation_of(request.user)), content_type="application/pdf")
     response["Content-Disposition"] = f'attachment; filename="guide-sheet-{slugify(release.style_code)}.pdf"'
     return response
 

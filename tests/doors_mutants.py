@@ -19,7 +19,7 @@ ROOT = Path(__file__).resolve().parents[1]
 ROOMS = ("casework", "pairs", "library", "reports")
 TESTS = ["tests.test_rights", "tests.test_doors"]
 ASKS = ("must", "must_write", "must_own")
-OF_HOUSE = ("house", "pair__house", "house__members", "case__house__members")
+OF_ORGANISATION = ("organisation", "pair__organisation", "organisation__members", "case__organisation__members")
 NARROWS = ("filter", "get", "get_object_or_404", "of_generation")
 AT_ONCE = 4
 
@@ -63,7 +63,11 @@ def _of_file(path: Path) -> Iterator[Mutant]:
 
 def _checks(function: ast.FunctionDef, path: Path) -> Iterator[tuple]:
     """(node, what it is) in the order of the text."""
-    in_view = path.name in ("views.py", "check_views.py") or path.parent.name == "shelf" or path.stem == "guide_sheet"
+    in_view = (
+        path.name in ("views.py", "check_views.py")
+        or path.parent.name == "library_screens"
+        or path.stem == "guide_sheet"
+    )
     for node in ast.walk(function):
         if isinstance(node, ast.Expr) and _called(node.value) in ASKS:
             yield node, "asks"
@@ -78,7 +82,7 @@ def _checks(function: ast.FunctionDef, path: Path) -> Iterator[tuple]:
         if _called(node) == "visible_to":
             yield node, "visible"
         if _called(node) in NARROWS:
-            yield from ((node, ("without", one.arg)) for one in node.keywords if one.arg in OF_HOUSE)
+            yield from ((node, ("without", one.arg)) for one in node.keywords if one.arg in OF_ORGANISATION)
 
 
 def _called(node) -> str:
@@ -107,10 +111,12 @@ def _take_out(function: ast.FunctionDef, target, kind) -> None:
 def _anybody_s_case(_user, number):
     from casework.models import Case
 
-    return Case.objects.select_related("pair__release__shoe_model__maker", "reference", "house").get(number=number)
+    return Case.objects.select_related("pair__release__shoe_model__maker", "reference", "organisation").get(
+        number=number
+    )
 
 
-def _every_release(_house):
+def _every_release(_organisation):
     from library.models import Release
 
     return Release.objects.all()

@@ -13,7 +13,7 @@ from casework.actions.sign_opinion import sign_opinion
 from casework.models import Case, Note, Sighting
 from casework.roles import give_role
 from tests.support.doors import DOORS
-from tests.support.scenes import checkpoint, grey_photo, person, small_case, small_house
+from tests.support.scenes import checkpoint, grey_photo, person, small_case, small_organisation
 
 PLANTED = "peculiar-lamprey"
 SEARCHES = ("", "fake", PLANTED, "2026")
@@ -21,7 +21,7 @@ SEARCHES = ("", "fake", PLANTED, "2026")
 
 class Blindness(TestCase):
     def setUp(self):
-        self.scene = small_house()
+        self.scene = small_organisation()
         self.mara, self.jory = self.scene.mara, self.scene.jory
         give_role(self.jory, "owner")
         self.open_case()
@@ -75,7 +75,9 @@ class Blindness(TestCase):
             with self.subTest(wanted):
                 if wanted == "by policy":
                     self.open_case()
-                    set_policy(house=self.scene.house, user=self.mara, rules=Policy(), second=("always", None))
+                    set_policy(
+                        organisation=self.scene.organisation, user=self.mara, rules=Policy(), second=("always", None)
+                    )
                 self.sign()
                 if wanted == "by name":
                     ask_second_opinion(case=self.case, user=self.mara)
@@ -85,7 +87,7 @@ class Blindness(TestCase):
                 # Whoever gives it up has seen nothing, and another may take it.
                 discard_case(case=mine, user=self.jory, why="No time.")
                 self.assertEqual(self.leaks(), [])
-                third = person(f"third-{wanted}", self.scene.house)
+                third = person(f"third-{wanted}", self.scene.organisation)
                 open_second_opinion(case=self.case, user=third)
 
     def test_who_signed_and_who_may_not_look_see_it_as_ever(self):

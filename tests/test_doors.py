@@ -9,13 +9,13 @@ from casework.models import Case, Note, Sighting
 from library.models import Batch, SizeChart
 from pairs.models import Marking, Photo
 from tests.support.doors import DOORS, KNOWLEDGE, OPEN
-from tests.support.scenes import checkpoint, small_case, small_house
+from tests.support.scenes import checkpoint, small_case, small_organisation
 
 
 class Doors(TestCase):
     @classmethod
     def setUpTestData(cls):
-        cls.scene = small_house()
+        cls.scene = small_organisation()
         cls.case = small_case(cls.scene)
         cls.batch = Batch.objects.create(release=cls.scene.release, name="Bowline")
         cls.photo = Photo.objects.create(
@@ -46,7 +46,7 @@ class Doors(TestCase):
         things = {"RELEASE": self.scene.release.pk, "RETAIL_PAIR": self.retail.pair_id, "BATCH": self.batch.pk}
         things["CHECK"] = self.scene.release.own_checkpoints.first().pk
         things["MAKER"] = self.scene.release.shoe_model.maker_id
-        if args == "HOUSE":
+        if args == "ORGANISATION":
             return getattr(self.client, method)(reverse(name, args=["invite"])).status_code
         things["RETAIL_PHOTO"] = self.retail.pk
         if args and args[0] in things:
@@ -103,7 +103,7 @@ class Doors(TestCase):
         self.client.logout()
         self.assertEqual(self.client.get(url).status_code, 302)
 
-    def test_photographs_and_notes_are_for_their_house_only(self):
+    def test_photographs_and_notes_are_for_their_shop_only(self):
         crops = (reverse("note-crop", args=[self.note.pk]), reverse("sighting-crop", args=[self.seen.pk]))
         for url in (reverse("photo", args=[self.photo.pk, "full"]), *crops):
             self.client.logout()

@@ -16,11 +16,11 @@ class Place(NamedTuple):
 
 PLACES = (
     Place("Cases", "counter", "", ("/cases/",)),
-    Place("Library", "shelf", "l", ("/library/", "/guides/")),
+    Place("Library", "library", "l", ("/library/", "/guides/")),
     Place("Drills", "drills", "d", ("/drills/",)),
     Place("Logbook", "logbook", "o", ("/logbook/",)),
     Place("Kit", "kit", "k", ("/kit/",)),
-    Place("Shop", "house", "", ("/house/", "/bags/")),
+    Place("Shop", "shop", "", ("/shop/", "/bags/")),
 )
 
 

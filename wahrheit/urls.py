@@ -3,7 +3,7 @@
 from django.contrib.auth.views import LogoutView
 from django.urls import include, path
 
-from casework.house.views import SignIn
+from casework.shop.views import SignIn
 from wahrheit.views import demo_photos, health
 
 handler400 = "wahrheit.views.refused"

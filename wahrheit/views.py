@@ -12,7 +12,7 @@ from django.shortcuts import render
 from django.views.decorators.http import require_GET
 
 from casework.waiting import workers_up
-from pairs.models import House
+from pairs.models import Organisation
 
 
 def csrf_failure(request, reason=""):
@@ -41,7 +41,7 @@ def health(_request):
     """For whoever watches over the machine: 200 where database and workers are up, else 503 and which is not."""
     told = {"database": "up", "workers": "up" if workers_up() else "down"}
     try:
-        House.objects.exists()
+        Organisation.objects.exists()
     except DatabaseError:
         told["database"] = "down"
     return JsonResponse(told, status=503 if "down" in told.values() else 200)

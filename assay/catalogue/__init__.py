@@ -1,6 +1,6 @@
 """Questions for hands, eyes and nose that ship with the core as data: ``questions.json``, its form in docs/formats.md.
 
-Frequencies are believed, not measured: common practice, no source. They are where a house starts; its own pairs move
+Frequencies are believed, not measured: common practice, no source. They are where a shop starts; its own pairs move
 them.
 """
 

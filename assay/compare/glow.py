@@ -11,7 +11,7 @@ from assay.compare.comparing import Comparing
 from assay.contracts import Comparison, Descriptor, Stroke, StrokeKind
 from assay.errors import CannotJudge
 from assay.register.affine import similarity
-from assay.surface.glow_forms import FORMS, Form
+from assay.surface.glow_forms import FORMS, GlowForm
 
 KIND = "glow"
 """``points``: places along or on everything that glows; ``values`` (N, 5) of each: which thing it belongs to, its
@@ -22,9 +22,9 @@ NEAR_SHARE = 0.045
 """Without a scale: as a share of the longer side of what is marked."""
 EXPECTED = 0.5
 """A thing glows there as well where so much of it lies near such a thing on the other."""
-ALIKE = {Form.LINE: 0, Form.STAMP: 0, Form.SMEAR: 1, Form.PANEL: 2}
+ALIKE = {GlowForm.LINE: 0, GlowForm.STAMP: 0, GlowForm.SMEAR: 1, GlowForm.PANEL: 2}
 """A stamp in its control's place may pass for a line and the other way round."""
-DRAWN = (Form.LINE, Form.STAMP)
+DRAWN = (GlowForm.LINE, GlowForm.STAMP)
 U_SURE, U_UNSURE = 0.1, 0.5
 """Standard uncertainty of a count of what lies beyond."""
 BEYOND = "beyond retail’s"
@@ -48,12 +48,12 @@ def compare(theirs: Descriptor, ours: Descriptor) -> Comparison:
     lacking = _without(theirs_here, theirs.values, ours.points, ours.values, near)
     counts = {form: sum(one[0] is form for one in beyond) for form in FORMS}
     parts = {
-        "lines_beyond": float(counts[Form.LINE]),
-        "stamps_beyond": float(counts[Form.STAMP]),
-        "drawn_beyond": float(counts[Form.LINE] + counts[Form.STAMP]),
-        "smears_beyond": float(counts[Form.SMEAR]),
-        "panels_beyond": float(counts[Form.PANEL]),
-        "panels_lacking": float(sum(one[0] is Form.PANEL for one in lacking)),
+        "lines_beyond": float(counts[GlowForm.LINE]),
+        "stamps_beyond": float(counts[GlowForm.STAMP]),
+        "drawn_beyond": float(counts[GlowForm.LINE] + counts[GlowForm.STAMP]),
+        "smears_beyond": float(counts[GlowForm.SMEAR]),
+        "panels_beyond": float(counts[GlowForm.PANEL]),
+        "panels_lacking": float(sum(one[0] is GlowForm.PANEL for one in lacking)),
     }
     for name, forms in (("drawn", DRAWN), ("lines", DRAWN[:1]), ("stamps", DRAWN[1:])):
         unsure = any(one[0] in forms and one[3] for one in beyond)
@@ -62,7 +62,7 @@ def compare(theirs: Descriptor, ours: Descriptor) -> Comparison:
     parts["smears_beyond_uncertainty"] = U_UNSURE
     parts |= {f"panels_{where}_uncertainty": U_SURE for where in ("beyond", "lacking")}
     if ours.unit == "mm":
-        parts["smear_beyond_mm"] = float(sum(one[2] for one in beyond if one[0] is Form.SMEAR))
+        parts["smear_beyond_mm"] = float(sum(one[2] for one in beyond if one[0] is GlowForm.SMEAR))
         parts["smear_beyond_mm_uncertainty"] = 3.0
     strokes = tuple(_round(places, near / 3, BEYOND if n == 0 else "") for n, (_, places, *_) in enumerate(beyond))
     return Comparison(MappingProxyType(parts), strokes)

@@ -16,7 +16,7 @@ LEAST_AXES = 1.25
 
 
 @dataclass(frozen=True, slots=True)
-class Form:
+class EmblemForm:
     """A mark as its cover shows it, in pixels of the cover."""
 
     middle: np.ndarray
@@ -53,7 +53,7 @@ def corner_radius(outlines: tuple[np.ndarray, ...]) -> float | None:
     return float(np.median(radii)) if radii else None
 
 
-def form_of(cover: np.ndarray, kept: np.ndarray) -> Form:
+def form_of(cover: np.ndarray, kept: np.ndarray) -> EmblemForm:
     """Form of the parts ``kept`` (h, w bool) of a cover (h, w), 0 to 1."""
     near = cv2.dilate(kept.astype(np.uint8), np.ones((5, 5), np.uint8)) > 0
     own = np.where(near, cover, 0)
@@ -71,7 +71,7 @@ def form_of(cover: np.ndarray, kept: np.ndarray) -> Form:
     every = np.vstack(outlines) if outlines else np.zeros((1, 2))
     length = sum(float(np.hypot(*np.diff(curve, axis=0).T).sum()) for curve in outlines)
     size = np.ptp(every, axis=0)
-    return Form(
+    return EmblemForm(
         middle,
         float(np.degrees(np.arctan2(long[1], long[0]))) if slim else None,
         float(size[0]),

@@ -15,7 +15,7 @@ import numpy as np
 from assay.contracts import Picture
 from assay.errors import CannotMeasure
 from assay.imaging.colour import de00, linear_to_lab
-from assay.surface.piece import piece_within
+from assay.surface.region import region_within
 
 BORDER_SHARE = 0.10
 """The ground is looked at within so much of the region's shorter side from its border."""
@@ -33,14 +33,14 @@ ROUNDS = 3
 
 @dataclass(frozen=True, slots=True)
 class Ink:
-    """Ink in a region, in the region's piece of the picture."""
+    """Ink in a region, in the region's region of the picture."""
 
     cover: np.ndarray
     """(h, w) float32, 0 to 1: how much of each pixel is ink; 0 outside the region."""
     inside: np.ndarray
     """(h, w) bool."""
     corner: np.ndarray
-    """(2,) where the piece's top left pixel lies in the picture."""
+    """(2,) where the region's top left pixel lies in the picture."""
     contrast_de: float
     """dE00 of ink against ground."""
     lighter: bool
@@ -51,41 +51,41 @@ class Ink:
 
 
 def ink_in(picture: Picture, polygon: np.ndarray) -> Ink:
-    """Find the ink inside a checked polygon (N, 2). Raises CannotMeasure ``no_mark_found`` and what a piece raises."""
-    piece = piece_within(picture, polygon)
-    light = cv2.GaussianBlur(piece.linear, (0, 0), SOFTEN_PX)
+    """Find the ink inside a checked polygon (N, 2). Raises CannotMeasure ``no_mark_found`` and what a region raises."""
+    region = region_within(picture, polygon)
+    light = cv2.GaussianBlur(region.linear, (0, 0), SOFTEN_PX)
     # The eye's, and the camera's, noise is even in the cube root of light.
     roots = np.cbrt(light)
-    ground_at = piece.inside & (_depth(piece.inside) <= max(3.0, BORDER_SHARE * _side(piece.inside)))
+    ground_at = region.inside & (_depth(region.inside) <= max(3.0, BORDER_SHARE * _side(region.inside)))
     ground = _surface(roots, ground_at)
     for _ in range(ROUNDS):
         away = np.linalg.norm(roots - ground, axis=2)
         scatter = 1.4826 * float(np.median(away[ground_at])) + 1e-4
-        plain = piece.inside & (away < 3 * scatter)
-        ground = _surface(roots, plain if plain.sum() > 0.1 * piece.inside.sum() else ground_at)
+        plain = region.inside & (away < 3 * scatter)
+        ground = _surface(roots, plain if plain.sum() > 0.1 * region.inside.sum() else ground_at)
     away = np.linalg.norm(roots - ground, axis=2)
     scatter = 1.4826 * float(np.median(away[plain])) + 1e-4
-    far = piece.inside & (away > FAINTEST * scatter)
+    far = region.inside & (away > FAINTEST * scatter)
     far = cv2.morphologyEx(far.astype(np.uint8), cv2.MORPH_OPEN, np.ones((2, 2), np.uint8)) > 0
-    if far.sum() < 12 or far.sum() > LARGEST_SHARE * piece.inside.sum():
-        raise CannotMeasure("no_mark_found", percent=round(100 * float(far.sum() / piece.inside.sum())))
+    if far.sum() < 12 or far.sum() > LARGEST_SHARE * region.inside.sum():
+        raise CannotMeasure("no_mark_found", percent=round(100 * float(far.sum() / region.inside.sum())))
     # The ink's own colour: of what is furthest, in linear light, against the ground just there.
     level = np.quantile(away[far], INK_QUANTILE)
     core = far & (away >= 0.75 * level)
     ink, base = (np.median(values[core], axis=0) for values in (light, ground**3))
     contrast = de00(linear_to_lab(ink), linear_to_lab(base))
     if contrast < LEAST_DE:
-        raise CannotMeasure("no_mark_found", percent=round(100 * float(far.sum() / piece.inside.sum())))
+        raise CannotMeasure("no_mark_found", percent=round(100 * float(far.sum() / region.inside.sum())))
     gain = (ground**3) / np.maximum(base, 1e-6)
     way = ink - base
     cover = ((light / np.maximum(gain, 1e-6) - base) @ way) / float(way @ way)
-    cover = np.where(piece.inside, np.clip(cover, 0, 1), 0).astype(np.float32)
+    cover = np.where(region.inside, np.clip(cover, 0, 1), 0).astype(np.float32)
     bare = plain & ~(cv2.dilate(far.astype(np.uint8), np.ones((5, 5))) > 0)
     noise = float(cover[bare].std()) if bare.any() else 0.0
-    doubts = list(piece.doubts)
+    doubts = list(region.doubts)
     if contrast < 3 * LEAST_DE or noise > 0.2:
         doubts.append("faint_mark")
-    return Ink(cover, piece.inside, piece.corner, contrast, bool(ink.sum() > base.sum()), noise, tuple(doubts))
+    return Ink(cover, region.inside, region.corner, contrast, bool(ink.sum() > base.sum()), noise, tuple(doubts))
 
 
 def parts_of(ink: Ink, least_share: float = 0.02) -> tuple[np.ndarray, np.ndarray]:

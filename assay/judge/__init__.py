@@ -1,1 +1,1 @@
-"""From readings to grades, and from grades to what the schools say."""
+"""From readings to grades, and from grades to what the decision rules say."""

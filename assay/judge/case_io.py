@@ -10,7 +10,7 @@ from assay.judge.evidence import EvidenceItem
 from assay.judge.grade import Grade
 from assay.judge.judgement import Kind, Prior, judge
 from assay.judge.planner import plan
-from assay.judge.rules import DECISION_RULES, GradedItem, Policy, house_verdict
+from assay.judge.rules import DECISION_RULES, GradedItem, Policy, organisation_verdict
 from assay.judge.sensitivity import Range, robust_verdict
 from assay.judge.verbal import in_words
 from assay.judge.weigh import weigh
@@ -95,7 +95,7 @@ def judge_document(case: dict) -> dict:
     bounds = {one.key: (one.cap_for, one.cap_against) for one in unread}
     bounds |= {one["checkpoint"]: tuple(one["open_bounds"]) for one in case["findings"] if one.get("open_bounds")}
     more = {"prior": prior, "decisive": decisive, "open_bounds": bounds}
-    made = plan(unread, items, balance, rules, house_verdict, **more)
+    made = plan(unread, items, balance, rules, organisation_verdict, **more)
     answer, spread = robust_verdict(counted, items, rules, balance)
     answers = [answer, *(school(items, rules) for school in DECISION_RULES)]
     rule, *schools = (asdict(one) for one in answers)

@@ -2,7 +2,7 @@
 
 from enum import StrEnum
 
-# Two-sided tail probabilities under retail's own spread, as set by the house's design: 1 in 20 and 1 in 200.
+# Two-sided tail probabilities under retail's own spread, as set by the shop's design: 1 in 20 and 1 in 200.
 AGREES_FROM = 0.05
 DRIFTS_FROM = 0.005
 

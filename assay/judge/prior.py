@@ -1,4 +1,4 @@
-"""Prior odds of retail against copy: the house's own share of copies, and what is known of the deal.
+"""Prior odds of retail against copy: the shop's own share of copies, and what is known of the deal.
 
 They are no evidence of the pair, so they stand beside the weight and are never in it.
 """
@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from assay.errors import CannotJudge
 
 SHARE = (1.0, 4.0)
-"""Beta: copies and retail pairs among what a house is shown, before it knows better: 1 in 5, worth five cases. Made
+"""Beta: copies and retail pairs among what a shop is shown, before it knows better: 1 in 5, worth five cases. Made
 up."""
 CIRCUMSTANCES = "provenance"
 """The group of checks on the deal, not on the pair: they move the prior odds."""
@@ -50,9 +50,9 @@ def prior_odds(
     retail: int = 0,
     circumstances: Sequence[tuple[str, Mapping[str, float], Mapping[str, float], str]] = (),
 ) -> PriorOdds:
-    """Prior odds from a house's closed cases and the circumstances of one.
+    """Prior odds from a shop's closed cases and the circumstances of one.
 
-    ``copies``, ``retail``: outcomes that the house knows. ``circumstances``: name, how often retail and copies come
+    ``copies``, ``retail``: outcomes that the shop knows. ``circumstances``: name, how often retail and copies come
     with every answer, the answer. Each moves by 10·log10 of the ratio, at most ``CAP`` either way.
     Raises CannotJudge ``no_such_answer``.
 

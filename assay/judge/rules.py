@@ -1,7 +1,7 @@
-"""What the schools of judgement say to the same findings.
+"""What the decision rules say to the same findings.
 
-A school is a function ``(findings, policy) -> Answer``. ``SCHOOLS`` lists them in the order shown; a further one joins
-that list, and nothing else changes. The house follows one of them, ``Policy.school``; the others are shown beside it.
+A decision rule is a function ``(findings, policy) -> Answer``. ``DECISION_RULES`` lists them in the order shown;
+a further one joins that list. The shop follows one, ``Policy.school``; the others are shown beside it.
 """
 
 import math
@@ -22,7 +22,7 @@ class Verdict(StrEnum):
 
 
 class Ultraviolet(StrEnum):
-    """What a house makes of what glows under the lamp. Common practice, no source."""
+    """What a shop makes of what glows under the lamp. Common practice, no source."""
 
     FOUND_COUNTS = "found_counts"
     """Lines and stamps speak against a pair, none found says nothing: they wash off."""
@@ -45,10 +45,10 @@ MOST_FLAGS = 9
 
 @dataclass(frozen=True, slots=True)
 class Policy:
-    """What a house asks before it decides."""
+    """What a shop asks before it decides."""
 
     red_flags: int = 3
-    """Independent red flags before a pair is called fake. Common practice, no source: three, strict houses four."""
+    """Independent red flags before a pair is called fake. Common practice, no source: three, strict shops four."""
     coverage: float = 0.6
     """Share of the applicable groups that must have been compared before a pair is called legit."""
     legit_from: float = 13.0
@@ -56,7 +56,7 @@ class Policy:
     fake_from: float = -20.0
     """Decibans from which it says fake: accusing needs more, odds of 100 to 1."""
     school: str = "weighs_everything"
-    """Which of ``SCHOOLS`` the house follows."""
+    """Which of ``DECISION_RULES`` the shop follows."""
 
     def checked(self) -> "Policy":
         """Itself. Raises CannotJudge ``thresholds_cross`` unless fake < 0 < legit, ``threshold_too_far``,
@@ -77,7 +77,7 @@ class Policy:
 
 @dataclass(frozen=True, slots=True)
 class GradedItem:
-    """One finding, as far as the schools care."""
+    """One finding, as far as the decision rules care."""
 
     key: str
     group: str
@@ -104,7 +104,7 @@ class GradedItem:
 
 @dataclass(frozen=True, slots=True)
 class RuleAnswer:
-    """What one school says, and what stands in the way of the other answers."""
+    """What one decision rule says, and what stands in the way of the other answers."""
 
     school: str
     verdict: Verdict
@@ -163,7 +163,7 @@ def coverage(items: Sequence[GradedItem]) -> float:
 
 
 def sure_sign(items: Sequence[GradedItem], policy: Policy) -> RuleAnswer:
-    """Fake as soon as one confirmed sign rules the pair out; without one this school never says fake."""
+    """Fake as soon as one confirmed sign rules the pair out; without one this rule never says fake."""
     ruled_out = [item for item in items if item.applies and item.grade is Grade.RULES_OUT]
     if ruled_out:
         return _answer("sure_sign", Verdict.FAKE, "ruled_out", items)
@@ -223,8 +223,8 @@ DECISION_RULES: tuple[Callable[[Sequence[GradedItem], Policy], RuleAnswer], ...]
 RULES = {school.__name__: school for school in DECISION_RULES}
 
 
-def house_verdict(items: Sequence[GradedItem], policy: Policy) -> RuleAnswer:
-    """What the house's own school says; a confirmed sure sign decides in every school."""
+def organisation_verdict(items: Sequence[GradedItem], policy: Policy) -> RuleAnswer:
+    """What the shop's own rule says; a confirmed sure sign decides in every decision rule."""
     sure = sure_sign(items, policy)
     return sure if sure.verdict is Verdict.FAKE else RULES[policy.school](items, policy)
 

@@ -13,7 +13,7 @@ from dataclasses import dataclass, replace
 from assay.judge import assumptions
 from assay.judge.assumptions import CopyLevel
 from assay.judge.evidence import EvidenceItem
-from assay.judge.rules import GradedItem, Policy, RuleAnswer, Verdict, house_verdict
+from assay.judge.rules import GradedItem, Policy, RuleAnswer, Verdict, organisation_verdict
 from assay.judge.weigh import Balance, weigh
 
 FACTOR = 2.0
@@ -91,13 +91,13 @@ OTHERWISE: dict[str, tuple[Callable[[EvidenceItem], EvidenceItem], Mapping[CopyL
 def range_of(signs: Sequence[EvidenceItem], items: Sequence[GradedItem], policy: Policy, balance: Balance) -> Range:
     """The total's range and what the verdict hangs on. ``signs``: as they were weighed; ``items``: the sheet with its
     weights; ``balance``: what the signs came to."""
-    now = house_verdict(items, policy).verdict
+    now = organisation_verdict(items, policy).verdict
     found = []
     for key, (changed, levels) in OTHERWISE.items():
         again = weigh([changed(sign) for sign in signs], levels=levels)
         pieces = {one.key: one.piece for one in again.pieces}
         sheet = [replace(one, weight=pieces.get(one.key, one.weight)) for one in items]
-        found.append(Alternative(key, again.total, house_verdict(sheet, policy).verdict))
+        found.append(Alternative(key, again.total, organisation_verdict(sheet, policy).verdict))
     turning = [one for one in found if one.verdict is not now]
     worst = max(turning, key=lambda one: abs(one.total - balance.total), default=None)
     return Range(balance.total, tuple(found), worst.key if worst else "")
@@ -108,7 +108,7 @@ def robust_verdict(
 ) -> tuple[RuleAnswer, Range | None]:
     """The rule's answer, undecided where it hangs on one assumed figure; and the range, where the answer rests on the
     total."""
-    answer = house_verdict(items, policy)
+    answer = organisation_verdict(items, policy)
     if answer.reason not in BY_WEIGHT or policy.school != "weighs_everything":
         return answer, None
     spread = range_of(signs, items, policy, balance)

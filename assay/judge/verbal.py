@@ -16,7 +16,7 @@ SCALE = (
 )
 NEITHER = "no support either way"
 MOST_TOLD = 60.0
-"""Decibans beyond which a number is not told: a million to one is more than any house can know of its own shoes."""
+"""Decibans beyond which a number is not told: a million to one is more than any shop can know of its own shoes."""
 
 
 def in_words(decibans: float) -> str:

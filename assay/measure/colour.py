@@ -15,7 +15,7 @@ from assay.compare import tone as compared
 from assay.contracts import Descriptor, Light, MarkKind, Marks, Measurement, Picture, Stroke, StrokeKind
 from assay.measure.entry import Measure
 from assay.measure.sample import Sample, canvas, exposed
-from assay.surface.piece import piece_of
+from assay.surface.region import region_of
 from assay.surface.tone import tone_of
 
 SCATTER_SHARE = 0.1
@@ -24,14 +24,14 @@ SCATTER_SHARE = 0.1
 
 def measure(picture: Picture, marks: Marks) -> Measurement:
     """Value: lightness L*, 0 to 100. Parts: ``a``, ``b``, ``chroma``, ``scatter_dE`` (robust, of single pixels)."""
-    piece = piece_of(picture, marks)
-    tone = tone_of(piece)
+    region = region_of(picture, marks)
+    tone = tone_of(region)
     u = float(np.hypot(tone.u_de, picture.u_light_de00))
     lightness, a, b = tone.lab.tolist()
     parts = {"a": a, "b": b, "chroma": float(np.hypot(a, b)), "scatter_dE": tone.scatter_de}
     parts |= {f"{name}_uncertainty": u for name in ("a", "b", "chroma")}
     parts["scatter_dE_uncertainty"] = SCATTER_SHARE * tone.scatter_de + 0.05
-    doubts = (*picture.doubts, *piece.doubts, *tone.doubts)
+    doubts = (*picture.doubts, *region.doubts, *tone.doubts)
     if picture.light is Light.NONE:
         doubts = (*doubts, "light_not_known")
     closed = tuple((float(x), float(y)) for x, y in (*marks.points, marks.points[0]))

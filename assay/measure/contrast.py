@@ -15,7 +15,7 @@ from assay.errors import CannotMeasure
 from assay.imaging.colour import de00
 from assay.measure.entry import Measure
 from assay.measure.sample import Sample, bar, canvas, exposed
-from assay.surface.piece import piece_within
+from assay.surface.region import region_within
 from assay.surface.tone import Tone, tone_of
 
 RADIUS_MM = 1.2
@@ -64,7 +64,7 @@ def measure(picture: Picture, marks: Marks) -> Measurement:
 def _tone(picture: Picture, at: np.ndarray, radius: float) -> Tone:
     t = np.linspace(0, 2 * np.pi, 24, endpoint=False)
     disc = at + radius * np.stack([np.cos(t), np.sin(t)], 1)
-    return tone_of(piece_within(picture, np.clip(disc, 0, np.array(picture.size) - 1)))
+    return tone_of(region_within(picture, np.clip(disc, 0, np.array(picture.size) - 1)))
 
 
 def _sample() -> Sample:

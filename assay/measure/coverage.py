@@ -14,7 +14,7 @@ from assay.contracts import MarkKind, Marks, Measurement, Picture, Stroke, Strok
 from assay.errors import CannotMeasure
 from assay.measure.entry import Measure
 from assay.measure.sample import Sample, bar, canvas, exposed
-from assay.surface.piece import piece_within
+from assay.surface.region import region_within
 
 FEWEST_PLACES = 4
 SPOT_PX = 5
@@ -32,10 +32,10 @@ def measure(picture: Picture, marks: Marks) -> Measurement:
     points = marks.checked(picture.size)
     if len(points) < FEWEST_PLACES:
         raise CannotMeasure("tone_then_region", points=len(points))
-    piece = piece_within(picture, points[1:])
-    lab = cv2.GaussianBlur(piece.lab.astype(np.float32), (0, 0), 1.0)
+    region = region_within(picture, points[1:])
+    lab = cv2.GaussianBlur(region.lab.astype(np.float32), (0, 0), 1.0)
     named = _named(picture, points[0])
-    values = lab[piece.inside]
+    values = lab[region.inside]
     one, other = _two_means(values, named)
     way = other - one
     apart = float(np.linalg.norm(way))
@@ -47,19 +47,19 @@ def measure(picture: Picture, marks: Marks) -> Measurement:
     share = float(cover.mean())
     # Pixels near half way may belong to either.
     u = float(np.hypot(0.01, 0.5 * (np.abs(along - 0.5) < 0.2).mean()))
-    binary = np.zeros(piece.inside.shape, np.uint8)
-    binary[piece.inside] = along < 0.5
-    patches, overlay = _patches(binary, piece.corner, 0.01 * piece.inside.sum())
+    binary = np.zeros(region.inside.shape, np.uint8)
+    binary[region.inside] = along < 0.5
+    patches, overlay = _patches(binary, region.corner, 0.01 * region.inside.sum())
     parts = {"share_ratio": share, "share_ratio_uncertainty": u, "patches": float(patches)}
     parts |= {"patches_uncertainty": PATCHES_OFF, "apart_dE": apart, "apart_dE_uncertainty": float(np.hypot(*scatter))}
-    doubts = tuple(dict.fromkeys((*picture.doubts, *piece.doubts)))
+    doubts = tuple(dict.fromkeys((*picture.doubts, *region.doubts)))
     return Measurement(share, "ratio", u, MappingProxyType(parts), overlay, doubts)
 
 
 def _named(picture: Picture, at: np.ndarray) -> np.ndarray:
     """The tone of a small spot, CIELAB."""
     square = at + SPOT_PX * np.array([[-1, -1], [1, -1], [1, 1], [-1, 1]]) * 1.6
-    spot = piece_within(picture, np.clip(square, 0, np.array(picture.size) - 1))
+    spot = region_within(picture, np.clip(square, 0, np.array(picture.size) - 1))
     return np.median(spot.lab[spot.inside], axis=0)
 
 

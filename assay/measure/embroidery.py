@@ -21,7 +21,7 @@ from assay.errors import CannotMeasure
 from assay.measure.entry import Measure
 from assay.measure.sample import Sample, bar, canvas, exposed
 from assay.surface.lattice import lattice_of
-from assay.surface.piece import evened, piece_within
+from assay.surface.region import evened, region_within
 
 STRAND_MM = 0.3
 STRAND_PX = 3.0
@@ -45,11 +45,11 @@ def measure(picture: Picture, marks: Marks) -> Measurement:
     into)."""
     polygon = marks.checked(picture.size)
     ink = ink_in(picture, polygon)
-    piece = piece_within(picture, polygon)
+    region = region_within(picture, polygon)
     unit, name = picture.mm_per_px or 1.0, "mm" if picture.mm_per_px else "px"
     labels, stats = parts_of(ink)
     field = _field(labels > 0, CLOSED_PX if picture.mm_per_px is None else CLOSED_MM / unit)
-    loose = _loose(piece.luminance, ink, field, picture.mm_per_px)
+    loose = _loose(region.luminance, ink, field, picture.mm_per_px)
     within = cv2.erode(field.astype(np.uint8), np.ones((5, 5), np.uint8)) > 0
     parts = {
         "cover_ratio": float(ink.cover[within].mean()) if within.any() else 0.0,
@@ -61,7 +61,7 @@ def measure(picture: Picture, marks: Marks) -> Measurement:
         parts |= {f"edge_{name}": edge * unit, f"edge_{name}_uncertainty": 0.3 * unit}
     doubts = [*picture.doubts, *ink.doubts]
     with suppress(CannotMeasure):
-        threads, unclear = _threads(piece.luminance, within, unit, name, polygon)
+        threads, unclear = _threads(region.luminance, within, unit, name, polygon)
         parts |= threads
         doubts += ["every_second_thread"] * unclear
     if f"threads_per_{name}" not in parts:

@@ -1,4 +1,4 @@
-"""What is known of a measure: everything that the rest of the house asks, in one place."""
+"""What is known of a measure: everything that the rest of the shop asks, in one place."""
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace

@@ -17,8 +17,8 @@ from assay.contracts import Descriptor, MarkKind, Marks, Measurement, Picture, S
 from assay.measure.entry import Measure
 from assay.measure.sample import FINE, Sample, canvas, exposed
 from assay.surface.glow import glows_of
-from assay.surface.glow_forms import FORMS, Form, Glow
-from assay.surface.piece import piece_of
+from assay.surface.glow_forms import FORMS, Glow, GlowForm
+from assay.surface.region import region_of
 
 PLACES = 40
 """So many places of a thing are kept, at most."""
@@ -36,10 +36,10 @@ def measure(picture: Picture, marks: Marks) -> Measurement:
     """Value: guide lines and stamps. Parts: ``lines``, ``stamps``, ``smears``, ``panels`` (counted), ``glows_ratio``
     (share of the region), ``brightness_ratio`` (the brightest over the dark ground; 1: nothing glows), ``lint``
     (bits left out), with a scale ``lines_mm`` and ``smear_mm`` (lengths)."""
-    piece = piece_of(picture, marks)
-    lit = glows_of(piece, picture.mm_per_px)
+    region = region_of(picture, marks)
+    lit = glows_of(region, picture.mm_per_px)
     counts = {form: [one for one in lit.glows if one.form is form] for form in FORMS}
-    drawn = [*counts[Form.LINE], *counts[Form.STAMP]]
+    drawn = [*counts[GlowForm.LINE], *counts[GlowForm.STAMP]]
     doubts = [*picture.doubts, *lit.doubts, *([] if picture.mm_per_px else ["glow_unscaled"])]
     doubted = bool(lit.doubts) or picture.mm_per_px is None
     unsure = doubted or any(_unsure(one) for one in drawn)
@@ -48,23 +48,23 @@ def measure(picture: Picture, marks: Marks) -> Measurement:
     parts |= {f"{form.value}s_uncertainty": max(u, U_UNSURE * (form in lit.open_forms)) for form in FORMS}
     # Told from lines too seldom to be sure of how many: bench.
     parts["smears_uncertainty"] = U_UNSURE
-    share, brightest = float(lit.glowing[piece.inside].mean()), max((one.brightness for one in lit.glows), default=1.0)
+    share, brightest = float(lit.glowing[region.inside].mean()), max((one.brightness for one in lit.glows), default=1.0)
     parts |= {"glows_ratio": share, "glows_ratio_uncertainty": RATIO_OFF * share + 0.002}
     parts |= {"brightness_ratio": brightest, "brightness_ratio_uncertainty": RATIO_OFF * brightest}
     parts["lint"] = float(lit.lint)
     if picture.mm_per_px:
-        for name, form in (("lines_mm", Form.LINE), ("smear_mm", Form.SMEAR)):
+        for name, form in (("lines_mm", GlowForm.LINE), ("smear_mm", GlowForm.SMEAR)):
             parts[name] = picture.mm_per_px * sum(one.length for one in counts[form])
             parts[f"{name}_uncertainty"] = 1.0 + 0.05 * parts[name]
-    overlay = tuple(stroke for one in lit.glows for stroke in _strokes(one, piece.corner))[:MOST_DRAWN]
+    overlay = tuple(stroke for one in lit.glows for stroke in _strokes(one, region.corner))[:MOST_DRAWN]
     return Measurement(
         len(drawn),
         "count",
-        max(u, U_UNSURE * bool(lit.open_forms & {Form.LINE, Form.STAMP})),
+        max(u, U_UNSURE * bool(lit.open_forms & {GlowForm.LINE, GlowForm.STAMP})),
         MappingProxyType(parts),
         overlay,
         tuple(dict.fromkeys(doubts)),
-        _kept(lit.glows, piece.corner, marks, picture, doubted=doubted),
+        _kept(lit.glows, region.corner, marks, picture, doubted=doubted),
     )
 
 

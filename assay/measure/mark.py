@@ -15,7 +15,7 @@ import numpy as np
 
 from assay.compare import mark as compared
 from assay.contracts import Descriptor, MarkKind, Marks, Measurement, Picture, Stroke, StrokeKind
-from assay.emblem.form import Form, corner_radius, form_of
+from assay.emblem.form import EmblemForm, corner_radius, form_of
 from assay.emblem.ink import Ink, ink_in, parts_of
 from assay.errors import CannotMeasure
 from assay.imaging.straight_edge import HAND_PX, edge_along
@@ -118,7 +118,7 @@ def _spacing(stats: np.ndarray, labels: np.ndarray) -> float | None:
     return float((middles[-1] - middles[0]) / (len(middles) - 1))
 
 
-def _drawn(form: Form, corner: np.ndarray, frame: tuple, edge: np.ndarray) -> tuple[Stroke, ...]:
+def _drawn(form: EmblemForm, corner: np.ndarray, frame: tuple, edge: np.ndarray) -> tuple[Stroke, ...]:
     """The mark's outline, the edge, and the way from one to the other."""
     origin, along, across = frame
 

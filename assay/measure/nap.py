@@ -16,7 +16,7 @@ from assay.contracts import Descriptor, Light, MarkKind, Marks, Measurement, Pic
 from assay.errors import CannotMeasure
 from assay.measure.entry import Measure
 from assay.measure.sample import FINE, Sample, canvas, exposed
-from assay.surface.piece import evened, piece_of
+from assay.surface.region import evened, region_of
 from assay.surface.tone import tone_of
 
 FINE_PX = 1.2
@@ -28,10 +28,10 @@ U_ONE_SIDED = 0.05
 def measure(picture: Picture, marks: Marks) -> Measurement:
     """Value: lightness L*. Parts: ``direction_deg`` of the hair (to the region's first side, −90 to 90),
     ``one_sided_ratio`` (0: none, 1: all parallel), ``depth_ratio`` (contrast of the hair or the wrinkles)."""
-    piece = piece_of(picture, marks)
-    tone = tone_of(piece)
-    even = cv2.GaussianBlur(evened(piece.luminance + 1e-4, piece.inside, EVENED_PX), (0, 0), FINE_PX)
-    core = cv2.erode(piece.usable.astype(np.uint8), np.ones((5, 5), np.uint8)) > 0
+    region = region_of(picture, marks)
+    tone = tone_of(region)
+    even = cv2.GaussianBlur(evened(region.luminance + 1e-4, region.inside, EVENED_PX), (0, 0), FINE_PX)
+    core = cv2.erode(region.usable.astype(np.uint8), np.ones((5, 5), np.uint8)) > 0
     if not core.any():
         raise CannotMeasure("nothing_usable")
     dy, dx = np.gradient(even)
@@ -51,7 +51,7 @@ def measure(picture: Picture, marks: Marks) -> Measurement:
         "depth_ratio": depth,
         "depth_ratio_uncertainty": 0.1 * depth,
     }
-    doubts = [*picture.doubts, *piece.doubts, *tone.doubts]
+    doubts = [*picture.doubts, *region.doubts, *tone.doubts]
     doubts += ["light_not_known"] if picture.light is Light.NONE else []
     seen = compared.values_of(tone.lab, tone.u_de, picture)
     kept = Descriptor(compared.KIND, points[:1], points, values=seen, light=picture.light)

@@ -16,7 +16,7 @@ from assay.contracts import MarkKind, Marks, Measurement, Picture, Stroke, Strok
 from assay.errors import CannotMeasure
 from assay.measure.entry import Measure
 from assay.measure.sample import FINE, Sample, canvas, exposed
-from assay.surface.piece import piece_of
+from assay.surface.region import region_of
 from assay.surface.tone import tone_of
 
 SOFTEN_MM = 0.5
@@ -32,28 +32,28 @@ def measure(picture: Picture, marks: Marks) -> Measurement:
     marks.checked(picture.size)
     if picture.mm_per_px is None:
         raise CannotMeasure("sheen_needs_scale")
-    piece = piece_of(picture, marks)
-    tone = tone_of(piece)
+    region = region_of(picture, marks)
+    tone = tone_of(region)
     sigma = max(1.0, SOFTEN_MM / picture.mm_per_px)
-    weight = cv2.GaussianBlur(piece.inside.astype(np.float32), (0, 0), sigma)
-    soft = cv2.GaussianBlur(np.where(piece.inside, piece.luminance, 0), (0, 0), sigma) / np.maximum(weight, 1e-3)
-    values = soft[piece.inside & (weight > 0.6)]
+    weight = cv2.GaussianBlur(region.inside.astype(np.float32), (0, 0), sigma)
+    soft = cv2.GaussianBlur(np.where(region.inside, region.luminance, 0), (0, 0), sigma) / np.maximum(weight, 1e-3)
+    values = soft[region.inside & (weight > 0.6)]
     if not len(values):
         raise CannotMeasure("nothing_usable")
     body, top = float(np.median(values)), float(np.percentile(values, BRIGHTEST))
     contrast = top / max(body, 1e-4)
-    bright = piece.inside & (soft > body + HALF_UP * (top - body))
-    clipped = float((piece.inside & ~piece.usable).sum() / piece.inside.sum())
+    bright = region.inside & (soft > body + HALF_UP * (top - body))
+    clipped = float((region.inside & ~region.usable).sum() / region.inside.sum())
     parts = {
         "highlight_ratio": contrast,
         "highlight_ratio_uncertainty": U_SHARE * contrast,
-        "width_ratio": float(bright.sum() / piece.inside.sum()),
+        "width_ratio": float(bright.sum() / region.inside.sum()),
         "width_ratio_uncertainty": 0.02,
         "clipped_ratio": clipped,
     }
-    doubts = [*picture.doubts, *piece.doubts, *(["two_tones"] if tone.two_tones and contrast < 1.5 else [])]
+    doubts = [*picture.doubts, *region.doubts, *(["two_tones"] if tone.two_tones and contrast < 1.5 else [])]
     curves, _ = cv2.findContours(bright.astype(np.uint8), cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_SIMPLE)
-    large = [np.vstack([c[:, 0], c[:1, 0]]) + piece.corner for c in curves if cv2.contourArea(c) > 20]
+    large = [np.vstack([c[:, 0], c[:1, 0]]) + region.corner for c in curves if cv2.contourArea(c) > 20]
     overlay = tuple(Stroke(StrokeKind.LINE, tuple((float(x), float(y)) for x, y in curve)) for curve in large)
     u = U_SHARE * contrast
     return Measurement(contrast, "ratio", u, MappingProxyType(parts), overlay, tuple(dict.fromkeys(doubts)))

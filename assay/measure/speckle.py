@@ -15,7 +15,7 @@ from assay.contracts import MarkKind, Marks, Measurement, Picture, Stroke, Strok
 from assay.errors import CannotMeasure
 from assay.measure.entry import Measure
 from assay.measure.sample import Sample, canvas, disc, exposed
-from assay.surface.piece import piece_of
+from assay.surface.region import region_of
 
 STANDS_OFF = 5.0
 """A speck's pixels stand off the ground by so many of its scatters."""
@@ -36,17 +36,17 @@ def measure(picture: Picture, marks: Marks) -> Measurement:
     marks.checked(picture.size)
     if picture.mm_per_px is None:
         raise CannotMeasure("speckle_needs_scale")
-    piece = piece_of(picture, marks)
-    lab = cv2.GaussianBlur(piece.lab.astype(np.float32), (0, 0), 0.8)
-    side = float(np.sqrt(piece.inside.sum()))
-    ground = np.stack([_slow_median(lab[..., k], piece.inside, side) for k in range(3)], -1)
+    region = region_of(picture, marks)
+    lab = cv2.GaussianBlur(region.lab.astype(np.float32), (0, 0), 0.8)
+    side = float(np.sqrt(region.inside.sum()))
+    ground = np.stack([_slow_median(lab[..., k], region.inside, side) for k in range(3)], -1)
     away = np.linalg.norm(lab - ground, axis=2)
-    scatter = 1.4826 * float(np.median(away[piece.inside])) / 1.54 + 0.3
-    standing = piece.inside & (away > max(STANDS_OFF * scatter, LEAST_DE))
-    if standing.sum() > MOST_SHARE * piece.inside.sum():
-        raise CannotMeasure("ground_unclear", percent=round(100 * float(standing.sum() / piece.inside.sum())))
+    scatter = 1.4826 * float(np.median(away[region.inside])) / 1.54 + 0.3
+    standing = region.inside & (away > max(STANDS_OFF * scatter, LEAST_DE))
+    if standing.sum() > MOST_SHARE * region.inside.sum():
+        raise CannotMeasure("ground_unclear", percent=round(100 * float(standing.sum() / region.inside.sum())))
     specks, colours = _specks(standing, lab, side)
-    area_cm2 = piece.inside.sum() * picture.mm_per_px**2 / 100
+    area_cm2 = region.inside.sum() * picture.mm_per_px**2 / 100
     count = len(specks)
     density = count / area_cm2
     # Counts scatter by their root (Poisson); of none, one could have been missed.
@@ -55,18 +55,18 @@ def measure(picture: Picture, marks: Marks) -> Measurement:
     parts = {
         "specks": float(count),
         "specks_uncertainty": float(max(np.sqrt(count), 1.0)),
-        "share_ratio": float(standing.sum() / piece.inside.sum()),
-        "share_ratio_uncertainty": float(standing.sum() / piece.inside.sum() / np.sqrt(max(count, 1)) + 0.002),
+        "share_ratio": float(standing.sum() / region.inside.sum()),
+        "share_ratio_uncertainty": float(standing.sum() / region.inside.sum() / np.sqrt(max(count, 1)) + 0.002),
         "kinds": float(_kinds(colours)),
         "kinds_uncertainty": KINDS_OFF,
     }
     if count:
         parts |= {"size_mm": float(np.median(diameters)), "size_mm_uncertainty": float(0.5 * picture.mm_per_px)}
     rings = tuple(
-        Stroke(StrokeKind.RING, ((float(x + piece.corner[0]), float(y + piece.corner[1])),), "", float(r) + 1.5)
+        Stroke(StrokeKind.RING, ((float(x + region.corner[0]), float(y + region.corner[1])),), "", float(r) + 1.5)
         for x, y, r in specks
     )
-    doubts = tuple(dict.fromkeys((*picture.doubts, *piece.doubts)))
+    doubts = tuple(dict.fromkeys((*picture.doubts, *region.doubts)))
     return Measurement(float(density), "per cm²", float(u), MappingProxyType(parts), rings, doubts)
 
 

@@ -16,7 +16,7 @@ from assay.errors import CannotMeasure
 from assay.measure.entry import Measure
 from assay.measure.sample import Sample, canvas, exposed
 from assay.surface.bands import SIZES_MM, bands_of
-from assay.surface.piece import piece_of
+from assay.surface.region import region_of
 
 U_GRAIN_SHARE = 0.08
 """Standard uncertainty of the grain's size, as a share: two pieces of one material, bench."""
@@ -30,9 +30,9 @@ def measure(picture: Picture, marks: Marks) -> Measurement:
     region's first side, −90 to 90)."""
     if picture.mm_per_px is None:
         return _without_scale(marks, picture)
-    piece = piece_of(picture, marks)
+    region = region_of(picture, marks)
     points = np.asarray(marks.points)
-    bands = bands_of(piece, picture.mm_per_px, points[1] - points[0])
+    bands = bands_of(region, picture.mm_per_px, points[1] - points[0])
     read = np.isfinite(bands.strength)
     power = np.exp(2 * bands.strength[read])
     grain = float(np.exp((power * np.log(np.array(SIZES_MM)[read])).sum() / power.sum()))
@@ -50,7 +50,7 @@ def measure(picture: Picture, marks: Marks) -> Measurement:
         "direction_deg": float(np.degrees(np.arctan2(both[1], both[0])) / 2),
         "direction_deg_uncertainty": float(np.degrees(U_DIRECTION / max(np.hypot(*both), U_DIRECTION)) / 2),
     }
-    doubts = [*picture.doubts, *piece.doubts]
+    doubts = [*picture.doubts, *region.doubts]
     if bands.strength[read][0] < bands.noise - 0.7:
         doubts.append("texture_under_noise")
     values = np.column_stack([bands.strength, bands.skewness, bands.kurtosis, bands.direction])

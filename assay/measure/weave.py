@@ -13,7 +13,7 @@ from assay.contracts import MarkKind, Marks, Measurement, Picture, Stroke, Strok
 from assay.measure.entry import Measure
 from assay.measure.sample import Sample, bar, canvas, exposed
 from assay.surface.lattice import Lattice, lattice_of
-from assay.surface.piece import evened, piece_of
+from assay.surface.region import evened, region_of
 
 EVENED_OVER = 0.3
 """Light that varies more slowly than this share of the region's side is not the pattern's."""
@@ -24,9 +24,9 @@ IRREGULAR = 0.04
 def measure(picture: Picture, marks: Marks) -> Measurement:
     """Value: ``pitch_mm``. Parts: ``cross_mm`` (the other wave's), ``angle_deg`` between the two, ``cell_mm2``,
     ``direction_deg`` of the first wave's ridges (to the region's first side, −90 to 90), ``regular_ratio``."""
-    piece = piece_of(picture, marks)
-    side = float(np.sqrt(piece.inside.sum()))
-    found = lattice_of(np.log(evened(piece.luminance + 1e-4, piece.usable, EVENED_OVER * side)), piece.usable)
+    region = region_of(picture, marks)
+    side = float(np.sqrt(region.inside.sum()))
+    found = lattice_of(np.log(evened(region.luminance + 1e-4, region.usable, EVENED_OVER * side)), region.usable)
     unit, name = picture.mm_per_px or 1.0, "mm" if picture.mm_per_px else "px"
     pitch = 1 / float(np.hypot(*found.first)) * unit
     points = np.asarray(marks.points)
@@ -50,7 +50,7 @@ def measure(picture: Picture, marks: Marks) -> Measurement:
             "angle_deg": between,
             "angle_deg_uncertainty": float(np.degrees(2 * found.u_share)),
         }
-    doubts = [*picture.doubts, *piece.doubts]
+    doubts = [*picture.doubts, *region.doubts]
     if found.regularity < IRREGULAR:
         doubts.append("pattern_hardly_shows")
     if found.multiple_unclear:

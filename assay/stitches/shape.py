@@ -38,7 +38,7 @@ STRAIGHT_MM = 60.0
 PLACE_PX = 0.5
 
 
-class Form(NamedTuple):
+class StitchForm(NamedTuple):
     """Pixels and degrees; None where it cannot be told."""
 
     length: float | None
@@ -47,18 +47,18 @@ class Form(NamedTuple):
     """Of a bar: the angle between it and the row, 0 to 180, clockwise as seen along the row; 90 is straight across."""
 
 
-def form_of(row: Row) -> Form:
+def form_of(row: Row) -> StitchForm:
     """The mean stitch's form."""
     mean, half = _mean_stitch(row)
     if mean is None:
-        return Form(None, None)
+        return StitchForm(None, None)
     seems = _seems_to_lean(mean)
     if seems is None:
-        return Form(_width(mean[mean.shape[0] // 2 - 1 : mean.shape[0] // 2 + 2].mean(0), half), None)
+        return StitchForm(_width(mean[mean.shape[0] // 2 - 1 : mean.shape[0] // 2 + 2].mean(0), half), None)
     waves = _waves(row, half)
     (lean, length), (upright, _) = (_leaning(waves, row.period, start) for start in (seems, 90.0))
     told = _apart(lean, upright) <= SAME_DEG and _apart(lean, seems) <= NEAR_DEG and length > SHORTEST * row.period
-    return Form(length, lean) if told else Form(None, None)
+    return StitchForm(length, lean) if told else StitchForm(None, None)
 
 
 def _seems_to_lean(mean: np.ndarray) -> float | None:

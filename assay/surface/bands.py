@@ -12,7 +12,7 @@ import cv2
 import numpy as np
 
 from assay.errors import CannotMeasure
-from assay.surface.piece import Piece, evened
+from assay.surface.region import Region, evened
 
 SIZES_MM = (0.18, 0.25, 0.35, 0.5, 0.7, 1.0, 1.4)
 """Standard deviations of the inner Gaussian of each band; the outer one is ``RATIO`` times as wide."""
@@ -48,18 +48,18 @@ class Bands:
     """Log strength of the camera's own noise, in the finest band."""
 
 
-def bands_of(piece: Piece, mm_per_px: float, first_side: np.ndarray) -> Bands:
-    """Read the bands of a piece; ``first_side`` (2,): the direction that angles are told from.
+def bands_of(region: Region, mm_per_px: float, first_side: np.ndarray) -> Bands:
+    """Read the bands of a region; ``first_side`` (2,): the direction that angles are told from.
 
     Raises CannotMeasure ``too_few_pixels_for_texture``.
     """
-    inside = cv2.erode(piece.usable.astype(np.uint8), np.ones((3, 3), np.uint8)) > 0
+    inside = cv2.erode(region.usable.astype(np.uint8), np.ones((3, 3), np.uint8)) > 0
     side = float(np.sqrt(inside.sum()))
     sigmas = np.array(SIZES_MM) / mm_per_px
     read = (sigmas >= FINEST_PX) & (sigmas * LEAST_SIDE_SIGMAS <= side)
     if read.sum() < FEWEST_BANDS:
         raise CannotMeasure("too_few_pixels_for_texture", bands=int(read.sum()), needed=FEWEST_BANDS)
-    even = np.log(np.maximum(evened(piece.luminance + 1e-4, inside, 2.5 * sigmas[read].max()), 1e-3))
+    even = np.log(np.maximum(evened(region.luminance + 1e-4, inside, 2.5 * sigmas[read].max()), 1e-3))
     noise = _noise(even, inside)
     shape = (len(SIZES_MM),)
     strength, skewness, kurtosis = (np.full(shape, np.nan) for _ in range(3))

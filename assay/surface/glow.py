@@ -17,8 +17,8 @@ import numpy as np
 
 from assay.errors import CannotMeasure
 from assay.surface.glow_bits import disc
-from assay.surface.glow_forms import Form, Glow, sort_forms
-from assay.surface.piece import Piece
+from assay.surface.glow_forms import Glow, GlowForm, sort_forms
+from assay.surface.region import Region
 
 WEIGHTS = np.array([0.4, 0.6], np.float32)
 """Of linear red and green, where glow shows: the lamp's own violet is mostly blue."""
@@ -63,17 +63,17 @@ class Lit:
     glowing: np.ndarray
     """(h, w) bool: all of it, lint left out."""
     doubts: tuple[str, ...]
-    open_forms: frozenset[Form] = frozenset()
+    open_forms: frozenset[GlowForm] = frozenset()
     """Forms of which something may have been missed: what was left over looks a little like one."""
 
 
-def glows_of(piece: Piece, mm_per_px: float | None) -> Lit:
+def glows_of(region: Region, mm_per_px: float | None) -> Lit:
     """Find and sort what glows.
 
     Raises CannotMeasure ``not_ultraviolet``, ``glow_burnt_out``, ``nothing_usable``.
     """
-    inside = piece.inside
-    linear = piece.linear
+    inside = region.inside
+    linear = region.linear
     if not inside.any():
         raise CannotMeasure("nothing_usable")
     scale = mm_per_px or UNSCALED_MM / max(inside.shape)
@@ -82,7 +82,7 @@ def glows_of(piece: Piece, mm_per_px: float | None) -> Lit:
     red, green, blue = (float(np.median(linear[..., k][dark])) for k in range(3))
     if green > DAYLIGHT_GREEN * blue and green > DAYLIGHT_LIGHT and red > 0.5 * DAYLIGHT_GREEN * blue:
         raise CannotMeasure("not_ultraviolet")
-    clipped = float((piece.rgb[inside].min(1) >= 250).mean())
+    clipped = float((region.rgb[inside].min(1) >= 250).mean())
     if clipped > CLIPPED_SHARE:
         raise CannotMeasure("glow_burnt_out", percent=round(100 * clipped))
     doubts = ["purple_veil"] if blue > VEIL else []
@@ -104,7 +104,7 @@ def glows_of(piece: Piece, mm_per_px: float | None) -> Lit:
     if lint > LINT_STORM * max(1.0, inside.sum() * scale**2 / LINT_AREA_MM2):
         doubts.append("lint_storm")
     # What is drawn on a glowing panel may be no brighter than the panel.
-    hidden = frozenset({Form.LINE, Form.STAMP}) if panels.any() else frozenset()
+    hidden = frozenset({GlowForm.LINE, GlowForm.STAMP}) if panels.any() else frozenset()
     return Lit(lit, lint, kept | panels, tuple(doubts), open_forms | hidden)
 
 
@@ -215,7 +215,7 @@ def _whole(panels: np.ndarray, scale: float) -> list[Glow]:
         places = np.argwhere(mask)[:: max(1, int(mask.sum()) // 60), ::-1] + [x, y]
         outlines = tuple(rim[:, 0] + np.array([x, y], float) for rim in rims if len(rim) > 8)
         found.append(
-            Glow(Form.PANEL, places.astype(float), outlines, float(max(width, height)), float(mask.sum()), 0.0)
+            Glow(GlowForm.PANEL, places.astype(float), outlines, float(max(width, height)), float(mask.sum()), 0.0)
         )
     return found
 

@@ -1,4 +1,4 @@
-"""One connected piece that glows: its length, width, ends and holes, before it is sorted.
+"""One connected region that glows: its length, width, ends and holes, before it is sorted.
 
 Source: skeleton of Zhang & Suen (Commun. ACM 27(3), 1984).
 """
@@ -13,7 +13,7 @@ LINE_WIDE_MM = 3.0
 """… and at most so wide; from this width on only where it is as wide all along:"""
 SURELY_LINE_MM, UNEVEN = 1.9, 0.2
 FRAYED_MM, FRAYED, FRAYED_UNEVEN, LETTER_MM = 10.0, 1.4, 0.25, 2.2
-"""A long piece whose thinned form branches and whose width varies, or is wider than a letter's stroke, is a smear's: a
+"""A long region whose thinned form branches and whose width varies, or is wider than a letter's stroke, is a smear's: a
 pen's line has no branches, and a figure's strokes are even."""
 BESIDE_MM, ONE_SIDED = 1.2, 0.35
 """A line stands over its weaker side by at least this share of what it stands over the other, so far beside it."""
@@ -23,7 +23,7 @@ BRANCHED = 1.35
 
 @dataclass(frozen=True, slots=True)
 class Bit:
-    """One connected piece, before it is sorted."""
+    """One connected region, before it is sorted."""
 
     label: int
     box: tuple[int, int, int, int]

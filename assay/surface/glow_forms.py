@@ -43,7 +43,7 @@ MAYBE_FIGURE_MM, MAYBE_BRANCHED = 1.4, 1.15
 """What was left as lint may be a dot or a figure from here on."""
 
 
-class Form(StrEnum):
+class GlowForm(StrEnum):
     """What a glowing thing is by its form."""
 
     LINE = "line"
@@ -52,14 +52,14 @@ class Form(StrEnum):
     PANEL = "panel"
 
 
-FORMS = tuple(Form)
+FORMS = tuple(GlowForm)
 
 
 @dataclass(frozen=True, slots=True)
 class Glow:
     """One thing that glows. Pixels of the piece."""
 
-    form: Form
+    form: GlowForm
     path: np.ndarray
     """(N, 2) x, y: along a line, else places all over it."""
     outlines: tuple[np.ndarray, ...]
@@ -75,7 +75,7 @@ class Glow:
 
 def sort_forms(
     standing: np.ndarray, over: np.ndarray, root: np.ndarray, scale: float
-) -> tuple[list[Glow], int, np.ndarray, frozenset[Form]]:
+) -> tuple[list[Glow], int, np.ndarray, frozenset[GlowForm]]:
     """Sort what stands over its ground: glowing things, how many bits of lint, where the things lie, and of which forms
     something may have been missed. ``over``: light above the near ground; ``root``: light itself; (h, w) roots."""
     # Half as bright as the brightest near by: blur widens nothing then.
@@ -92,7 +92,7 @@ def sort_forms(
     for group in (_rings_and_dots(bits, scale), _smears(bits, scale)):
         for form, members in group:
             if not used & {bit.label for bit in members}:
-                dot = form is Form.STAMP and members[0].hole < DOT_HOLE
+                dot = form is GlowForm.STAMP and members[0].hole < DOT_HOLE
                 sure = not dot or members[0].across * scale >= SURE_DOT_MM
                 found.append(replace(_glow(form, members, labels), sure=sure))
                 used |= {bit.label for bit in members}
@@ -101,23 +101,23 @@ def sort_forms(
     long = [members for members in lines if _reach(members) * scale >= LINE_MM and _is_drawn(members, scale)]
     taken = {bit.label for members in long for bit in members}
     for members in _figures([bit for bit in left if bit.label not in taken], scale):
-        found.append(replace(_glow(Form.STAMP, members, labels), sure=len(members) > FIGURES))
+        found.append(replace(_glow(GlowForm.STAMP, members, labels), sure=len(members) > FIGURES))
         used |= {bit.label for bit in members}
     edges = 0
     for members in long:
         if has_ground_beside(members, root, scale):
-            found.append(replace(_glow(Form.LINE, members, labels), sure=_is_one_line(members, scale)))
+            found.append(replace(_glow(GlowForm.LINE, members, labels), sure=_is_one_line(members, scale)))
         else:
             edges += 1
         used |= taken
     kept = np.isin(labels, list(used)) if used else np.zeros(labels.shape, bool)
     left = [bit for bit in bits if bit.label not in used]
-    missed = {Form.LINE} if edges or _may_be_lines(lines, used, scale) else set()
+    missed = {GlowForm.LINE} if edges or _may_be_lines(lines, used, scale) else set()
     frayed = [bit for bit in bits if bit.branched > BRANCHED and STAMP_MM[0] <= max(bit.box[2:]) * scale <= STAMP_MM[1]]
     pairs = (group for group in _beside_each_other(left, scale) if len(group) >= FIGURES)
     maybe = next(pairs, None) or any(_may_be_stamp(bit, scale) for bit in left)
     if maybe or any(_holds(found, bit) for bit in frayed):
-        missed.add(Form.STAMP)
+        missed.add(GlowForm.STAMP)
     return found, small + len(bits) - len(used), kept, frozenset(missed)
 
 
@@ -125,7 +125,7 @@ def _holds(found: Sequence[Glow], bit: Bit) -> bool:
     """Whether a piece went into a smear."""
     x, y, width, height = bit.box
     corner = np.array([x, y])
-    smears = (one for one in found if one.form is Form.SMEAR)
+    smears = (one for one in found if one.form is GlowForm.SMEAR)
     return any(((one.path >= corner) & (one.path <= [x + width, y + height])).all(axis=1).any() for one in smears)
 
 
@@ -150,7 +150,7 @@ def _is_one_line(members: Sequence[Bit], scale: float) -> bool:
     return uneven < UNEVEN_LINE and int((lengths * scale >= LINE_MM).sum()) < 2
 
 
-def _rings_and_dots(bits: Sequence[Bit], scale: float) -> list[tuple[Form, list[Bit]]]:
+def _rings_and_dots(bits: Sequence[Bit], scale: float) -> list[tuple[GlowForm, list[Bit]]]:
     """Rings (round, mostly hole) and filled dots, with what lies inside a ring."""
     found = []
     for bit in bits:
@@ -160,9 +160,9 @@ def _rings_and_dots(bits: Sequence[Bit], scale: float) -> list[tuple[Form, list[
         if bit.hole > 0.25 and STAMP_MM[0] <= across <= STAMP_MM[1]:
             x, y, width, height = bit.box
             within = [b for b in bits if b is not bit and _lies_in(b.box, (x, y, width, height))]
-            found.append((Form.STAMP, [bit, *within]))
+            found.append((GlowForm.STAMP, [bit, *within]))
         elif bit.hole < DOT_HOLE and DOT_MM[0] <= across <= DOT_MM[1]:
-            found.append((Form.STAMP, [bit]))
+            found.append((GlowForm.STAMP, [bit]))
     return found
 
 
@@ -175,10 +175,10 @@ def _lies_in(inner: tuple, outer: tuple) -> bool:
     )
 
 
-def _smears(bits: Sequence[Bit], scale: float) -> list[tuple[Form, list[Bit]]]:
+def _smears(bits: Sequence[Bit], scale: float) -> list[tuple[GlowForm, list[Bit]]]:
     """Wide, irregular pieces; those that nearly touch are one."""
     wide = [bit for bit in bits if bit.area * scale**2 >= SMEAR_MM2 and bit.hole < 0.3 and not is_thin(bit, scale)]
-    return [(Form.SMEAR, group) for group in _joined(wide, lambda a, b: _apart(a.box, b.box) * scale < 6.0)]
+    return [(GlowForm.SMEAR, group) for group in _joined(wide, lambda a, b: _apart(a.box, b.box) * scale < 6.0)]
 
 
 def _lines(bits: Sequence[Bit], scale: float) -> list[list[Bit]]:
@@ -268,7 +268,7 @@ def _joined(bits: Sequence[Bit], linked) -> list[list[Bit]]:  # noqa: ANN001
     return groups
 
 
-def _glow(form: Form, members: Sequence[Bit], labels: np.ndarray) -> Glow:
+def _glow(form: GlowForm, members: Sequence[Bit], labels: np.ndarray) -> Glow:
     rims = []
     for bit in members:
         x, y, width, height = bit.box
@@ -278,5 +278,5 @@ def _glow(form: Form, members: Sequence[Bit], labels: np.ndarray) -> Glow:
     path = np.vstack([bit.path for bit in members])
     boxes = np.array([bit.box for bit in members], float)
     side = (boxes[:, :2] + boxes[:, 2:]).max(0) - boxes[:, :2].min(0)
-    length = sum(bit.length for bit in members) if form is Form.LINE else float(side.max())
+    length = sum(bit.length for bit in members) if form is GlowForm.LINE else float(side.max())
     return Glow(form, path, tuple(rims), length, sum(bit.area for bit in members), 0.0)

@@ -6,7 +6,7 @@ import numpy as np
 
 from assay.errors import CannotMeasure
 from assay.imaging.colour import de00
-from assay.surface.piece import Piece
+from assay.surface.region import Region
 
 MOST_SAMPLES = 20_000
 """So many pixels are looked at, at most."""
@@ -43,13 +43,13 @@ class Tone:
         return ("two_tones",) if self.two_tones else ("mixed_light",) if self.drifts else ()
 
 
-def tone_of(piece: Piece) -> Tone:
+def tone_of(region: Region) -> Tone:
     """The tone of what is usable. Raises CannotMeasure ``nothing_usable``."""
-    usable = piece.usable
-    if usable.sum() < 0.3 * piece.inside.sum():
-        raise CannotMeasure("nothing_usable", percent=round(100 * float(usable.sum() / piece.inside.sum())))
+    usable = region.usable
+    if usable.sum() < 0.3 * region.inside.sum():
+        raise CannotMeasure("nothing_usable", percent=round(100 * float(usable.sum() / region.inside.sum())))
     step = max(1, int(usable.sum()) // MOST_SAMPLES)
-    lab, places = piece.lab[usable][::step], np.argwhere(usable)[::step]
+    lab, places = region.lab[usable][::step], np.argwhere(usable)[::step]
     middle = np.median(lab, axis=0)
     scatter = float(1.4826 * np.median(np.linalg.norm(lab - middle, axis=1)))
     u = float(np.hypot(LEAST_U_DE, 1.25 * scatter / np.sqrt(max(1.0, INDEPENDENT * len(lab)))))

@@ -1,1 +1,1 @@
-"""One user deed per file: rights, core, one transaction, a line in the ledger."""
+"""One user action per file: rights, core, one transaction, a line in the ledger."""

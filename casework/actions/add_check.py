@@ -10,17 +10,19 @@ from casework.models import Case
 from library.models import Checkpoint
 from library.writers import must_write
 from pairs.actions.draw_checkpoint import draw_checkpoint, tried_well
-from pairs.models import House, Photo
+from pairs.models import Organisation, Photo
 
 
-def add_check(*, house: House, photo: Photo, user, points: list, given: Mapping) -> Checkpoint:
+def add_check(*, organisation: Organisation, photo: Photo, user, points: list, given: Mapping) -> Checkpoint:
     """Raises AssayError. Signed cases stay as they were signed."""
     must_write(user, photo.pair.release)
     # Before anything is written: nobody else waits for the measuring.
     tried = tried_well(photo=photo, measure=given["measure"], points=points)
     with transaction.atomic():
         made = draw_checkpoint(photo=photo, tried=tried, given=given, by=user)
-        for case in Case.objects.filter(house=house, pair__release__in=made.release.siblings, signed_at=None):
+        for case in Case.objects.filter(
+            organisation=organisation, pair__release__in=made.release.siblings, signed_at=None
+        ):
             regrade(case)
             request_analysis(case=case, user=user)
     return made

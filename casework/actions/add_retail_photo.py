@@ -3,7 +3,7 @@
 from assay.errors import AssayError
 from assay.imaging.opening import check_bytes
 from casework.actions.analyse_case import needs_of
-from casework.ledger import note_of_house
+from casework.ledger import note_of_organisation
 from library.models import Foot
 from library.photo_kinds import kinds_by_key
 from library.writers import MAY_CHECK, must
@@ -24,5 +24,5 @@ def add_retail_photo(*, pair: Pair, user, upload, view: str, foot: str) -> Photo
     others = retail_pairs(pair)
     known = photos_in_use(others[0]) if others else {}
     read_photo(photo=photo, references=known, needs=needs_of(pair.release.checkpoints.exclude(measure="")))
-    note_of_house(pair.house, user, "retail_photo_added", pair=pair.label, view=view, foot=foot)
+    note_of_organisation(pair.organisation, user, "retail_photo_added", pair=pair.label, view=view, foot=foot)
     return photo

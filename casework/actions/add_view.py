@@ -6,17 +6,17 @@ from django.db import transaction
 from django.utils.text import slugify
 
 from assay.errors import AssayError
-from casework.ledger import note_of_house
+from casework.ledger import note_of_organisation
 from library.models import View
 from library.photo_kinds import kinds_by_key
 from library.writers import MAY_CHECK, must
-from pairs.models import House
+from pairs.models import Organisation
 
 STEP = 10
 
 
 @transaction.atomic
-def add_view(*, house: House, user, given: Mapping) -> View:
+def add_view(*, organisation: Organisation, user, given: Mapping) -> View:
     """Keep it behind those that there are. ``given``: fields of ``View``; ``name`` names it. Raises AssayError
     ``not_allowed``, ``no_name`` or ``view_exists``."""
     must(user, MAY_CHECK)
@@ -29,5 +29,5 @@ def add_view(*, house: House, user, given: Mapping) -> View:
         raise AssayError("view_exists", name=given["name"])
     position = max((view.position for view in known.values()), default=0) + STEP
     made = View.objects.create(key=key, position=position, **given)
-    note_of_house(house, user, "view_added", view=made.key)
+    note_of_organisation(organisation, user, "view_added", view=made.key)
     return made

@@ -19,7 +19,7 @@ def change_release(*, case: Case, user, typed_code: str) -> None:
 
     Raises NoSuchRelease, AssayError ``no_reference`` or what the code says.
     """
-    release, _, _ = release_of(typed_code, case.house)
+    release, _, _ = release_of(typed_code, case.organisation)
     if release == case.pair.release:
         return
     with transaction.atomic():
@@ -70,7 +70,7 @@ def discard_case(*, case: Case, user, why: str) -> None:
 
 def _open(case: Case) -> Case:
     """The case as it is now. Raises CaseSignedError."""
-    now = Case.objects.select_related("pair__release", "house").get(pk=case.pk)
+    now = Case.objects.select_related("pair__release", "organisation").get(pk=case.pk)
     if now.signed_at or now.discarded_at:
         raise CaseSignedError
     return now

@@ -48,7 +48,7 @@ def request_analysis(*, case: Case, user) -> None:
 def analyse_in_background(case_id: int, user_id: int) -> None:
     """The queue's way in. A case signed meanwhile is left alone."""
     photo_kinds.forget()
-    case = Case.objects.select_related("pair__release", "pair__house", "reference").get(pk=case_id)
+    case = Case.objects.select_related("pair__release", "pair__organisation", "reference").get(pk=case_id)
     if case.signed_at:
         return
     try:
@@ -104,7 +104,7 @@ def request_differences(case: Case) -> None:
 def seek_differences_in_background(case_id: int) -> None:
     """The queue's way in: every photograph in use that was not compared with the verified ones as they are now."""
     photo_kinds.forget()
-    case = Case.objects.select_related("pair__release", "pair__house", "reference").get(pk=case_id)
+    case = Case.objects.select_related("pair__release", "pair__organisation", "reference").get(pk=case_id)
     for photo in undiffered(case.pair, case.reference) if case.signed_at is None else ():
         seek_differences(photo, case.reference)
 

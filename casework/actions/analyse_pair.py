@@ -25,7 +25,7 @@ def request_reading(*, pair: Pair, user) -> None:
 def read_in_background(pair_id: int, user_id: int) -> None:
     """The queue's way in."""
     photo_kinds.forget()
-    pair = Pair.objects.select_related("release", "house").get(pk=pair_id)
+    pair = Pair.objects.select_related("release", "organisation").get(pk=pair_id)
     analyse_pair(pair=pair, user=get_user_model().objects.get(pk=user_id))
 
 

@@ -11,14 +11,14 @@ from assay.errors import AssayError
 from assay.imaging.opening import check_bytes, receive, smaller
 from assay.judge.judgement import Kind
 from casework.grading import regrade
-from casework.ledger import note_of_house
+from casework.ledger import note_of_organisation
 from casework.models import Case
 from library.models import AnswerPhoto, Checkpoint, Release
 from library.questions import WORTH_PAIRS, fields_of
 from library.writers import MAY_CHECK, must, must_write
 from pairs.actions.draw_checkpoint import free_key, place_in
 from pairs.actions.take_reading import SAID, say
-from pairs.models import House, Pair, Standing
+from pairs.models import Organisation, Pair, Standing
 from pairs.queries import latest_readings
 
 EXAMPLE_PX = 640
@@ -29,7 +29,7 @@ FEWEST = 2
 
 
 @transaction.atomic
-def add_question(*, release: Release, key: str, house: House, user) -> Checkpoint:
+def add_question(*, release: Release, key: str, organisation: Organisation, user) -> Checkpoint:
     """One question of the catalogue. Raises AssayError ``not_allowed``, ``bad_question``, ``question_exists``."""
     must_write(user, release)
     question = next((one for one in catalogue() if one.key == key), None)
@@ -37,11 +37,11 @@ def add_question(*, release: Release, key: str, house: House, user) -> Checkpoin
         raise AssayError("bad_question", key=key[:40], what="it is not in the catalogue")
     if Checkpoint.every.filter(release=release, key=key).exists():
         raise AssayError("question_exists", name=question.name)
-    return _kept(release, house, user, fields_of(question))
+    return _kept(release, organisation, user, fields_of(question))
 
 
 @transaction.atomic
-def write_question(*, release: Release, house: House, user, given: Mapping) -> Checkpoint:
+def write_question(*, release: Release, organisation: Organisation, user, given: Mapping) -> Checkpoint:
     """A question of the shop's own. ``given``: name, instruction, section, group, caution, in_hand, unworn, answers
     [(sentence, whether retail seldom gives it)]. Raises AssayError ``not_allowed``, ``bad_question``."""
     must_write(user, release)
@@ -59,11 +59,11 @@ def write_question(*, release: Release, house: House, user, given: Mapping) -> C
         "prior": {"pairs": WORTH_PAIRS, "rare": rare},
         **{name: given[name] for name in ("name", "instruction", "section", "caution")},
     }
-    return _kept(release, house, user, fields)
+    return _kept(release, organisation, user, fields)
 
 
 @transaction.atomic
-def change_question(*, checkpoint: Checkpoint, house: House, user, given: Mapping) -> None:
+def change_question(*, checkpoint: Checkpoint, organisation: Organisation, user, given: Mapping) -> None:
     """Its words, and its answers' sentences; answers that pairs gave keep their keys.
 
     Raises AssayError ``not_allowed``, ``bad_question``, ``signed_elsewhere`` where a signed case stands on it.
@@ -84,7 +84,7 @@ def change_question(*, checkpoint: Checkpoint, house: House, user, given: Mappin
     checkpoint.prior = {**checkpoint.prior, "rare": rare}
     checkpoint.clean()
     checkpoint.save()
-    _regrade(checkpoint.release, house)
+    _regrade(checkpoint.release, organisation)
 
 
 @transaction.atomic
@@ -95,11 +95,13 @@ def answer_for_retail(*, checkpoint: Checkpoint, pair: Pair, choice: str, user) 
         raise AssayError("unknown_answer")
     old = latest_readings([pair], checkpoints=[checkpoint]).get((pair.pk, checkpoint.pk))
     say(checkpoint=checkpoint, pair=pair, value=choice, method=SAID, by=user, corrects=old)
-    _regrade(checkpoint.release, pair.house)
-    note_of_house(pair.house, user, "retail_answered", pair=pair.label, check=checkpoint.key, value=choice)
+    _regrade(checkpoint.release, pair.organisation)
+    note_of_organisation(
+        pair.organisation, user, "retail_answered", pair=pair.label, check=checkpoint.key, value=choice
+    )
 
 
-def show_answer(*, checkpoint: Checkpoint, answer: str, upload, house: House, user) -> None:
+def show_answer(*, checkpoint: Checkpoint, answer: str, upload, organisation: Organisation, user) -> None:
     """A photograph of what an answer looks like, in the place of its drawing; without a file, the drawing again.
 
     Raises CannotOpen, AssayError ``not_allowed``, ``unknown_answer``.
@@ -117,7 +119,7 @@ def show_answer(*, checkpoint: Checkpoint, answer: str, upload, house: House, us
             shown = AnswerPhoto(checkpoint=checkpoint, answer=answer)
             shown.picture.save("example.jpg", ContentFile(small), save=False)
             shown.save()
-        note_of_house(house, user, "example_added", check=checkpoint.key, value=answer)
+        note_of_organisation(organisation, user, "example_added", check=checkpoint.key, value=answer)
 
 
 def _answers(given: Mapping, known=()) -> tuple[list, dict]:
@@ -143,15 +145,15 @@ def _said(given: Mapping) -> set[str]:
     return {sentence for sentence, _ in given["answers"]}
 
 
-def _kept(release: Release, house: House, user, fields: dict) -> Checkpoint:
+def _kept(release: Release, organisation: Organisation, user, fields: dict) -> Checkpoint:
     made = Checkpoint(release=release, position=place_in(release, fields["section"]), **fields)
     made.clean()
     made.save()
-    _regrade(release, house)
-    note_of_house(house, user, "question_added", check=made.key)
+    _regrade(release, organisation)
+    note_of_organisation(organisation, user, "question_added", check=made.key)
     return made
 
 
-def _regrade(release: Release, house: House) -> None:
-    for case in Case.objects.filter(house=house, pair__release__in=release.siblings, signed_at=None):
+def _regrade(release: Release, organisation: Organisation) -> None:
+    for case in Case.objects.filter(organisation=organisation, pair__release__in=release.siblings, signed_at=None):
         regrade(case)

@@ -24,7 +24,7 @@ from casework.actions.analyse_pair import request_reading
 from casework.actions.keep_pair import LETTER, free_label
 from casework.actions.know_copy import know_copy
 from casework.grading import regrade
-from casework.ledger import note_of_house
+from casework.ledger import note_of_organisation
 from casework.models import Case
 from casework.retail import prior_of
 from library.models import Batch, Checkpoint, Maker, Relation, Release, ShoeModel, SizeChart, View
@@ -32,7 +32,7 @@ from library.writers import MAY_CHECK, MAY_MAKER, must, must_write, visible_to
 from pairs.actions.receive_photo import receive_photo
 from pairs.actions.take_paper import inscribe
 from pairs.actions.take_reading import SAID, say
-from pairs.models import House, Marking, Pair, Photo, Standing
+from pairs.models import Marking, Organisation, Pair, Photo, Standing
 from pairs.queries import inscriptions_of, latest_readings, photos_in_use
 
 FORMAT = "wahrheit-guide/1"
@@ -60,9 +60,11 @@ VIEW = (
 PAIR = ("size_us", "region", "condition", "verified_how")
 
 
-def export_guide(*, release: Release, house: House) -> bytes:
+def export_guide(*, release: Release, organisation: Organisation) -> bytes:
     """The file. About ten queries and a read a photograph."""
-    pairs = house.pairs.filter(release=release, standing__in=(Standing.RETAIL, Standing.COPY)).select_related("batch")
+    pairs = organisation.pairs.filter(release=release, standing__in=(Standing.RETAIL, Standing.COPY)).select_related(
+        "batch"
+    )
     checks = list(release.checkpoints.select_related("left", "right"))
     files: dict[str, bytes] = {}
     kept_pairs = [_pair_out(pair, checks, files) for pair in pairs.order_by("label")]
@@ -70,7 +72,7 @@ def export_guide(*, release: Release, house: House) -> bytes:
     maker = release.shoe_model.maker
     document = {
         "format": FORMAT,
-        "house": house.name,
+        "house": organisation.name,
         "maker": {name: getattr(maker, name) for name in MAKER},
         "size_charts": [{"group": one.group, "csv": one.csv} for one in maker.size_charts.all()],
         "model": release.shoe_model.name,
@@ -215,19 +217,19 @@ def _must_match(files: dict[str, bytes]) -> None:
             raise AssayError("bad_guide_file", what=f"{name} was changed since")
 
 
-def preview_guide(*, house: House, user, data: bytes) -> Preview:
+def preview_guide(*, organisation: Organisation, user, data: bytes) -> Preview:
     """What it would bring: new, changed, clashing. Raises AssayError ``not_allowed`` or what reading raises."""
     must(user, MAY_CHECK)
     must(user, MAY_MAKER)
     document, files = read_guide(data)
     try:
-        return _preview(house, document, files)
+        return _preview(organisation, document, files)
     except (KeyError, TypeError, AttributeError, ValueError) as error:
         raise AssayError("bad_guide_file", what="something in it is missing or of the wrong kind") from error
 
 
-def _preview(house: House, document: dict, files: dict[str, bytes]) -> Preview:
-    release = visible_to(house).filter(style_code=str(document["release"]["style_code"])).first()
+def _preview(organisation: Organisation, document: dict, files: dict[str, bytes]) -> Preview:
+    release = visible_to(organisation).filter(style_code=str(document["release"]["style_code"])).first()
     maker = Maker.objects.filter(name__iexact=str(document["maker"]["name"])).exists()
     found = Preview(document, files, maker, release)
     there = {one.key: one for one in release.checkpoints.all()} if release else {}
@@ -241,7 +243,7 @@ def _preview(house: House, document: dict, files: dict[str, bytes]) -> Preview:
             found.changed.append({"key": said["key"], "name": said["name"], "fields": ", ".join(differing)})
         else:
             found.same += 1
-    digests = set(Photo.objects.filter(pair__house=house).values_list("sha256", flat=True))
+    digests = set(Photo.objects.filter(pair__organisation=organisation).values_list("sha256", flat=True))
     for n, said in enumerate(document["pairs"]):
         theirs = [{hashlib.sha256(files[one["file"]]).hexdigest(), one["sha256"]} for one in said["photos"]]
         told = {"n": n, "batch": said["batch"], "photos": len(theirs), "size": said["size_us"]}
@@ -250,20 +252,20 @@ def _preview(house: House, document: dict, files: dict[str, bytes]) -> Preview:
     return found
 
 
-def import_guide(*, house: House, user, data: bytes, overwrite: set[str]) -> Release:
+def import_guide(*, organisation: Organisation, user, data: bytes, overwrite: set[str]) -> Release:
     """Take in what is new, and of the changed checks those named in ``overwrite``; nothing else is touched. Pairs come
     as candidates: the shop says itself what it takes for retail.
 
     Raises AssayError as ``preview_guide`` does; then nothing was kept.
     """
-    found = preview_guide(house=house, user=user, data=data)
+    found = preview_guide(organisation=organisation, user=user, data=data)
     if found.release and (overwrite or found.new):
         # What is new stands on a guide as well as what is changed: only its own people put it there.
         must_write(user, found.release)
     received = _received(found)
     try:
         with transaction.atomic():
-            release, pairs = _take_in(house, user, found, received, overwrite)
+            release, pairs = _take_in(organisation, user, found, received, overwrite)
     except (KeyError, TypeError, AttributeError, ValueError, ValidationError, DatabaseError) as error:
         if isinstance(error, AssayError):
             raise
@@ -281,9 +283,11 @@ def _received(found: Preview) -> dict[str, Received]:
     return {one["file"]: receive(found.files[one["file"]]) for said in new for one in said["photos"]}
 
 
-def _take_in(house: House, user, found: Preview, received: dict, overwrite: set[str]) -> tuple[Release, list[Pair]]:
+def _take_in(
+    organisation: Organisation, user, found: Preview, received: dict, overwrite: set[str]
+) -> tuple[Release, list[Pair]]:
     document = found.document
-    release = found.release or _release_in(document, house)
+    release = found.release or _release_in(document, organisation)
     for said in document["views"]:
         View.objects.get_or_create(key=said["key"], defaults=_kept(said, VIEW) | {"position": 500})
     there = {one.key: one for one in Checkpoint.every.filter(release__in=release.siblings)}
@@ -292,10 +296,10 @@ def _take_in(house: House, user, found: Preview, received: dict, overwrite: set[
         Batch.objects.get_or_create(release=release, name=said["name"], defaults={"habits": said["habits"]})
     new = [document["pairs"][one["n"]] for one in found.pairs if not one["known"]]
     on_guide = {one.key: one for one in release.checkpoints.all()}
-    pairs = [_pair_in(house, user, release, said, received, on_guide) for said in new]
-    for case in Case.objects.filter(house=house, pair__release__in=release.siblings, signed_at=None):
+    pairs = [_pair_in(organisation, user, release, said, received, on_guide) for said in new]
+    for case in Case.objects.filter(organisation=organisation, pair__release__in=release.siblings, signed_at=None):
         regrade(case)
-    note_of_house(house, user, "guide_imported", code=release.style_code, of=str(document["house"])[:80])
+    note_of_organisation(organisation, user, "guide_imported", code=release.style_code, of=str(document["house"])[:80])
     return release, pairs
 
 
@@ -303,15 +307,15 @@ def _kept(said: Mapping, names: tuple[str, ...]) -> dict:
     return {name: said[name] for name in names}
 
 
-def _release_in(document: Mapping, house: House) -> Release:
+def _release_in(document: Mapping, organisation: Organisation) -> Release:
     maker, new = Maker.objects.get_or_create(
         name=document["maker"]["name"], defaults=_kept(document["maker"], MAKER[1:])
     )
     for said in document["size_charts"] if new else ():
         SizeChart.objects.create(maker=maker, group=said["group"], csv=said["csv"])
     model, _ = ShoeModel.objects.get_or_create(maker=maker, name=document["model"])
-    made = Release(shoe_model=model, house=house, **_kept(document["release"], RELEASE))
-    made.full_clean(exclude=["shoe_model", "house", "sizes_us"])
+    made = Release(shoe_model=model, organisation=organisation, **_kept(document["release"], RELEASE))
+    made.full_clean(exclude=["shoe_model", "organisation", "sizes_us"])
     if not all(isinstance(size, str) for size in [*made.sizes_us, *made.factory_codes, *made.barcodes.values()]):
         raise ValueError(made.style_code)
     made.save()
@@ -356,14 +360,14 @@ def _must_be_a_check(check: Checkpoint) -> None:
         raise ValueError(check.key)
 
 
-def _pair_in(house, user, release, said, received, on_guide) -> Pair:
+def _pair_in(organisation, user, release, said, received, on_guide) -> Pair:
     copy = said["standing"] == Standing.COPY
     standing = Standing.COPY if copy else Standing.CANDIDATE
     pair = Pair(
-        house=house, release=release, standing=standing, label=free_label(house, LETTER[standing]),
+        organisation=organisation, release=release, standing=standing, label=free_label(organisation, LETTER[standing]),
         batch=Batch.objects.get(release=release, name=said["batch"]) if copy else None, **_kept(said, PAIR),
     )  # fmt: skip
-    pair.full_clean(exclude=["house", "release", "batch"])
+    pair.full_clean(exclude=["organisation", "release", "batch"])
     pair.save()
     photos = {}
     for one in said["photos"]:

@@ -22,15 +22,15 @@ def issue_certificate(*, case: Case, user) -> Certificate:
     known = Certificate.objects.filter(opinion=opinion).first()
     if known:
         return known
-    if second_rule(case.house).wants(case, opinion) and both(case) is None:
+    if second_rule(case.organisation).wants(case, opinion) and both(case) is None:
         raise AssayError("second_opinion_first")
     made = Certificate.objects.create(
         opinion=opinion,
-        number=f"{case.house_id:02d}-{case.number:04d}-{case.opinions.count()}",
+        number=f"{case.organisation_id:02d}-{case.number:04d}-{case.opinions.count()}",
         secret=secrets.token_urlsafe(24),
         issued_by=user,
         sealed=seal_of(case),
-        head=head(case.house),
+        head=head(case.organisation),
     )
     note(case, user, "certificate_issued", number=made.number, verdict=opinion.verdict)
     return made

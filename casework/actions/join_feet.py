@@ -19,7 +19,7 @@ from library.photo_kinds import keys_where
 from library.writers import must_write
 from pairs.actions.compare_feet import compare_feet
 from pairs.actions.draw_checkpoint import BELIEVED_PAIRS, RARELY_OFF, free_key, place_in
-from pairs.models import House, Pair, Reading, Standing
+from pairs.models import Organisation, Pair, Reading, Standing
 
 MINUTES = 0.1
 LEAST_SHARE = 0.005
@@ -44,7 +44,7 @@ def other_feet(checkpoint: Checkpoint) -> list[Checkpoint]:
 
 
 @transaction.atomic
-def join_feet(*, checkpoint: Checkpoint, other: str, name: str, house: House, user) -> Checkpoint:
+def join_feet(*, checkpoint: Checkpoint, other: str, name: str, organisation: Organisation, user) -> Checkpoint:
     """Keep a check of left less right, or of first less second; ``other``: the other check's key; ``name``: what it is
     called.
 
@@ -60,7 +60,7 @@ def join_feet(*, checkpoint: Checkpoint, other: str, name: str, house: House, us
     feet = sorted((checkpoint, partner), key=lambda one: (one.foot, one.position))
     words = TWICE if checkpoint.foot == partner.foot else FEET
     kept = {"kind": checkpoint.kind, "unit": checkpoint.unit, "instruction": words}
-    return _join(checkpoint, feet, name, kept, house, user)
+    return _join(checkpoint, feet, name, kept, organisation, user)
 
 
 def related_checks(checkpoint: Checkpoint) -> list[Checkpoint]:
@@ -74,7 +74,7 @@ def related_checks(checkpoint: Checkpoint) -> list[Checkpoint]:
 
 @transaction.atomic
 def relate_checks(
-    *, checkpoint: Checkpoint, other: Checkpoint, relation: str, name: str, house: House, user
+    *, checkpoint: Checkpoint, other: Checkpoint, relation: str, name: str, organisation: Organisation, user
 ) -> Checkpoint:
     """Keep a check of two numbers of one unit, whatever they are of: the first less the second, or as a share of it,
     which needs no scale. Raises AssayError ``not_allowed``, ``not_related`` or ``no_name``."""
@@ -90,10 +90,12 @@ def relate_checks(
         "relation": relation,
         "instruction": f"{checkpoint.name[:60]} {'less' if relation == Relation.LESS else 'over'} {other.name[:60]}.",
     }
-    return _join(checkpoint, [checkpoint, other], name, kept, house, user)
+    return _join(checkpoint, [checkpoint, other], name, kept, organisation, user)
 
 
-def _join(checkpoint: Checkpoint, feet: list[Checkpoint], name: str, kept: dict, house: House, user) -> Checkpoint:
+def _join(
+    checkpoint: Checkpoint, feet: list[Checkpoint], name: str, kept: dict, organisation: Organisation, user
+) -> Checkpoint:
     release = checkpoint.release
     made = Checkpoint.objects.create(
         release=release,
@@ -108,11 +110,11 @@ def _join(checkpoint: Checkpoint, feet: list[Checkpoint], name: str, kept: dict,
         **kept,
         **{field: getattr(checkpoint, field) for field in ("group", "applies_when", "of_shoe")},
     )
-    for pair in Pair.objects.filter(release=release, house=house, standing=Standing.RETAIL):
+    for pair in Pair.objects.filter(release=release, organisation=organisation, standing=Standing.RETAIL):
         compare_feet(pair=pair)
     made.prior |= _believed(made, feet)
     made.save(update_fields=["prior"])
-    for case in Case.objects.filter(house=house, pair__release__in=release.siblings, signed_at=None):
+    for case in Case.objects.filter(organisation=organisation, pair__release__in=release.siblings, signed_at=None):
         regrade(case)
         note(case, user, "joined_feet", check=made.name)
     return made

@@ -8,13 +8,13 @@ from assay.errors import AssayError
 from assay.paperwork.papers import PAPERS
 from casework.actions.change_check import change_check
 from casework.grading import regrade
-from casework.ledger import note_of_house
+from casework.ledger import note_of_organisation
 from casework.models import Case
 from library.models import Checkpoint, Release
 from library.photo_kinds import kinds_by_key
 from library.writers import must_write
 from pairs.actions.draw_checkpoint import free_key, place_in
-from pairs.models import House
+from pairs.models import Organisation
 
 BOX = [{"fact": "arrival", "is": ["own_box"]}]
 PAPER_WORDS = {
@@ -58,7 +58,7 @@ def papers_left(release: Release) -> list[tuple[str, str]]:
 
 
 @transaction.atomic
-def add_paper(*, release: Release, paper: str, house: House, user) -> Checkpoint:
+def add_paper(*, release: Release, paper: str, organisation: Organisation, user) -> Checkpoint:
     """A check of print or packing, with the usual words. Raises AssayError ``not_allowed``, ``no_such_paper``."""
     must_write(user, release)
     if paper not in dict(papers_left(release)):
@@ -73,13 +73,13 @@ def add_paper(*, release: Release, paper: str, house: House, user) -> Checkpoint
     )  # fmt: skip
     made.clean()
     made.save()
-    _regrade(release, house)
-    note_of_house(house, user, "question_added", check=made.key)
+    _regrade(release, organisation)
+    note_of_organisation(organisation, user, "question_added", check=made.key)
     return made
 
 
 @transaction.atomic
-def keep_check(*, checkpoint: Checkpoint, house: House, user, given: Mapping) -> None:
+def keep_check(*, checkpoint: Checkpoint, organisation: Organisation, user, given: Mapping) -> None:
     """Its facts. Raises what ``change_check`` raises, and AssayError ``key_taken`` where a sibling has one of that
     key."""
     if given.get("shared") and not checkpoint.shared:
@@ -87,14 +87,14 @@ def keep_check(*, checkpoint: Checkpoint, house: House, user, given: Mapping) ->
         if same.exclude(pk=checkpoint.pk).exists():
             raise AssayError("key_taken", name=checkpoint.name)
     shared = checkpoint.shared
-    change_check(checkpoint=checkpoint, house=house, user=user, given=given)
-    note_of_house(house, user, "check_changed", check=checkpoint.key)
+    change_check(checkpoint=checkpoint, organisation=organisation, user=user, given=given)
+    note_of_organisation(organisation, user, "check_changed", check=checkpoint.key)
     if shared != checkpoint.shared:
-        _regrade(checkpoint.release, house)
+        _regrade(checkpoint.release, organisation)
 
 
 @transaction.atomic
-def move_check(*, checkpoint: Checkpoint, house: House, user, up: bool) -> None:
+def move_check(*, checkpoint: Checkpoint, organisation: Organisation, user, up: bool) -> None:
     """One place up or down among its release's own. Raises AssayError ``not_allowed``."""
     must_write(user, checkpoint.release)
     checkpoint.refresh_from_db(fields=["position"])
@@ -107,11 +107,11 @@ def move_check(*, checkpoint: Checkpoint, house: House, user, up: bool) -> None:
     free = own[-1].position + 1
     for one, place in ((checkpoint, free), (own[other], mine), (checkpoint, theirs)):
         Checkpoint.every.filter(pk=one.pk).update(position=place)
-    note_of_house(house, user, "check_moved", check=checkpoint.key)
+    note_of_organisation(organisation, user, "check_moved", check=checkpoint.key)
 
 
 @transaction.atomic
-def place_check(*, checkpoint: Checkpoint, before: Checkpoint | None, house: House, user) -> None:
+def place_check(*, checkpoint: Checkpoint, before: Checkpoint | None, organisation: Organisation, user) -> None:
     """Put it before another check of its release, or behind the last of its heading. Raises AssayError
     ``not_allowed``, ``no_such_place``."""
     must_write(user, checkpoint.release)
@@ -130,9 +130,9 @@ def place_check(*, checkpoint: Checkpoint, before: Checkpoint | None, house: Hou
         Checkpoint.every.filter(pk=one.pk).update(position=free + n)
     for one, place in moved:
         Checkpoint.every.filter(pk=one.pk).update(position=place)
-    note_of_house(house, user, "check_moved", check=checkpoint.key)
+    note_of_organisation(organisation, user, "check_moved", check=checkpoint.key)
 
 
-def _regrade(release: Release, house: House) -> None:
-    for case in Case.objects.filter(house=house, pair__release__in=release.siblings, signed_at=None):
+def _regrade(release: Release, organisation: Organisation) -> None:
+    for case in Case.objects.filter(organisation=organisation, pair__release__in=release.siblings, signed_at=None):
         regrade(case)

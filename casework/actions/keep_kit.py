@@ -2,23 +2,23 @@
 
 from django.db import transaction
 
-from casework.ledger import note_of_house
-from pairs.models import House
+from casework.ledger import note_of_organisation
+from pairs.models import Organisation
 
 
-def set_card_bar(*, house: House, user, bar_mm: float) -> None:
+def set_card_bar(*, organisation: Organisation, user, bar_mm: float) -> None:
     """Photographs read from now on are measured by it; those read before keep the bar they were read with."""
-    _keep(house, user, "card_bar_set", "card_bar_mm", bar_mm)
+    _keep(organisation, user, "card_bar_set", "card_bar_mm", bar_mm)
 
 
-def set_grey_tile(*, house: House, user, reflectance: float | None) -> None:
+def set_grey_tile(*, organisation: Organisation, user, reflectance: float | None) -> None:
     """Reflectance of the tile, 0 to 1, or None: there is no tile. Colours named by it before stay as they are."""
-    _keep(house, user, "grey_tile_set", "tile_reflectance", reflectance)
+    _keep(organisation, user, "grey_tile_set", "tile_reflectance", reflectance)
 
 
-def _keep(house: House, user, deed: str, field: str, value: float | None) -> None:
+def _keep(organisation: Organisation, user, action: str, field: str, value: float | None) -> None:
     with transaction.atomic():
-        before = getattr(house, field)
-        setattr(house, field, value)
-        house.save(update_fields=[field])
-        note_of_house(house, user, deed, before=before, after=value)
+        before = getattr(organisation, field)
+        setattr(organisation, field, value)
+        organisation.save(update_fields=[field])
+        note_of_organisation(organisation, user, action, before=before, after=value)

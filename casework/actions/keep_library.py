@@ -8,15 +8,15 @@ from django.db import transaction
 from assay.errors import AssayError
 from assay.paperwork.style_code import normalise
 from casework.grading import regrade
-from casework.ledger import note_of_house
+from casework.ledger import note_of_organisation
 from casework.models import Case
 from library.models import Release, ShoeModel
 from library.writers import MAY_MAKER, must, must_write
-from pairs.models import House
+from pairs.models import Organisation
 
 
 @transaction.atomic
-def keep_release(*, house: House, user, given: Mapping, release: Release | None = None) -> Release:
+def keep_release(*, organisation: Organisation, user, given: Mapping, release: Release | None = None) -> Release:
     """A new release, or a known one's facts; its model is made where nobody named it before.
 
     ``given``: the fields of ``Release`` but for the model, ``maker`` and ``model`` (a name). Open cases are graded
@@ -36,8 +36,8 @@ def keep_release(*, house: House, user, given: Mapping, release: Release | None 
     model = model or ShoeModel.objects.create(maker=maker, name=name)
     if others.filter(shoe_model=model, colourway__iexact=given["colourway"], year=given["year"]).exists():
         raise AssayError("release_exists", name=f"{model}, {given['colourway']}, {given['year']}")
-    deed = "release_changed" if release else "release_added"
-    release = release or Release(house=house)
+    action = "release_changed" if release else "release_added"
+    release = release or Release(organisation=organisation)
     release.shoe_model = model
     for field, value in given.items():
         setattr(release, field, value)
@@ -46,7 +46,7 @@ def keep_release(*, house: House, user, given: Mapping, release: Release | None 
     except ValidationError as error:
         raise AssayError("bad_packing", what=" ".join(error.messages)) from error
     release.save()
-    for case in Case.objects.filter(house=house, pair__release=release, signed_at=None):
+    for case in Case.objects.filter(organisation=organisation, pair__release=release, signed_at=None):
         regrade(case)
-    note_of_house(house, user, deed, code=release.style_code)
+    note_of_organisation(organisation, user, action, code=release.style_code)
     return release

@@ -7,47 +7,47 @@ from django.db.models import Q
 
 from assay.errors import AssayError
 from assay.paperwork.sizes import chart_from_csv
-from casework.ledger import note_of_house
+from casework.ledger import note_of_organisation
 from library.charts import chart_in, keep_chart
 from library.models import Maker, MakerChange
 from library.writers import MAY_MAKER, must
-from pairs.models import House
+from pairs.models import Organisation
 
 
-def other_shops(maker: Maker, house: House):
+def other_shops(maker: Maker, organisation: Organisation):
     """Other shops that have releases or pairs of a maker. One query where it is asked for."""
-    has = Q(pairs__release__shoe_model__maker=maker) | Q(pk__in=maker.shoe_models.values("releases__house"))
-    return House.objects.filter(has).exclude(pk=house.pk).distinct()
+    has = Q(pairs__release__shoe_model__maker=maker) | Q(pk__in=maker.shoe_models.values("releases__organisation"))
+    return Organisation.objects.filter(has).exclude(pk=organisation.pk).distinct()
 
 
 @transaction.atomic
-def keep_maker(*, house: House, user, given: Mapping, maker: Maker | None = None) -> Maker | MakerChange:
+def keep_maker(*, organisation: Organisation, user, given: Mapping, maker: Maker | None = None) -> Maker | MakerChange:
     """A new maker, or a known one's facts; a proposal where other shops work with it. Raises AssayError
     ``not_allowed``, ``maker_exists``."""
     must(user, MAY_MAKER)
     if Maker.objects.filter(name__iexact=given["name"]).exclude(pk=maker and maker.pk).exists():
         raise AssayError("maker_exists", name=given["name"])
-    if maker and other_shops(maker, house).exists():
+    if maker and other_shops(maker, organisation).exists():
         changed = {name: value for name, value in given.items() if getattr(maker, name) != value}
-        return _propose(maker, house, user, changed) if changed else maker
+        return _propose(maker, organisation, user, changed) if changed else maker
     made = _set(maker or Maker(), given)
-    note_of_house(house, user, "maker_changed" if maker else "maker_added", maker=made.name)
+    note_of_organisation(organisation, user, "maker_changed" if maker else "maker_added", maker=made.name)
     return made
 
 
 @transaction.atomic
-def take_chart(*, house: House, user, maker_id: int, data: bytes) -> MakerChange | None:
+def take_chart(*, organisation: Organisation, user, maker_id: int, data: bytes) -> MakerChange | None:
     """A size chart from CSV; a proposal where other shops work with its maker. Raises AssayError."""
     maker, chart = chart_in(maker_id=maker_id, data=data, user=user)
-    if other_shops(maker, house).exists():
-        return _propose(maker, house, user, {"chart": data.decode("utf-8-sig")})
+    if other_shops(maker, organisation).exists():
+        return _propose(maker, organisation, user, {"chart": data.decode("utf-8-sig")})
     keep_chart(maker, chart)
-    note_of_house(house, user, "maker_changed", maker=maker.name, chart=chart.group.value)
+    note_of_organisation(organisation, user, "maker_changed", maker=maker.name, chart=chart.group.value)
     return None
 
 
 @transaction.atomic
-def decide_change(*, change: MakerChange, house: House, user, agreed: bool) -> None:
+def decide_change(*, change: MakerChange, organisation: Organisation, user, agreed: bool) -> None:
     """A writer of another shop that works with the maker agrees, or does not; whoever proposed it may take it back.
 
     Raises AssayError ``not_allowed``, ``decided_already``.
@@ -56,8 +56,10 @@ def decide_change(*, change: MakerChange, house: House, user, agreed: bool) -> N
     change = MakerChange.objects.select_for_update().select_related("maker").get(pk=change.pk)
     if change.agreed is not None:
         raise AssayError("decided_already")
-    own = change.house_id == house.pk
-    if (own and agreed) or not (own or other_shops(change.maker, change.house).filter(pk=house.pk).exists()):
+    own = change.organisation_id == organisation.pk
+    if (own and agreed) or not (
+        own or other_shops(change.maker, change.organisation).filter(pk=organisation.pk).exists()
+    ):
         raise AssayError("not_allowed")
     change.agreed, change.decided_by = agreed, user
     change.save(update_fields=["agreed", "decided_by"])
@@ -65,12 +67,12 @@ def decide_change(*, change: MakerChange, house: House, user, agreed: bool) -> N
         keep_chart(change.maker, chart_from_csv(change.given["chart"]))
     elif agreed:
         _set(change.maker, change.given)
-    note_of_house(house, user, "maker_change_decided", maker=change.maker.name, agreed=agreed)
+    note_of_organisation(organisation, user, "maker_change_decided", maker=change.maker.name, agreed=agreed)
 
 
-def _propose(maker: Maker, house: House, user, given: Mapping) -> MakerChange:
-    note_of_house(house, user, "maker_change_proposed", maker=maker.name, fields=sorted(given))
-    return MakerChange.objects.create(maker=maker, house=house, by=user, given=dict(given))
+def _propose(maker: Maker, organisation: Organisation, user, given: Mapping) -> MakerChange:
+    note_of_organisation(organisation, user, "maker_change_proposed", maker=maker.name, fields=sorted(given))
+    return MakerChange.objects.create(maker=maker, organisation=organisation, by=user, given=dict(given))
 
 
 def _set(maker: Maker, given: Mapping) -> Maker:

@@ -11,13 +11,13 @@ from assay.judge.rules import Verdict
 from casework.actions.analyse_pair import request_reading
 from casework.actions.know_copy import know_copy
 from casework.grading import regrade
-from casework.ledger import note, note_of_house
+from casework.ledger import note, note_of_organisation
 from casework.models import Case
 from library.models import Batch, Foot, Release
 from library.photo_kinds import kinds_by_key
 from library.writers import MAY_CHECK, must
 from pairs.actions.receive_photo import receive_photo
-from pairs.models import House, Pair, Photo, Standing
+from pairs.models import Organisation, Pair, Photo, Standing
 from pairs.queries import retail_pairs
 
 LETTER = {Standing.CANDIDATE: "R", Standing.COPY: "B"}
@@ -25,7 +25,7 @@ OPEN = (Standing.RETAIL, Standing.COPY, Standing.CANDIDATE)
 
 
 @transaction.atomic
-def add_pair(*, house: House, user, release: Release, given: Mapping, batch: str = "") -> Pair:
+def add_pair(*, organisation: Organisation, user, release: Release, given: Mapping, batch: str = "") -> Pair:
     """A pair to be verified as retail; with ``batch``, a name, a known copy of it.
 
     ``given``: size_us, region, condition, verified_how. Raises AssayError ``not_allowed``, ``no_reason``.
@@ -35,24 +35,24 @@ def add_pair(*, house: House, user, release: Release, given: Mapping, batch: str
         raise AssayError("no_reason")
     standing = Standing.COPY if batch else Standing.CANDIDATE
     made = Pair.objects.create(
-        house=house,
+        organisation=organisation,
         release=release,
         standing=standing,
-        label=free_label(house, LETTER[standing]),
+        label=free_label(organisation, LETTER[standing]),
         batch=_batch(release, batch) if batch else None,
         **given,
     )
-    note_of_house(house, user, "pair_added", pair=made.label, code=release.style_code, standing=standing)
+    note_of_organisation(organisation, user, "pair_added", pair=made.label, code=release.style_code, standing=standing)
     return made
 
 
-def free_label(house: House, letter: str) -> str:
+def free_label(organisation: Organisation, letter: str) -> str:
     """The next label of a letter that no pair of the shop has.
 
     >>> free_label.__name__
     'free_label'
     """
-    taken = set(house.pairs.filter(label__startswith=letter).values_list("label", flat=True))
+    taken = set(organisation.pairs.filter(label__startswith=letter).values_list("label", flat=True))
     return next(f"{letter}{n}" for n in range(1, len(taken) + 2) if f"{letter}{n}" not in taken)
 
 
@@ -73,7 +73,7 @@ def add_pair_photo(
     photo = receive_photo(
         pair=pair, data=upload.read(), by=user, name=upload.name, view=view, foot=foot, mm_per_px=mm_per_px
     )
-    note_of_house(pair.house, user, "retail_photo_added", pair=pair.label, view=view, foot=foot)
+    note_of_organisation(pair.organisation, user, "retail_photo_added", pair=pair.label, view=view, foot=foot)
     request_reading(pair=pair, user=user)
     return photo
 
@@ -98,7 +98,7 @@ def add_proof(*, pair: Pair, user, upload) -> None:
     received = receive(upload.read())
     pair.proof.save("proof.jpg", ContentFile(received.stored), save=False)
     pair.save(update_fields=["proof"])
-    note_of_house(pair.house, user, "proof_added", pair=pair.label)
+    note_of_organisation(pair.organisation, user, "proof_added", pair=pair.label)
 
 
 def verify_pair(*, pair: Pair, user) -> Pair:
@@ -108,7 +108,7 @@ def verify_pair(*, pair: Pair, user) -> Pair:
     """
     must(user, MAY_CHECK)
     with transaction.atomic():
-        pair = Pair.objects.select_for_update().select_related("house", "release").get(pk=pair.pk)
+        pair = Pair.objects.select_for_update().select_related("organisation", "release").get(pk=pair.pk)
         if pair.standing != Standing.CANDIDATE:
             raise AssayError("not_a_candidate", label=pair.label)
         if pair.photos.filter(state__in=(Photo.State.ARRIVED, Photo.State.READING)).exists():
@@ -116,8 +116,8 @@ def verify_pair(*, pair: Pair, user) -> Pair:
         if pair.verified_by.filter(pk=user.pk).exists():
             raise AssayError("verified_already")
         pair.verified_by.add(user)
-        note_of_house(pair.house, user, "pair_verified", pair=pair.label)
-        if pair.verified_by.count() >= (2 if pair.house.two_verify else 1):
+        note_of_organisation(pair.organisation, user, "pair_verified", pair=pair.label)
+        if pair.verified_by.count() >= (2 if pair.organisation.two_verify else 1):
             pair.standing = Standing.RETAIL
             pair.save(update_fields=["standing"])
             grade_again(pair)
@@ -141,7 +141,7 @@ def retire_pair(*, pair: Pair, user, why: str) -> None:
         pair.standing, pair.retired_why = Standing.RETIRED, why.strip()[:200]
         pair.batch = None
         pair.save(update_fields=["standing", "retired_why", "batch"])
-        note_of_house(pair.house, user, "pair_retired", pair=pair.label, why=pair.retired_why)
+        note_of_organisation(pair.organisation, user, "pair_retired", pair=pair.label, why=pair.retired_why)
         grade_again(pair)
 
 
@@ -154,7 +154,7 @@ def pair_from_case(*, case: Case, user, batch: str = "") -> Pair:
     opinions = list(case.opinions.order_by("signed_at"))
     last = opinions[-1].verdict if opinions else None
     with transaction.atomic():
-        pair = Pair.objects.select_related("house", "release").get(pk=case.pair_id)
+        pair = Pair.objects.select_related("organisation", "release").get(pk=case.pair_id)
         if pair.standing != Standing.SUSPECT:
             raise AssayError("taken_over_already", label=pair.label)
         if batch.strip() and last == Verdict.FAKE:
@@ -190,5 +190,7 @@ def _another_reference(case: Case) -> Pair | None:
 
 def grade_again(pair: Pair) -> None:
     """Open cases that it teaches: what they are compared with has changed."""
-    for case in Case.objects.filter(house=pair.house, pair__release__in=pair.release.siblings, signed_at=None):
+    for case in Case.objects.filter(
+        organisation=pair.organisation, pair__release__in=pair.release.siblings, signed_at=None
+    ):
         regrade(case)

@@ -10,10 +10,10 @@ from django.db.models import F
 from django.utils import timezone
 
 from assay.errors import AssayError
-from casework.actions.house_people import must_own
-from casework.ledger import note, note_of_house
+from casework.actions.organisation_people import must_own
+from casework.ledger import note, note_of_organisation
 from casework.models import Case, UploadLink
-from pairs.models import House
+from pairs.models import Organisation
 
 LASTS = timedelta(minutes=30)
 MOST_FILES = 60
@@ -31,15 +31,17 @@ def open_link(*, case: Case, user, lasts: timedelta = LASTS, wanted=()) -> str:
 def new_link(*, case: Case, user, lasts: timedelta, wanted=()) -> str:
     """The same for so long, and for these photographs only where some are named: view, foot, why."""
     case.links.filter(expires_at__gt=timezone.now()).update(expires_at=timezone.now())
-    return _link(case=case, house=case.house, made_by=user, expires_at=timezone.now() + lasts, wanted=list(wanted))
+    return _link(
+        case=case, organisation=case.organisation, made_by=user, expires_at=timezone.now() + lasts, wanted=list(wanted)
+    )
 
 
-def open_client_link(*, house: House, user) -> str:
+def open_client_link(*, organisation: Organisation, user) -> str:
     """A link for a client whose photographs begin a case: they wait on the counter. Returns its secret."""
     with transaction.atomic():
-        lasts = timedelta(days=house.link_days)
-        secret = _link(house=house, drop=uuid4(), made_by=user, expires_at=timezone.now() + lasts)
-        note_of_house(house, user, "link_opened", minutes=int(lasts.total_seconds() // 60))
+        lasts = timedelta(days=organisation.link_days)
+        secret = _link(organisation=organisation, drop=uuid4(), made_by=user, expires_at=timezone.now() + lasts)
+        note_of_organisation(organisation, user, "link_opened", minutes=int(lasts.total_seconds() // 60))
     return secret
 
 
@@ -52,10 +54,14 @@ def _link(**given) -> str:
 def link_behind(secret: str) -> UploadLink | None:
     """The link of a secret while it lasts and its case is open. One query."""
     found = UploadLink.objects.select_related(
-        "case__pair__release__shoe_model__maker", "case__pair__house", "case__reference", "house", "made_by"
+        "case__pair__release__shoe_model__maker",
+        "case__pair__organisation",
+        "case__reference",
+        "organisation",
+        "made_by",
     )
     # Whoever was shut out of the shop has no more links in it.
-    found = found.filter(house__members=F("made_by"), made_by__is_active=True)
+    found = found.filter(organisation__members=F("made_by"), made_by__is_active=True)
     found = found.filter(case__signed_at=None, case__discarded_at=None)
     return found.filter(secret_sha256=_digest(secret), expires_at__gt=timezone.now(), files__lt=MOST_FILES).first()
 
@@ -65,9 +71,9 @@ def end_link(*, link: UploadLink, user) -> None:
     """Nothing more comes this way; whoever made it may end it, and an owner any. Raises AssayError
     ``not_the_owner``."""
     if link.made_by_id != user.pk:
-        must_own(link.house, user)
+        must_own(link.organisation, user)
     UploadLink.objects.filter(pk=link.pk).update(expires_at=timezone.now())
-    note_of_house(link.house, user, "link_ended", case=str(link.case or ""))
+    note_of_organisation(link.organisation, user, "link_ended", case=str(link.case or ""))
 
 
 def count_file(link: UploadLink) -> None:

@@ -36,7 +36,7 @@ def ask_second_opinion(*, case: Case, user) -> None:
     if case.second_of_id or is_begun(case):
         raise AssayError("second_taken")
     with transaction.atomic():
-        if not case.ledger.filter(deed=SECOND_ASKED).exists():
+        if not case.ledger.filter(action=SECOND_ASKED).exists():
             note(case, user, SECOND_ASKED)
 
 
@@ -65,7 +65,7 @@ def next_round(*, case: Case, user, wanted: list[dict]) -> tuple[Case, str]:
         raise AssayError("nothing_wanted")
     with transaction.atomic():
         made = _copied(case, user, round_=True)
-        secret = new_link(case=made, user=user, lasts=timedelta(days=case.house.link_days), wanted=wanted)
+        secret = new_link(case=made, user=user, lasts=timedelta(days=case.organisation.link_days), wanted=wanted)
         note(case, user, "round_opened", number=made.number, wanted=len(wanted))
     request_analysis(case=made, user=user)
     return made, secret
@@ -73,15 +73,24 @@ def next_round(*, case: Case, user, wanted: list[dict]) -> tuple[Case, str]:
 
 def _copied(case: Case, user, *, round_: bool) -> Case:
     """The same pair and photographs, with what the machine read off them."""
-    number = Case.objects.filter(house=case.house).order_by("-number").values_list("number", flat=True).first() + 1
+    number = (
+        Case.objects.filter(organisation=case.organisation).order_by("-number").values_list("number", flat=True).first()
+        + 1
+    )
     pair = Pair.objects.create(
-        house=case.house, release=case.pair.release, standing=Standing.SUSPECT, label=f"S{number:04d}",
+        organisation=case.organisation, release=case.pair.release, standing=Standing.SUSPECT, label=f"S{number:04d}",
         **{name: getattr(case.pair, name) for name in FACTS},
     )  # fmt: skip
     made = Case.objects.create(
-        house=case.house, number=number, pair=pair, reference=case.reference, opened_by=user, second_of=case,
-        round=round_, **{name: getattr(case, name) for name in OF_CASE},
-    )  # fmt: skip
+        organisation=case.organisation,
+        number=number,
+        pair=pair,
+        reference=case.reference,
+        opened_by=user,
+        second_of=case,
+        round=round_,
+        **{name: getattr(case, name) for name in OF_CASE},
+    )
     photos = {}
     for photo in case.pair.photos.order_by("pk"):
         photos[photo.pk] = Photo.objects.create(pair=pair, **{name: getattr(photo, name) for name in PHOTO})

@@ -118,8 +118,8 @@ def _keep(rows: list[Reading], marked: dict, found: dict[int, Measurement | Refu
 
 def _grade_anew(pairs: set[int]) -> None:
     """Open cases of the pairs' shops: what they are compared with has changed."""
-    houses = Pair.objects.filter(pk__in=pairs).values("house")
-    waiting = Case.objects.filter(house__in=houses, signed_at=None, discarded_at=None)
-    for case in waiting.select_related("pair__release", "pair__house", "reference"):
+    organisations = Pair.objects.filter(pk__in=pairs).values("organisation")
+    waiting = Case.objects.filter(organisation__in=organisations, signed_at=None, discarded_at=None)
+    for case in waiting.select_related("pair__release", "pair__organisation", "reference"):
         with transaction.atomic():
             regrade(case)

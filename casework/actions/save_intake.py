@@ -42,7 +42,7 @@ def save_intake(*, case: Case, user, facts: dict) -> None:
 
 def why_fully(case: Case) -> str:
     """Why a case of this price is looked into fully: ``dear``, ``cheap`` or nothing. One query."""
-    policy, retail = policy_in_force(case.house), case.pair.release.retail_price
+    policy, retail = policy_in_force(case.organisation), case.pair.release.retail_price
     if case.asked_price is None:
         return ""
     asked = Decimal(case.asked_price)

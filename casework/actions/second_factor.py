@@ -8,9 +8,9 @@ from django_otp.plugins.otp_static.models import StaticDevice, StaticToken
 from django_otp.plugins.otp_totp.models import TOTPDevice
 
 from assay.errors import AssayError
-from casework.actions.house_people import must_own
-from casework.ledger import note_of_house
-from pairs.models import House
+from casework.actions.organisation_people import must_own
+from casework.ledger import note_of_organisation
+from pairs.models import Organisation
 
 SPARE = 8
 """Codes to write down, each for one sign-in without the phone."""
@@ -31,7 +31,7 @@ def device_to_confirm(user) -> TOTPDevice:
     return TOTPDevice.objects.get_or_create(user=user, confirmed=False, defaults={"name": "phone"})[0]
 
 
-def turn_on(*, house: House, user, code: str) -> list[str]:
+def turn_on(*, organisation: Organisation, user, code: str) -> list[str]:
     """Confirm the phone by its first code. Returns spare codes, shown once. Raises AssayError ``wrong_code``."""
     with transaction.atomic():
         device = device_to_confirm(user)
@@ -44,25 +44,25 @@ def turn_on(*, house: House, user, code: str) -> list[str]:
         paper = StaticDevice.objects.create(user=user, name="paper")
         spare = [StaticToken.random_token() for _ in range(SPARE)]
         paper.token_set.bulk_create([StaticToken(device=paper, token=one) for one in spare])
-        note_of_house(house, user, "second_factor_on")
+        note_of_organisation(organisation, user, "second_factor_on")
     return spare
 
 
-def turn_off(*, house: House, user, code: str) -> None:
+def turn_off(*, organisation: Organisation, user, code: str) -> None:
     """Ask for no code any more. Raises AssayError ``wrong_code``."""
     if not code_holds(user, code):
         raise AssayError("wrong_code")
     with transaction.atomic():
         _forget(user)
-        note_of_house(house, user, "second_factor_off", who=user.username)
+        note_of_organisation(organisation, user, "second_factor_off", who=user.username)
 
 
-def turn_off_for(*, house: House, user, member) -> None:
+def turn_off_for(*, organisation: Organisation, user, member) -> None:
     """The same for somebody who lost phone and paper, by an owner. Raises AssayError ``not_the_owner``."""
-    must_own(house, user)
+    must_own(organisation, user)
     with transaction.atomic():
         _forget(member)
-        note_of_house(house, user, "second_factor_off", who=member.username)
+        note_of_organisation(organisation, user, "second_factor_off", who=member.username)
 
 
 def _forget(user) -> None:

@@ -61,17 +61,17 @@ def sign_opinion(*, case: Case, user, verdict: str, words: str, after: int | Non
     words, anyway = words.strip(), anyway.strip()[:500]
     if not words:
         raise CannotSign("no_words")
-    if "counterfeit" in f"{words} {anyway}".casefold() and not case.house.says_counterfeit:
+    if "counterfeit" in f"{words} {anyway}".casefold() and not case.organisation.says_counterfeit:
         raise CannotSign("accusing_word")
     with transaction.atomic():
-        case = Case.objects.select_for_update().select_related("house", "pair__release").get(pk=case.pk)
+        case = Case.objects.select_for_update().select_related("organisation", "pair__release").get(pk=case.pk)
         unread = case.pair.photos.filter(state__in=(Photo.State.ARRIVED, Photo.State.READING), set_aside=False)
         if case.to_analyse or (case.signed_at is None and unread.exists()):
             raise CannotSign("still_measuring")
         last = case.opinions.last()
         if (last.pk if last else None) != after:
             raise CannotSign("signed_meanwhile", by=last.checker.get_username() if last else "")
-        policy = policy_in_force(case.house)
+        policy = policy_in_force(case.organisation)
         findings = findings_of(case)
         stand = assess(case, findings)
         proposed, against = stand.answer.verdict, missing_for(verdict, findings, stand)

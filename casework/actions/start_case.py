@@ -11,14 +11,14 @@ from django.db.models import Max, Q
 from assay.errors import AssayError
 from assay.paperwork.gtin import gtin14
 from assay.paperwork.style_code import compare, normalise
-from casework.access import house_of
+from casework.access import organisation_of
 from casework.grading import policy_in_force, regrade
 from casework.ledger import note
 from casework.models import Case
 from library.models import Maker, Release
 from library.writers import visible_to
 from pairs.actions.take_paper import inscribe
-from pairs.models import House, Pair, Standing
+from pairs.models import Organisation, Pair, Standing
 from pairs.queries import of_generation
 
 
@@ -28,31 +28,31 @@ class NoSuchRelease(AssayError):
 
 def start_case(*, user, typed_code: str, token: UUID) -> Case:
     """Open a case, or return the one that this form already opened. Raises NoSuchRelease or a bad code's error."""
-    house = house_of(user)
-    release, size, number_read = release_of(typed_code, house)
+    organisation = organisation_of(user)
+    release, size, number_read = release_of(typed_code, organisation)
     with transaction.atomic():
         # The same form sent twice at once: the second waits here for the first.
-        already = Case.objects.filter(token=token, house=house).first()
+        already = Case.objects.filter(token=token, organisation=organisation).first()
         if already:
             return already
-        known = of_generation(release, house=house, standing=Standing.RETAIL).order_by("label")
+        known = of_generation(release, organisation=organisation, standing=Standing.RETAIL).order_by("label")
         # Its own colourway first; else another one, for all that they share.
         reference = known.filter(release=release).first() or known.first()
         if reference is None:
             raise NoSuchRelease("no_reference", code=release.style_code)
-        number = (Case.objects.filter(house=house).aggregate(top=Max("number"))["top"] or 400) + 1
+        number = (Case.objects.filter(organisation=organisation).aggregate(top=Max("number"))["top"] or 400) + 1
         pair = Pair.objects.create(
-            house=house, release=release, standing=Standing.SUSPECT, label=f"S{number:04d}", size_us=size
+            organisation=organisation, release=release, standing=Standing.SUSPECT, label=f"S{number:04d}", size_us=size
         )
         if number_read:
             inscribe(pair=pair, places={"box.barcode": number_read}, by=user)
         case = Case.objects.create(
-            house=house,
+            organisation=organisation,
             number=number,
             token=token,
             pair=pair,
             reference=reference,
-            level=policy_in_force(house).level,
+            level=policy_in_force(organisation).level,
             opened_by=user,
         )
         regrade(case)
@@ -60,12 +60,12 @@ def start_case(*, user, typed_code: str, token: UUID) -> Case:
     return case
 
 
-def release_of(typed: str, house: House) -> tuple[Release, str, str]:
+def release_of(typed: str, organisation: Organisation) -> tuple[Release, str, str]:
     """The release, and where a barcode was read its size and number.
 
     Tried in turn: the code under every maker's pattern, a barcode, a name. Else the nearest code is named.
     """
-    releases = visible_to(house).select_related("shoe_model__maker")
+    releases = visible_to(organisation).select_related("shoe_model__maker")
     unreadable, written = [], []
     for mask in Maker.objects.values_list("style_code_mask", flat=True).distinct():
         try:

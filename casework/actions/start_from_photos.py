@@ -22,12 +22,12 @@ from casework.actions.analyse_case import request_analysis
 from casework.actions.analyse_pair import request_reading
 from casework.actions.keep_pair import add_pair
 from casework.actions.start_case import release_of, start_case
-from casework.ledger import note, note_of_house
+from casework.ledger import note, note_of_organisation
 from casework.models import Case, DroppedPhoto, UploadLink
 from library.models import Maker
 from library.writers import visible_to
 from pairs.actions.receive_photo import receive_photo
-from pairs.models import House, Pair, Photo
+from pairs.models import Organisation, Pair, Photo
 from pairs.pictures import pixels
 
 MOST = 60
@@ -36,16 +36,18 @@ KEPT = timedelta(days=14)
 """As long a drop waits for its case, a client's as well."""
 
 
-def take_dropped(*, house: House, user, token: UUID, upload) -> DroppedPhoto:
+def take_dropped(*, organisation: Organisation, user, token: UUID, upload) -> DroppedPhoto:
     """Keep one photograph of a drop and have it read. Raises CannotOpen, AssayError ``drop_too_large``."""
-    _forget(DroppedPhoto.objects.filter(house=house, added_at__lt=timezone.now() - KEPT))
-    if DroppedPhoto.objects.filter(house=house, token=token).count() >= MOST:
+    _forget(DroppedPhoto.objects.filter(organisation=organisation, added_at__lt=timezone.now() - KEPT))
+    if DroppedPhoto.objects.filter(organisation=organisation, token=token).count() >= MOST:
         raise AssayError("drop_too_large", most=MOST)
     check_bytes(upload.size)
     received = receive(upload.read())
     known = {"size": received.size, "sha256": received.sha256, "focal_35mm": received.focal_35mm}
     known |= {"doubts": list(received.doubts), "taken_at": received.taken_at and received.taken_at.isoformat()}
-    dropped = DroppedPhoto(house=house, token=token, by=user, name_given=upload.name[:120], received=known)
+    dropped = DroppedPhoto(
+        organisation=organisation, token=token, by=user, name_given=upload.name[:120], received=known
+    )
     dropped.file.save("photo.jpg", ContentFile(received.stored), save=False)
     try:
         dropped.save()
@@ -63,7 +65,7 @@ def read_in_background(dropped_id: int) -> None:
     dropped = DroppedPhoto.objects.filter(pk=dropped_id, is_read=False).first()
     if dropped is None:
         return
-    if not release_codes(DroppedPhoto.objects.filter(house=dropped.house, token=dropped.token)):
+    if not release_codes(DroppedPhoto.objects.filter(organisation=dropped.organisation, token=dropped.token)):
         dropped.codes = _codes_on(dropped)
     dropped.is_read = True
     # It may have moved into a case meanwhile.
@@ -76,7 +78,7 @@ def _codes_on(dropped: DroppedPhoto) -> list[str]:
         rgb = pixels(dropped.file.path)
     except CannotOpen:
         return []
-    releases = list(visible_to(dropped.house).select_related("shoe_model__maker"))
+    releases = list(visible_to(dropped.organisation).select_related("shoe_model__maker"))
     found = [code.text for code in codes_of(rgb)]
     numbers = {gtin14(text) for text in found if text.isdigit() and len(text) in (8, 12, 13, 14)}
     named = {release.style_code for release in releases if numbers & set(release.barcodes.values())}
@@ -106,28 +108,30 @@ def start_from_photos(*, user, token: UUID, typed_code: str) -> Case:
     with transaction.atomic():
         case = start_case(user=user, typed_code=typed_code, token=token)
         # What a client still sends goes to the case.
-        UploadLink.objects.filter(house=case.house, drop=token).update(case=case, drop=None)
+        UploadLink.objects.filter(organisation=case.organisation, drop=token).update(case=case, drop=None)
         for photo in _move_into(case.pair, token):
             note(case, user, "photo_added", photo=photo.pk, view="", foot="", name=photo.name_given, how="counter")
     request_analysis(case=case, user=user)
     return case
 
 
-def pair_from_photos(*, house: House, user, token: UUID, typed_code: str, **given: str) -> Pair:
+def pair_from_photos(*, organisation: Organisation, user, token: UUID, typed_code: str, **given: str) -> Pair:
     """A pair to be verified as retail, from a drop: its photographs move to it. ``given``: condition, verified_how.
     Raises what finding a release and adding a pair raise; nothing is lost then."""
-    release, _size, _number = release_of(typed_code, house)
+    release, _size, _number = release_of(typed_code, organisation)
     with transaction.atomic():
-        pair = add_pair(house=house, user=user, release=release, given=given)
+        pair = add_pair(organisation=organisation, user=user, release=release, given=given)
         for photo in _move_into(pair, token):
-            note_of_house(house, user, "retail_photo_added", pair=pair.label, view="", foot="", name=photo.name_given)
+            note_of_organisation(
+                organisation, user, "retail_photo_added", pair=pair.label, view="", foot="", name=photo.name_given
+            )
     request_reading(pair=pair, user=user)
     return pair
 
 
 def _move_into(pair: Pair, token: UUID) -> Iterator[Photo]:
     """The photographs of a drop, now the pair's; the same file twice comes once."""
-    moved = list(DroppedPhoto.objects.filter(house=pair.house, token=token))
+    moved = list(DroppedPhoto.objects.filter(organisation=pair.organisation, token=token))
     for dropped in moved:
         try:
             yield receive_photo(pair=pair, data=_received(dropped), by=dropped.by, name=dropped.name_given)

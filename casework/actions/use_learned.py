@@ -9,38 +9,38 @@ from casework.actions.change_check import withdraw_check
 from casework.actions.keep_checks import keep_check
 from casework.actions.set_policy import set_policy
 from casework.grading import core_policy, policy_in_force
-from casework.ledger import note_of_house
+from casework.ledger import note_of_organisation
 from casework.logbook import queries, seasons
 from library.models import Checkpoint
 from library.writers import must_write
-from pairs.models import House
+from pairs.models import Organisation
 
 CAP_STEP = 3.0
 """Deciban that a cap is raised by at once."""
 
 
-def use_suggestion(*, checkpoint: Checkpoint, deed: str, house: House, user) -> None:
+def use_suggestion(*, checkpoint: Checkpoint, action: str, organisation: Organisation, user) -> None:
     """Retire a check that never told, or raise the cap of one that always does; only what is suggested now.
 
-    Raises AssayError ``not_suggested`` and what the deeds raise.
+    Raises AssayError ``not_suggested`` and what the actions raise.
     """
-    suggested = {(one["pk"], one["suggests"]) for one in queries.checks(house)}
-    if (checkpoint.pk, deed) not in suggested or deed not in ("retire", "raise"):
+    suggested = {(one["pk"], one["suggests"]) for one in queries.checks(organisation)}
+    if (checkpoint.pk, action) not in suggested or action not in ("retire", "raise"):
         raise AssayError("not_suggested")
-    if deed == "retire":
-        withdraw_check(checkpoint=checkpoint, house=house, user=user)
+    if action == "retire":
+        withdraw_check(checkpoint=checkpoint, organisation=organisation, user=user)
     else:
         raised = checkpoint.cap_against + CAP_STEP
-        keep_check(checkpoint=checkpoint, house=house, user=user, given={"cap_against": raised})
+        keep_check(checkpoint=checkpoint, organisation=organisation, user=user, given={"cap_against": raised})
 
 
 @transaction.atomic
-def note_habit(*, checkpoint: Checkpoint, batch: str, house: House, user) -> None:
+def note_habit(*, checkpoint: Checkpoint, batch: str, organisation: Organisation, user) -> None:
     """Write among a batch's habits that by now it gets a thing right; only what is suggested now.
 
     Raises AssayError ``not_suggested``, ``not_allowed``.
     """
-    turned = [one for one in seasons.got_right(house, queries.LAST) if one["check"] == checkpoint.pk]
+    turned = [one for one in seasons.got_right(organisation, queries.LAST) if one["check"] == checkpoint.pk]
     found = next((one for one in turned if one["batch"].name == batch), None)
     if found is None:
         raise AssayError("not_suggested")
@@ -49,18 +49,18 @@ def note_habit(*, checkpoint: Checkpoint, batch: str, house: House, user) -> Non
     if not found["noted"]:
         known.habits = f"{known.habits} {found['said']}".strip()
         known.save(update_fields=["habits"])
-        note_of_house(house, user, "habit_noted", batch=batch, check=checkpoint.key)
+        note_of_organisation(organisation, user, "habit_noted", batch=batch, check=checkpoint.key)
 
 
 @transaction.atomic
-def use_recalibration(*, house: House, user) -> None:
+def use_recalibration(*, organisation: Organisation, user) -> None:
     """Move the shop's thresholds to where, by the known outcomes, they mean what they say: a new policy, which can be
     set back. Raises AssayError ``not_the_owner``, ``not_suggested``."""
-    found, policy = queries.recalibration(house), policy_in_force(house)
+    found, policy = queries.recalibration(organisation), policy_in_force(organisation)
     if found is None or not found.is_better:
         raise AssayError("not_suggested")
     rules = core_policy(policy)
-    # Moved from what the house meant at first: a second time does not move them further.
+    # Moved from what the shop meant at first: a second time does not move them further.
     meant = {name: policy.recalibration.get(name, getattr(rules, name)) for name in ("legit_from", "fake_from")}
     moved = {name: round(found.threshold(value), 1) for name, value in meant.items()}
     if moved == {name: getattr(rules, name) for name in moved}:
@@ -72,4 +72,4 @@ def use_recalibration(*, house: House, user) -> None:
         "levels": (policy.level, policy.full_from),
         "recalibration": kept,
     }
-    set_policy(house=house, user=user, rules=replace(rules, **moved), **given)
+    set_policy(organisation=organisation, user=user, rules=replace(rules, **moved), **given)

@@ -23,7 +23,7 @@ class NothingToConfirm(AssayError):
 def confirm(*, case: Case, checkpoint: Checkpoint, user) -> None:
     """The checker has looked at the reading and stands by it."""
     with transaction.atomic():
-        known = Finding.objects.select_related("checkpoint", "reading__photo", "case__house")
+        known = Finding.objects.select_related("checkpoint", "reading__photo", "case__organisation")
         finding = known.get(case=case, checkpoint=checkpoint)
         if finding.reading is None or finding.reading.value is None:
             raise NothingToConfirm("nothing_to_confirm")

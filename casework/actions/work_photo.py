@@ -147,7 +147,7 @@ def _saved(photo: Photo, *fields: str) -> Callable:
     return lambda: photo.save(update_fields=fields)
 
 
-def _keep(case: Case, photo: Photo, user, write: Callable, deed: str, carried=(), **told) -> None:
+def _keep(case: Case, photo: Photo, user, write: Callable, action: str, carried=(), **told) -> None:
     """Write what was changed on a photograph, and all that is measured on it anew.
 
     Nobody waits for the measuring: it is done before anything is written, and again where marks were moved meanwhile.
@@ -162,7 +162,7 @@ def _keep(case: Case, photo: Photo, user, write: Callable, deed: str, carried=()
             for reading in again:
                 reading.save()
             regrade(case)
-            note(case, user, deed, photo=photo.pk, **told)
+            note(case, user, action, photo=photo.pk, **told)
             return
 
 

@@ -6,7 +6,7 @@ from assay.contracts import CONFIRMED_BY_EYE, CORRECTED_BY_HAND
 from assay.errors import AssayError
 from casework.actions.keep_pair import grade_again, must_be_kept
 from casework.actions.work_photo import read_again, rescaled
-from casework.ledger import note_of_house
+from casework.ledger import note_of_organisation
 from casework.models import Case
 from library.models import Checkpoint, Foot
 from library.photo_kinds import kinds_by_key
@@ -28,14 +28,14 @@ def sort_retail_photo(*, photo: Photo, user, view: str, foot: str) -> None:
         raise AssayError("no_such_view")
     photo.view, photo.foot = view, foot if kinds_by_key()[view].feet else ""
     photo.sorted_by, photo.set_aside = Photo.SortedBy.PERSON, False
-    _keep(photo, user, "view", "foot", "sorted_by", "set_aside", deed="retail_photo_sorted")
+    _keep(photo, user, "view", "foot", "sorted_by", "set_aside", action="retail_photo_sorted")
 
 
 def set_retail_photo_aside(*, photo: Photo, user, aside: bool) -> None:
     """Keep it, but do not use it; or use it again. Raises AssayError ``not_allowed``."""
     _must(photo, user)
     photo.set_aside = aside
-    _keep(photo, user, "set_aside", deed="retail_photo_set_aside")
+    _keep(photo, user, "set_aside", action="retail_photo_set_aside")
 
 
 def scale_retail_photo(*, photo: Photo, user, points: list, lengths_mm: list[float]) -> None:
@@ -67,14 +67,14 @@ def set_retail_photo_neutral(*, photo: Photo, user, points: list, tile: bool = F
     if len(points) != 1:
         raise AssayError("one_place", got=len(points))
     set_neutral(photo=photo, at=tuple(points[0]), tile=tile)
-    _keep(photo, user, "light", deed="retail_photo_lit")
+    _keep(photo, user, "light", action="retail_photo_lit")
 
 
 def set_retail_photo_lamp(*, photo: Photo, user, lamp: str, away_mm: int | None) -> None:
     """Which UV lamp it was taken by, and from how far. Raises AssayError ``not_allowed``."""
     _must(photo, user)
     photo.lamp, photo.lamp_mm = lamp, away_mm
-    _keep(photo, user, "lamp", "lamp_mm", deed="retail_photo_lamp")
+    _keep(photo, user, "lamp", "lamp_mm", action="retail_photo_lamp")
 
 
 def prefer_retail_photo(*, photo: Photo, user) -> None:
@@ -84,7 +84,7 @@ def prefer_retail_photo(*, photo: Photo, user) -> None:
         raise AssayError("not_sorted")
     photo.pair.photos.filter(view=photo.view, foot=photo.foot).update(preferred=False)
     photo.preferred, photo.set_aside = True, False
-    _keep(photo, user, "preferred", "set_aside", deed="retail_photo_preferred")
+    _keep(photo, user, "preferred", "set_aside", action="retail_photo_preferred")
 
 
 def confirm_retail_count(*, photo: Photo, checkpoint: Checkpoint, user) -> None:
@@ -136,11 +136,11 @@ def _count_on(photo: Photo, checkpoint: Checkpoint) -> Reading | None:
     return latest_readings([photo.pair], checkpoints=[checkpoint]).get((photo.pair_id, checkpoint.pk))
 
 
-def _keep_count(photo: Photo, reading: Reading, user, deed: str, checkpoint: Checkpoint) -> None:
+def _keep_count(photo: Photo, reading: Reading, user, action: str, checkpoint: Checkpoint) -> None:
     with transaction.atomic():
         reading.save()
         compare_feet(pair=photo.pair)
-        note_of_house(photo.pair.house, user, deed, pair=photo.pair.label, checkpoint=checkpoint.key)
+        note_of_organisation(photo.pair.organisation, user, action, pair=photo.pair.label, checkpoint=checkpoint.key)
         grade_again(photo.pair)
 
 
@@ -150,21 +150,21 @@ def _rescale(photo: Photo, user) -> None:
     known = PhotoAlignment.objects.filter(photo=photo).select_related("reference__pair").order_by("pk").first()
     if known is not None:
         hold_scale_against(photo, known.reference, alignment_kept(known))
-    _keep(photo, user, "scale", "mm_per_px", deed="retail_photo_scaled")
+    _keep(photo, user, "scale", "mm_per_px", action="retail_photo_scaled")
     open_cases = Case.objects.filter(signed_at=None, discarded_at=None, reference=photo.pair_id)
-    for case in open_cases.select_related("pair__release", "house", "reference"):
+    for case in open_cases.select_related("pair__release", "organisation", "reference"):
         for other in case.pair.photos.filter(alignments__reference=photo):
             rescaled(case, other, user)
 
 
-def _keep(photo: Photo, user, *fields: str, deed: str) -> None:
+def _keep(photo: Photo, user, *fields: str, action: str) -> None:
     """Write what was changed, and all that is measured on it anew. Measuring is done before anything is written."""
     again = read_again(photo, user, ())
     with transaction.atomic():
         photo.save(update_fields=list(fields))
         for reading in again:
             reading.save()
-        note_of_house(photo.pair.house, user, deed, pair=photo.pair.label, photo=photo.pk)
+        note_of_organisation(photo.pair.organisation, user, action, pair=photo.pair.label, photo=photo.pk)
         if photo.markings.exists():
             compare_feet(pair=photo.pair)
             grade_again(photo.pair)

@@ -135,8 +135,8 @@ def _points(request):
     return form.cleaned_data["points"]
 
 
-# deed: what it does, and whether the checker goes on to the next checkpoint after it
-DEEDS = {
+# action: what it does, and whether the checker goes on to the next checkpoint after it
+ACTIONS = {
     "confirm": (_confirm, True),
     "correct": (_correct, False),
     "marks": (_marks, False),
@@ -152,13 +152,13 @@ DEEDS = {
 
 
 @require_POST
-def work(request, number, key, deed):
-    if deed not in DEEDS:
+def work(request, number, key, action):
+    if action not in ACTIONS:
         raise Http404
     case = open_case_for(request.user, number)
     checkpoint = get_object_or_404(case.pair.release.checkpoints, key=key)
-    act, goes_on = DEEDS[deed]
-    if deed in ("places", "instrument", "print") and not checkpoint.paper:
+    act, goes_on = ACTIONS[action]
+    if action in ("places", "instrument", "print") and not checkpoint.paper:
         raise Http404
     try:
         act(case, checkpoint, request)

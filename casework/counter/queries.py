@@ -56,10 +56,10 @@ def _searched(cases, asked: str, hidden: frozenset[int]):
     return cases.distinct()
 
 
-def arrivals(house, token) -> dict:
+def arrivals(organisation, token) -> dict:
     """What was read on a drop so far: how many, how many are read, and the releases found, the likeliest first. Two
     queries."""
-    rows = list(house.dropped.filter(token=token))
+    rows = list(organisation.dropped.filter(token=token))
     codes = release_codes(rows)
     names = {
         one.style_code: str(one)
@@ -69,11 +69,11 @@ def arrivals(house, token) -> dict:
     return {"arrived": len(rows), "read": sum(one.is_read for one in rows), "releases": found}
 
 
-def client_drops(house) -> list[dict]:
+def client_drops(organisation) -> list[dict]:
     """Photographs that clients sent and no case has yet: how many, since when, and their release. Three queries."""
-    links = {link.drop: link for link in house.links.exclude(drop=None)}
+    links = {link.drop: link for link in organisation.links.exclude(drop=None)}
     drops: dict = {}
-    for row in house.dropped.filter(token__in=links):
+    for row in organisation.dropped.filter(token__in=links):
         drops.setdefault(row.token, []).append(row)
     codes = {token: next(iter(release_codes(rows)), "") for token, rows in drops.items()}
     known = Release.objects.filter(style_code__in=codes.values()).select_related("shoe_model__maker")
@@ -90,19 +90,19 @@ def client_drops(house) -> list[dict]:
 ROWS = Kept(most=MOST + SIGNED_SHOWN)
 
 
-def counter(house, asked: str = "", user=None) -> dict:
+def counter(organisation, asked: str = "", user=None) -> dict:
     """Cases of a shop, newest first, with what each waits for; those in which all that is ``asked`` stands.
     Thirteen queries."""
-    cases = Case.objects.filter(house=house, discarded_at=None)
+    cases = Case.objects.filter(organisation=organisation, discarded_at=None)
     if asked:
         plain = Replace(Replace("pair__release__style_code", Value("-")), Value(" "))
-        hidden = hidden_cases(user, house) if user else frozenset()
+        hidden = hidden_cases(user, organisation) if user else frozenset()
         cases = _searched(cases.annotate(code=plain), asked, hidden)
     cases = cases.select_related("pair__release__shoe_model__maker", "opened_by", "desk").defer(*NOT_SHOWN)
-    cases, rule = cases.prefetch_related("opinions__checker"), second_rule(house)
+    cases, rule = cases.prefetch_related("opinions__checker"), second_rule(organisation)
     signed = cases.exclude(signed_at=None)
     shown = list(signed[: MOST if asked else SIGNED_SHOWN])
-    begun = Case.objects.filter(house=house, round=False, discarded_at=None).exclude(second_of=None)
+    begun = Case.objects.filter(organisation=organisation, round=False, discarded_at=None).exclude(second_of=None)
     older = signed.filter(rule.query).exclude(pk__in=begun.values("second_of"))
     older = older.exclude(pk__in=[one.pk for one in shown]).distinct()
     older = [] if asked else older
@@ -114,7 +114,7 @@ def counter(house, asked: str = "", user=None) -> dict:
     # The logbook has them all.
     signed = [row for row in rows if row["signed"]][: None if asked else SIGNED_SHOWN]
     _fill_in([*waiting, *signed])
-    drops = [] if asked else client_drops(house)
+    drops = [] if asked else client_drops(organisation)
     return {"drops": drops, "waiting": waiting, "signed": signed, "seconds": [row for row in rows if row["may_second"]]}
 
 

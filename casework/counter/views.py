@@ -9,7 +9,7 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 
 from assay.errors import AssayError
 from casework import wording
-from casework.access import house_of
+from casework.access import organisation_of
 from casework.actions.start_case import start_case
 from casework.actions.start_from_photos import start_from_photos, take_dropped
 from casework.counter import queries
@@ -23,9 +23,14 @@ UNKNOWN = ("unknown_code", "unknown_name", "no_reference")
 
 @require_GET
 def counter(request):
-    house = house_of(request.user)
+    organisation = organisation_of(request.user)
     asked = request.GET.get("q", "").strip()[:100]
-    page = {**queries.counter(house, asked, request.user), "asked": asked, "house": house, "token": uuid4()}
+    page = {
+        **queries.counter(organisation, asked, request.user),
+        "asked": asked,
+        "organisation": organisation,
+        "token": uuid4(),
+    }
     page["today"] = timezone.localdate()
     return render(request, "casework/counter/list.html", page)
 
@@ -33,12 +38,14 @@ def counter(request):
 @require_http_methods(["GET", "POST"])
 def arrivals(request, token):
     """Photographs dropped on the counter: one more, or what was read on them so far."""
-    house = house_of(request.user)
+    organisation = organisation_of(request.user)
     problems = []
     if request.method == "POST":
-        kept = {"house": house, "user": request.user, "token": token}
+        kept = {"organisation": organisation, "user": request.user, "token": token}
         problems = take_each(request.FILES.getlist("files"), lambda upload: take_dropped(**kept, upload=upload))
-    return JsonResponse({"problems": problems, **queries.arrivals(house, token)}, status=422 if problems else 200)
+    return JsonResponse(
+        {"problems": problems, **queries.arrivals(organisation, token)}, status=422 if problems else 200
+    )
 
 
 @require_POST
@@ -56,9 +63,14 @@ def start(request):
         except AssayError as error:
             problem = wording.of_error(error)
             unknown = error.reason in UNKNOWN
-    house = house_of(request.user)
-    page = queries.counter(house, user=request.user)
-    extra = {"house": house, "problem": problem, "typed": request.POST.get("style_code", ""), "token": uuid4()}
+    organisation = organisation_of(request.user)
+    page = queries.counter(organisation, user=request.user)
+    extra = {
+        "organisation": organisation,
+        "problem": problem,
+        "typed": request.POST.get("style_code", ""),
+        "token": uuid4(),
+    }
     extra |= {
         "today": timezone.localdate(),
         "arrivals": request.POST.get("arrivals", ""),

@@ -14,23 +14,25 @@ from casework.wording import of_error
 from library.models import Checkpoint, Foot, Release
 from library.photo_kinds import kinds_by_key
 from pairs.actions.draw_checkpoint import Tried, number_of
-from pairs.models import House, Photo, Standing
+from pairs.models import Organisation, Photo, Standing
 from pairs.pictures import mark_kind
 from pairs.queries import latest_readings, photos_in_use
 
 MOST_SEEN = 30
 
 
-def guides(house: House) -> list[dict]:
+def guides(organisation: Organisation) -> list[dict]:
     """Releases of which the shop has verified pairs, with the first pair's photographs. Few queries a release."""
-    known = Release.objects.filter(pairs__house=house, pairs__standing=Standing.RETAIL).distinct()
+    known = Release.objects.filter(pairs__organisation=organisation, pairs__standing=Standing.RETAIL).distinct()
     known = known.select_related("shoe_model__maker").order_by("shoe_model__maker__name", "shoe_model__name", "year")
-    return [_guide(release, house) for release in known]
+    return [_guide(release, organisation) for release in known]
 
 
-def _guide(release: Release, house: House) -> dict:
+def _guide(release: Release, organisation: Organisation) -> dict:
     pairs = list(
-        release.pairs.filter(house=house, standing=Standing.RETAIL).order_by("label").prefetch_related("photos")
+        release.pairs.filter(organisation=organisation, standing=Standing.RETAIL)
+        .order_by("label")
+        .prefetch_related("photos")
     )
     photos = photos_in_use(pairs[0])
     drawn = list(release.checkpoints.exclude(view="").values_list("view", "foot", "name"))
@@ -45,12 +47,12 @@ def _guide(release: Release, house: House) -> dict:
     }
 
 
-def question_desk(release: Release, house: House, changed: tuple[str, Mapping] = ("", {})) -> dict:
+def question_desk(release: Release, organisation: Organisation, changed: tuple[str, Mapping] = ("", {})) -> dict:
     """A release's questions with what verified pairs answered, and the catalogue's that it does not ask. Six queries.
 
     ``changed``: the key of a question whose new words were refused, and what was sent.
     """
-    pairs = list(release.pairs.filter(house=house, standing=Standing.RETAIL).order_by("label"))
+    pairs = list(release.pairs.filter(organisation=organisation, standing=Standing.RETAIL).order_by("label"))
     asked = list(release.checkpoints.filter(kind=Kind.ANSWER).order_by("position").prefetch_related("examples"))
     answered = latest_readings(pairs, checkpoints=asked)
     taken = set(Checkpoint.every.filter(release=release).values_list("key", flat=True))
@@ -81,13 +83,13 @@ def question_desk(release: Release, house: House, changed: tuple[str, Mapping] =
         "release": release,
         "rows": rows,
         "catalogue": [one for one in catalogue() if one.key not in taken],
-        "seen": _to_draw(sightings_of(release, house), pairs),
+        "seen": _to_draw(sightings_of(release, organisation), pairs),
     }
 
 
-def sightings_of(release: Release, house: House) -> list[Sighting]:
+def sightings_of(release: Release, organisation: Organisation) -> list[Sighting]:
     """What checkers saw on pairs of this release that no check names, the newest first. One query."""
-    known = Sighting.objects.filter(case__house=house, case__pair__release=release, taken_back=False)
+    known = Sighting.objects.filter(case__organisation=organisation, case__pair__release=release, taken_back=False)
     return list(known.select_related("case", "photo", "made_by").order_by("-id")[:MOST_SEEN])
 
 

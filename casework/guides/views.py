@@ -11,7 +11,7 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 
 from assay.errors import AssayError
 from casework import wording
-from casework.access import house_of
+from casework.access import organisation_of
 from casework.actions.add_check import add_check
 from casework.actions.add_retail_photo import add_retail_photo
 from casework.actions.add_view import add_view
@@ -36,7 +36,7 @@ from pairs.actions.draw_checkpoint import try_checkpoint
 from pairs.models import Pair, Photo, Standing
 
 # What is done to a check besides changing it, and what is said then.
-DEEDS = {
+ACTIONS = {
     "withdraw": (withdraw_check, "Taken off the guide: {}. Signed cases keep what they were signed with."),
     "bring-back": (bring_back, "Back on the guide: {}. Open cases have it again."),
 }
@@ -45,8 +45,12 @@ DEEDS = {
 @require_GET
 def guides(request):
     """Retail pairs by release, with what is drawn on their photographs."""
-    house = house_of(request.user)
-    page = {"house": house, "guides": guide_queries.guides(house), "places": guide_queries.places()}
+    organisation = organisation_of(request.user)
+    page = {
+        "organisation": organisation,
+        "guides": guide_queries.guides(organisation),
+        "places": guide_queries.places(),
+    }
     page["may"] = request.user.has_perm(MAY_CHECK)
     return render(request, "casework/guides/show.html", page)
 
@@ -57,7 +61,7 @@ def kinds(request):
     form, problem = ViewForm(request.POST or None), ""
     if request.method == "POST" and form.is_valid():
         try:
-            made = add_view(house=house_of(request.user), user=request.user, given=form.as_given())
+            made = add_view(organisation=organisation_of(request.user), user=request.user, given=form.as_given())
         except AssayError as error:
             problem = wording.of_error(error)
         else:
@@ -70,21 +74,23 @@ def kinds(request):
 @require_http_methods(["GET", "POST"])
 def questions(request, pk):
     """A release's questions, those of the catalogue it does not ask yet, and a new one."""
-    house, release = house_of(request.user), _release(request, pk)
+    organisation, release = organisation_of(request.user), _release(request, pk)
     form, problem = QuestionForm(request.POST if "name" in request.POST else None), ""
     if request.method == "POST" and (not form.is_bound or form.is_valid()):
         try:
             if form.is_bound:
-                made = write_question(release=release, house=house, user=request.user, given=form.as_given())
+                made = write_question(
+                    release=release, organisation=organisation, user=request.user, given=form.as_given()
+                )
             else:
                 key = request.POST.get("add", "")
-                made = add_question(release=release, key=key, house=house, user=request.user)
+                made = add_question(release=release, key=key, organisation=organisation, user=request.user)
         except AssayError as error:
             problem = wording.of_error(error)
         else:
             messages.success(request, f"Asked now: {made.name}. Say below what the verified pairs answer.")
             return redirect("guide-questions", release.pk)
-    page = guide_queries.question_desk(release, house) | {"form": form, "problem": problem}
+    page = guide_queries.question_desk(release, organisation) | {"form": form, "problem": problem}
     page["may"] = request.user.has_perm(MAY_CHECK)
     return render(request, "casework/guides/questions.html", page, status=422 if problem or form.errors else 200)
 
@@ -92,29 +98,29 @@ def questions(request, pk):
 @require_POST
 def question(request, pk, key):
     """One question: its words, what a verified pair answers, what an answer looks like, or off the guide."""
-    house, release = house_of(request.user), _release(request, pk)
+    organisation, release = organisation_of(request.user), _release(request, pk)
     checkpoint = get_object_or_404(release.checkpoints.filter(kind="answer"), key=key)
     try:
         if "pair" in request.POST:
-            pairs = Pair.objects.filter(house=house, release=release, standing=Standing.RETAIL)
+            pairs = Pair.objects.filter(organisation=organisation, release=release, standing=Standing.RETAIL)
             pair = get_object_or_404(pairs, label=request.POST["pair"])
             answer_for_retail(
                 checkpoint=checkpoint, pair=pair, choice=request.POST.get("choice", ""), user=request.user
             )
         elif "answer" in request.POST:
             shown = {"answer": request.POST["answer"], "upload": request.FILES.get("file")}
-            show_answer(checkpoint=checkpoint, house=house, user=request.user, **shown)
-        elif request.POST.get("deed") == "withdraw":
-            withdraw_check(checkpoint=checkpoint, house=house, user=request.user)
+            show_answer(checkpoint=checkpoint, organisation=organisation, user=request.user, **shown)
+        elif request.POST.get("action") == "withdraw":
+            withdraw_check(checkpoint=checkpoint, organisation=organisation, user=request.user)
         else:
             form = QuestionForm(request.POST)
             if not form.is_valid():
-                page = guide_queries.question_desk(release, house, changed=(key, request.POST))
+                page = guide_queries.question_desk(release, organisation, changed=(key, request.POST))
                 page |= {"problem": next(iter(form.errors.values()))[0], "form": QuestionForm(), "may": True}
                 return render(request, "casework/guides/questions.html", page, status=422)
-            change_question(checkpoint=checkpoint, house=house, user=request.user, given=form.as_given())
+            change_question(checkpoint=checkpoint, organisation=organisation, user=request.user, given=form.as_given())
     except AssayError as error:
-        page = guide_queries.question_desk(release, house, changed=(key, request.POST))
+        page = guide_queries.question_desk(release, organisation, changed=(key, request.POST))
         page |= {"problem": wording.of_error(error), "form": QuestionForm(), "may": request.user.has_perm(MAY_CHECK)}
         return render(request, "casework/guides/questions.html", page, status=422)
     messages.success(request, f"Kept: {checkpoint.name}.")
@@ -124,20 +130,20 @@ def question(request, pk, key):
 @require_GET
 def example(request, pk):
     """What an answer looks like."""
-    seen = AnswerPhoto.objects.filter(checkpoint__release__in=visible_to(house_of(request.user)))
+    seen = AnswerPhoto.objects.filter(checkpoint__release__in=visible_to(organisation_of(request.user)))
     return FileResponse(get_object_or_404(seen, pk=pk).picture.open("rb"), content_type="image/jpeg")
 
 
 def _release(request, pk) -> Release:
-    seen = visible_to(house_of(request.user)).select_related("shoe_model__maker", "house")
+    seen = visible_to(organisation_of(request.user)).select_related("shoe_model__maker", "organisation")
     return get_object_or_404(seen, pk=pk)
 
 
 @require_POST
 def retail_photo(request, pk):
     """One more photograph of a verified pair."""
-    known = Pair.objects.filter(house=house_of(request.user), standing=Standing.RETAIL).select_related(
-        "release", "house"
+    known = Pair.objects.filter(organisation=organisation_of(request.user), standing=Standing.RETAIL).select_related(
+        "release", "organisation"
     )
     pair, form = get_object_or_404(known, pk=pk), RetailPhotoForm(request.POST, request.FILES)
     if not form.is_valid():
@@ -160,7 +166,9 @@ def draw(request, pk):
     form = CheckForm(request.POST or None)
     if request.method == "POST" and form.is_valid():
         try:
-            made = add_check(house=house_of(request.user), photo=photo, user=request.user, **form.as_given())
+            made = add_check(
+                organisation=organisation_of(request.user), photo=photo, user=request.user, **form.as_given()
+            )
         except AssayError as error:
             problem = wording.of_error(error)
         else:
@@ -202,11 +210,11 @@ def attempt(request, pk):
 def check(request, pk, key):
     """One check that is drawn on a retail photograph: change words and caps, take it off or bring it back."""
     photo, checkpoint = _drawn_check(request, pk, key)
-    deed = DEEDS.get(request.POST.get("deed", ""))
-    form = ChangeForm(checkpoint, request.POST if request.method == "POST" and not deed else None)
-    if not deed and not form.is_valid():
+    action = ACTIONS.get(request.POST.get("action", ""))
+    form = ChangeForm(checkpoint, request.POST if request.method == "POST" and not action else None)
+    if not action and not form.is_valid():
         return _check_page(request, photo, checkpoint, form)
-    act, done = deed or (partial(change_check, given=form.words()), "Changed: {}.")
+    act, done = action or (partial(change_check, given=form.words()), "Changed: {}.")
     return _done(request, photo, checkpoint, partial(act, checkpoint=checkpoint), done, form=form)
 
 
@@ -235,7 +243,7 @@ def check_feet(request, pk, key):
 def _done(request, photo, checkpoint, act, said: str, form=None, **sent):
     """Do it and go back to the photograph; or say what is wrong, with what was sent."""
     try:
-        act(house=photo.pair.house, user=request.user)
+        act(organisation=photo.pair.organisation, user=request.user)
     except AssayError as error:
         return _check_page(request, photo, checkpoint, form or ChangeForm(checkpoint), wording.of_error(error), **sent)
     messages.success(request, said.format(checkpoint.name))
@@ -261,12 +269,12 @@ def _desk(request, template: str, page: dict, form, problem: str):
         "form": form,
         "problem": problem,
         "may": request.user.has_perm(MAY_CHECK),
-        "house": page["photo"].pair.house,
+        "organisation": page["photo"].pair.organisation,
     }
     return render(request, template, page, status=422 if problem or form.errors else 200)
 
 
 def _retail_photo(request, pk) -> Photo:
-    photos = Photo.objects.select_related("pair__release__shoe_model__maker", "pair__house")
-    known = photos.filter(pair__house=house_of(request.user), pair__standing=Standing.RETAIL)
+    photos = Photo.objects.select_related("pair__release__shoe_model__maker", "pair__organisation")
+    known = photos.filter(pair__organisation=organisation_of(request.user), pair__standing=Standing.RETAIL)
     return get_object_or_404(known.exclude(view=""), pk=pk)

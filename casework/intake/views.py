@@ -53,20 +53,20 @@ def desk(request, number):
 
 
 @require_POST
-def steer(request, number, deed):
+def amend(request, number, action):
     """It is another release, another pair is laid beside it, or it is given up."""
     case, problem = open_case_for(request.user, number), ""
     try:
-        if deed == "release":
+        if action == "release":
             change_release(case=case, user=request.user, typed_code=request.POST.get("typed", ""))
-        elif deed == "reference":
+        elif action == "reference":
             choose_reference(case=case, user=request.user, label=request.POST.get("label", ""))
-        elif deed == "level":
+        elif action == "level":
             if request.POST.get("level") not in set(Level):
                 raise Http404
             save_intake(case=case, user=request.user, facts={"level": request.POST["level"]})
             return redirect("bench", number=number)
-        elif deed == "discard":
+        elif action == "discard":
             discard_case(case=case, user=request.user, why=request.POST.get("why", ""))
             messages.success(request, f"Case {case} is discarded. The ledger keeps why.")
             return redirect("counter")
@@ -74,7 +74,7 @@ def steer(request, number, deed):
         problem = wording.of_error(error)
     if not problem:
         return redirect("intake", number=number)
-    page = {**_page(case), "form": _intake_form(case, None), "steer_problem": problem}
+    page = {**_page(case), "form": _intake_form(case, None), "amend_problem": problem}
     return render(request, "casework/intake/show.html", page, status=422)
 
 

@@ -11,10 +11,10 @@ from assay.errors import AssayError
 from assay.judge.judgement import UNSURE_COUNT, Kind
 from assay.measure.registry import MEASURES
 from casework.guides.wording import WORDS
-from casework.ledger import note_of_house
+from casework.ledger import note_of_organisation
 from casework.models import CaliperCheck
 from casework.retail import quantity_of, uncertainty_of
-from pairs.models import House, Pair, Reading
+from pairs.models import Organisation, Pair, Reading
 from pairs.queries import latest_readings
 
 WITHIN = 2.0
@@ -56,7 +56,7 @@ def measured(pair: Pair) -> list[dict]:
 
 
 @transaction.atomic
-def keep(*, house: House, user, pair: Pair, given: Mapping[str, str]) -> int:
+def keep(*, organisation: Organisation, user, pair: Pair, given: Mapping[str, str]) -> int:
     """Keep what was typed, by the readings' keys; an empty field takes one back. Returns how many are kept.
 
     Raises AssayError ``not_a_length``.
@@ -75,13 +75,13 @@ def keep(*, house: House, user, pair: Pair, given: Mapping[str, str]) -> int:
             raise AssayError("not_a_length", typed=typed[:20], name=row["check"].name)
         CaliperCheck.objects.update_or_create(reading=row["reading"], defaults={"value": value, "made_by": user})
         kept += 1
-    note_of_house(house, user, "measured_by_hand", pair=pair.label, many=kept)
+    note_of_organisation(organisation, user, "measured_by_hand", pair=pair.label, many=kept)
     return kept
 
 
-def every(house: House) -> list[dict]:
+def every(organisation: Organisation) -> list[dict]:
     """Every value by hand of a shop beside its reading. Two queries."""
-    known = CaliperCheck.objects.filter(reading__pair__house=house).select_related(
+    known = CaliperCheck.objects.filter(reading__pair__organisation=organisation).select_related(
         "reading__pair", "reading__checkpoint", "reading__photo"
     )
     rows = []
@@ -94,10 +94,10 @@ def every(house: House) -> list[dict]:
     return rows
 
 
-def table(house: House) -> list[Row]:
+def table(organisation: Organisation) -> list[Row]:
     """A line a measure and number."""
     groups: dict[tuple[str, str], list[dict]] = {}
-    for row in every(house):
+    for row in every(organisation):
         groups.setdefault((row["check"].measure, row["check"].quantity), []).append(row)
     return [_row(*key, rows) for key, rows in sorted(groups.items())]
 
@@ -118,7 +118,7 @@ def _row(measure: str, quantity: str, rows: list[dict]) -> Row:
     return Row(name, unit, len(rows), f"{median(off):.2g}", f"{max(off):.2g}", said)
 
 
-def readings_csv(house: House) -> list[list]:
+def readings_csv(organisation: Organisation) -> list[list]:
     """The same, row by row, for a spreadsheet."""
     head = ["pair", "check", "measure", "unit", "read", "claimed_uncertainty", "by_hand", "method", "camera_file"]
     lines = [
@@ -127,12 +127,12 @@ def readings_csv(house: House) -> list[list]:
             row["off"], row["by_hand"], row["reading"].method,
             row["reading"].photo.name_given if row["reading"].photo else "",
         ]
-        for row in every(house)
+        for row in every(organisation)
     ]  # fmt: skip
     return [head, *lines]
 
 
-def pairs_with_readings(house: House) -> list[Pair]:
+def pairs_with_readings(organisation: Organisation) -> list[Pair]:
     """Pairs of which something was read off a photograph. A query."""
     read = Reading.objects.exclude(photo=None).values("pair")
-    return list(Pair.objects.filter(house=house, pk__in=read).select_related("release").order_by("label"))
+    return list(Pair.objects.filter(organisation=organisation, pk__in=read).select_related("release").order_by("label"))

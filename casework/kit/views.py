@@ -11,7 +11,7 @@ from django.views.decorators.http import require_GET, require_http_methods
 from assay.errors import AssayError
 from assay.exposure import seconds_allowed
 from casework import wording
-from casework.access import house_of
+from casework.access import organisation_of
 from casework.actions.keep_kit import set_card_bar, set_grey_tile
 from casework.actions.keep_maker import take_chart
 from casework.kit import validation
@@ -23,29 +23,31 @@ from library.models import Maker, SizeChart
 @require_http_methods(["GET", "POST"])
 def kit(request):
     """The bench card, what its check bar really measures, and how light the shop's grey tile is."""
-    house = house_of(request.user)
+    organisation = organisation_of(request.user)
     given = {name: request.POST if name in request.POST else None for name in ("card_bar_mm", "tile_percent")}
-    tile = "" if house.tile_reflectance is None else f"{100 * house.tile_reflectance:g}"
-    bar_form = BarForm(given["card_bar_mm"], initial={"card_bar_mm": f"{house.card_bar_mm:g}"})
+    tile = "" if organisation.tile_reflectance is None else f"{100 * organisation.tile_reflectance:g}"
+    bar_form = BarForm(given["card_bar_mm"], initial={"card_bar_mm": f"{organisation.card_bar_mm:g}"})
     tile_form = TileForm(given["tile_percent"], initial={"tile_percent": tile})
     if bar_form.is_valid():
-        set_card_bar(house=house, user=request.user, bar_mm=bar_form.cleaned_data["card_bar_mm"])
+        set_card_bar(organisation=organisation, user=request.user, bar_mm=bar_form.cleaned_data["card_bar_mm"])
         messages.success(request, "Kept. Photographs from now on are measured by it.")
         return redirect("kit")
     if tile_form.is_valid():
         percent = tile_form.cleaned_data["tile_percent"]
-        set_grey_tile(house=house, user=request.user, reflectance=None if percent is None else percent / 100)
+        set_grey_tile(
+            organisation=organisation, user=request.user, reflectance=None if percent is None else percent / 100
+        )
         messages.success(request, "Kept. On a photograph's page press 7 and click the tile.")
         return redirect("kit")
     wrong = bar_form.errors or tile_form.errors
-    page = {"house": house, "form": bar_form, "tile_form": tile_form}
+    page = {"organisation": organisation, "form": bar_form, "tile_form": tile_form}
     return render(request, "casework/kit/show.html", page, status=422 if wrong else 200)
 
 
 @require_http_methods(["GET", "POST"])
 def sizes(request):
     """Makers' size charts: look a size up, take a chart in."""
-    house, problem = house_of(request.user), ""
+    organisation, problem = organisation_of(request.user), ""
     if request.method == "POST":
         problem = _take_in(request)
         if not problem:
@@ -53,7 +55,12 @@ def sizes(request):
             return redirect("kit-sizes")
     typed = request.GET.get("size", "").strip()[:20]
     found, not_found = _look_up(typed)
-    page = {"house": house, "charts": charts(), "makers": Maker.objects.order_by("name"), "problem": problem}
+    page = {
+        "organisation": organisation,
+        "charts": charts(),
+        "makers": Maker.objects.order_by("name"),
+        "problem": problem,
+    }
     page |= {"typed": typed, "found": found, "not_found": not_found}
     return render(request, "casework/kit/sizes.html", page, status=422 if problem else 200)
 
@@ -61,13 +68,13 @@ def sizes(request):
 @require_http_methods(["GET", "POST"])
 def validate(request):
     """The shop's own photographs against caliper and eye: typed beside what was read, summed up per measure."""
-    house, problem = house_of(request.user), ""
-    known = validation.pairs_with_readings(house)
+    organisation, problem = organisation_of(request.user), ""
+    known = validation.pairs_with_readings(organisation)
     label = request.POST.get("pair") or request.GET.get("pair", "")
     pair = next((one for one in known if one.label == label), known[0] if known else None)
     if request.method == "POST" and pair:
         try:
-            kept = validation.keep(house=house, user=request.user, pair=pair, given=request.POST)
+            kept = validation.keep(organisation=organisation, user=request.user, pair=pair, given=request.POST)
         except AssayError as error:
             problem = wording.of_error(error)
         else:
@@ -76,8 +83,8 @@ def validate(request):
     rows = validation.measured(pair) if pair else []
     for row in rows:
         row["typed"] = request.POST.get(f"by-hand-{row['reading'].pk}") if problem else row["by_hand"]
-    page = {"house": house, "pairs": known, "pair": pair, "rows": rows, "problem": problem}
-    page["table"] = validation.table(house)
+    page = {"organisation": organisation, "pairs": known, "pair": pair, "rows": rows, "problem": problem}
+    page["table"] = validation.table(organisation)
     return render(request, "casework/kit/validation.html", page, status=422 if problem else 200)
 
 
@@ -86,7 +93,7 @@ def validation_csv(request):
     """All of it as CSV."""
     response = HttpResponse(content_type="text/csv; charset=utf-8")
     response["Content-Disposition"] = 'attachment; filename="validation.csv"'
-    csv.writer(response).writerows(validation.readings_csv(house_of(request.user)))
+    csv.writer(response).writerows(validation.readings_csv(organisation_of(request.user)))
     return response
 
 
@@ -103,7 +110,7 @@ def ultraviolet(request):
             allowed = round(seconds_allowed(given.pop("w_m2"), **given))
         except AssayError as error:
             problem = wording.of_error(error)
-    page = {"house": house_of(request.user), "form": form, "allowed": allowed, "problem": problem}
+    page = {"organisation": organisation_of(request.user), "form": form, "allowed": allowed, "problem": problem}
     page |= {"minutes": allowed // 60, "seconds": allowed % 60} if allowed is not None else {}
     return render(request, "casework/kit/ultraviolet.html", page, status=422 if problem else 200)
 
@@ -115,7 +122,10 @@ def _take_in(request) -> str:
     given = form.cleaned_data
     try:
         proposed = take_chart(
-            house=house_of(request.user), user=request.user, maker_id=given["maker"], data=given["chart"].read(100_000)
+            organisation=organisation_of(request.user),
+            user=request.user,
+            maker_id=given["maker"],
+            data=given["chart"].read(100_000),
         )
     except AssayError as error:
         return wording.of_error(error)

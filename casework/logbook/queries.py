@@ -15,7 +15,7 @@ from assay.judge.recalibrate import Recalibration, recalibrated
 from casework.logbook import seasons
 from casework.logbook.seasons import LAST_OPINION, LAST_OUTCOME, RED
 from casework.models import Case, Finding, LedgerEntry, Opinion, Outcome
-from pairs.models import House
+from pairs.models import Organisation
 
 PAGE = 50
 COLUMNS = ("number", "signed_at", "style_code", "verdict", "decibans", "checker", "outcome")
@@ -35,12 +35,14 @@ LEAST_CASES = 5
 """Cases from which a check's worth is told."""
 
 
-def closed(house: House, wanted: dict, hidden: frozenset[int] = frozenset()):
+def closed(organisation: Organisation, wanted: dict, hidden: frozenset[int] = frozenset()):
     """Closed cases with their last verdict and what was learned last, the newest first. One query.
 
     ``wanted``: verdict, outcome, checker, q. ``hidden``: keys of those that its person must not see yet.
     """
-    cases = Case.objects.filter(house=house, signed_at__isnull=False, discarded_at=None).exclude(pk__in=hidden)
+    cases = Case.objects.filter(organisation=organisation, signed_at__isnull=False, discarded_at=None).exclude(
+        pk__in=hidden
+    )
     cases = cases.annotate(
         verdict=Subquery(LAST_OPINION.values("verdict")[:1]),
         decibans=Subquery(LAST_OPINION.values("decibans")[:1]),
@@ -91,17 +93,17 @@ class Rate:
         return {"x": round(100 * share, 1), "low": round(100 * low, 1), "wide": round(100 * (high - low), 1)}
 
 
-def learned(house: House) -> dict:
+def learned(organisation: Organisation) -> dict:
     """Everything that the closed cases teach, worked out anew once the ledger has grown. Two queries, else
     seventeen."""
-    last = LedgerEntry.objects.filter(house=house).order_by("-pk").values_list("pk", flat=True).first()
-    many = Case.objects.filter(house=house, signed_at__isnull=False).count()
-    return cache.get_or_set(f"learned-{house.pk}-{last}-{many}", lambda: _learned(house), KEPT_S)
+    last = LedgerEntry.objects.filter(organisation=organisation).order_by("-pk").values_list("pk", flat=True).first()
+    many = Case.objects.filter(organisation=organisation, signed_at__isnull=False).count()
+    return cache.get_or_set(f"learned-{organisation.pk}-{last}-{many}", lambda: _learned(organisation), KEPT_S)
 
 
-def _learned(house: House) -> dict:
+def _learned(organisation: Organisation) -> dict:
     rows = list(
-        closed(house, {}).values(
+        closed(organisation, {}).values(
             "pk", "verdict", "decibans", "so", "checker", "signed_at", "opened_at",
             maker=F("pair__release__shoe_model__maker__name"),
         )
@@ -119,13 +121,13 @@ def _learned(house: House) -> dict:
         "reliability": _reliability(known),
         "costs": _costs(known),
         "minutes": round(median(minutes)) if minutes else None,
-        "checks": checks(house),
-        "recalibration": recalibration(house),
-        "agreement": agreement(house),
-        "settled": _signed_again(house),
-        "seasons": seasons.batches(house),
-        "got_right": seasons.got_right(house, LAST),
-        "would_settle": seasons.would_settle(house),
+        "checks": checks(organisation),
+        "recalibration": recalibration(organisation),
+        "agreement": agreement(organisation),
+        "settled": _signed_again(organisation),
+        "seasons": seasons.batches(organisation),
+        "got_right": seasons.got_right(organisation, LAST),
+        "would_settle": seasons.would_settle(organisation),
     }
 
 
@@ -186,9 +188,13 @@ def _unique_catches(cases) -> Counter:
     return Counter(some[0] for some in of_case.values() if len(some) == 1)
 
 
-def checks(house: House) -> list[dict]:
+def checks(organisation: Organisation) -> list[dict]:
     """Which checks earned their minutes in the last cases: how often each told, and on which side. Two queries."""
-    last = Case.objects.filter(house=house, signed_at__isnull=False).order_by("-signed_at").values("pk")[:LAST]
+    last = (
+        Case.objects.filter(organisation=organisation, signed_at__isnull=False)
+        .order_by("-signed_at")
+        .values("pk")[:LAST]
+    )
     said = Finding.objects.filter(case__in=last).exclude(grade="not_compared")
     known = Outcome.objects.filter(case=OuterRef("case")).order_by("-pk")
     rows = (
@@ -235,27 +241,33 @@ def _suggests(row: dict) -> str:
     return "raise" if tells and wilson(row["red_on_legits"], row["legits"])[1] < ALARMS_SELDOM else ""
 
 
-def recalibration(house: House) -> Recalibration | None:
+def recalibration(organisation: Organisation) -> Recalibration | None:
     """What the weights are worth by the known outcomes, each batch of copies left out in turn. One query."""
-    known = closed(house, {}).filter(so__isnull=False, decibans__isnull=False)
+    known = closed(organisation, {}).filter(so__isnull=False, decibans__isnull=False)
     rows = list(known.values_list("decibans", "so", "pair__batch__name", "signed_at"))
     # Without a batch, what was signed in one quarter comes in together.
     groups = [batch or seasons.quarter_of(at) for _, _, batch, at in rows]
     return recalibrated([row[0] for row in rows], [row[1] == "legit" for row in rows], groups)
 
 
-def agreement(house: House) -> Kappa | None:
+def agreement(organisation: Organisation) -> Kappa | None:
     """How far two people's verdicts on one pair agree beyond chance: second looks. A query."""
     last = Opinion.objects.filter(case=OuterRef("pk")).order_by("pk")
     first = Opinion.objects.filter(case=OuterRef("second_of")).order_by("pk")
-    seconds = Case.objects.filter(house=house, second_of__isnull=False, round=False, signed_at__isnull=False)
+    seconds = Case.objects.filter(
+        organisation=organisation, second_of__isnull=False, round=False, signed_at__isnull=False
+    )
     pairs = seconds.annotate(one=Subquery(first.values("verdict")[:1]), other=Subquery(last.values("verdict")[:1]))
     return kappa([row for row in pairs.values_list("one", "other") if all(row)])
 
 
-def _signed_again(house: House) -> int:
+def _signed_again(organisation: Organisation) -> int:
     """How many cases were signed more than once. A query."""
-    again = LedgerEntry.objects.filter(house=house, deed="signed").values("case").annotate(times=Count("pk"))
+    again = (
+        LedgerEntry.objects.filter(organisation=organisation, action="signed")
+        .values("case")
+        .annotate(times=Count("pk"))
+    )
     return sum(row["times"] > 1 for row in again)
 
 

@@ -11,7 +11,7 @@ from assay.judge.detection import wilson
 from assay.judge.grade import RED_FLAGS
 from casework.models import Case, Finding, Opinion, Outcome
 from library.models import Batch, Checkpoint
-from pairs.models import House
+from pairs.models import Organisation
 
 RED = [grade.value for grade in RED_FLAGS]
 LAST_OPINION = Opinion.objects.filter(case=OuterRef("pk")).order_by("-pk")
@@ -31,9 +31,9 @@ def quarter_of(at) -> str:
     return f"{at.year} Q{(at.month + 2) // 3}"
 
 
-def _fakes(house: House):
+def _fakes(organisation: Organisation):
     """Cases that ended fake by what was learned, else by what was signed, with the batch that they were told as."""
-    cases = Case.objects.filter(house=house, signed_at__isnull=False, discarded_at=None)
+    cases = Case.objects.filter(organisation=organisation, signed_at__isnull=False, discarded_at=None)
     cases = cases.annotate(
         batch=Subquery(LAST_OPINION.values("batch")[:1]),
         ended=Coalesce(Subquery(LAST_OUTCOME.values("so")[:1]), Subquery(LAST_OPINION.values("verdict")[:1])),
@@ -41,10 +41,10 @@ def _fakes(house: House):
     return cases.filter(ended="fake")
 
 
-def batches(house: House) -> dict:
+def batches(organisation: Organisation) -> dict:
     """Copies by batch and quarter. One query."""
     counts: dict[str, Counter] = defaultdict(Counter)
-    rows = _fakes(house).annotate(season=TruncQuarter("signed_at")).values("batch", "season")
+    rows = _fakes(organisation).annotate(season=TruncQuarter("signed_at")).values("batch", "season")
     for row in rows.annotate(many=Count("pk")).order_by("season"):
         counts[row["batch"] or UNKNOWN][quarter_of(row["season"])] += row["many"]
     quarters = sorted({name for given in counts.values() for name in given})[-SHOWN:]
@@ -60,9 +60,9 @@ def batches(house: House) -> dict:
     return {"quarters": quarters, "lanes": lanes}
 
 
-def got_right(house: House, last: int) -> list[dict]:
+def got_right(organisation: Organisation, last: int) -> list[dict]:
     """What a batch was flagged for and by now is not. Three queries; over the last cases only."""
-    latest = _fakes(house).exclude(batch="").order_by("-signed_at")
+    latest = _fakes(organisation).exclude(batch="").order_by("-signed_at")
     told_as = dict(latest.values_list("pk", "batch")[:last])
     if not told_as:
         return []
@@ -108,10 +108,12 @@ def _turn(course: list[dict]) -> dict | None:
     return best[1] if best else None
 
 
-def would_settle(house: House) -> dict:
+def would_settle(organisation: Organisation) -> dict:
     """What the plan named when cases were signed undecided, and how often. Two queries."""
     last = Opinion.objects.filter(case=OuterRef("case")).order_by("-pk").values("pk")[:1]
-    left = Opinion.objects.filter(case__house=house, case__discarded_at=None, verdict="undecided", pk=Subquery(last))
+    left = Opinion.objects.filter(
+        case__organisation=organisation, case__discarded_at=None, verdict="undecided", pk=Subquery(last)
+    )
     sets = list(left.order_by("-pk").values_list("settling", flat=True)[:LAST_UNDECIDED])
     times = Counter(key for one in sets for key in one)
     names = dict(Checkpoint.objects.filter(pk__in=times).values_list("pk", "name"))

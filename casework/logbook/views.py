@@ -13,7 +13,7 @@ from django.views.decorators.http import require_GET, require_POST
 
 from assay.errors import AssayError
 from casework import wording
-from casework.access import case_for, house_of
+from casework.access import case_for, organisation_of
 from casework.actions.learn_outcome import learn_outcome
 from casework.actions.use_learned import note_habit, use_recalibration, use_suggestion
 from casework.logbook import queries
@@ -43,13 +43,13 @@ def _wanted(request) -> dict:
 @require_GET
 def logbook(request):
     """Closed cases."""
-    house, wanted = house_of(request.user), _wanted(request)
-    paginator = Paginator(queries.closed(house, wanted, hidden_cases(request.user, house)), queries.PAGE)
+    organisation, wanted = organisation_of(request.user), _wanted(request)
+    paginator = Paginator(queries.closed(organisation, wanted, hidden_cases(request.user, organisation)), queries.PAGE)
     page = paginator.get_page(request.GET.get("page"))
     kept = urlencode({name: value for name, value in wanted.items() if value})
-    people = house.members.order_by("username")
+    people = organisation.members.order_by("username")
     given = {
-        "house": house,
+        "organisation": organisation,
         "page": page,
         "wanted": wanted,
         "kept": kept,
@@ -62,8 +62,10 @@ def logbook(request):
 @require_GET
 def learned(request):
     """What the shop learns from them."""
-    house = house_of(request.user)
-    return render(request, "casework/logbook/learned.html", {"house": house, **queries.learned(house)})
+    organisation = organisation_of(request.user)
+    return render(
+        request, "casework/logbook/learned.html", {"organisation": organisation, **queries.learned(organisation)}
+    )
 
 
 @require_POST
@@ -86,14 +88,18 @@ def outcome(request, number):
 @require_POST
 def suggestion(request, pk):
     """A suggestion taken up: a check retired, a cap raised, a habit noted."""
-    house = house_of(request.user)
-    known = get_object_or_404(Checkpoint.objects.select_related("release__house"), pk=pk, release__in=visible_to(house))
-    deed = request.POST.get("deed", "")
+    organisation = organisation_of(request.user)
+    known = get_object_or_404(
+        Checkpoint.objects.select_related("release__organisation"), pk=pk, release__in=visible_to(organisation)
+    )
+    action = request.POST.get("action", "")
     try:
-        if deed == "habit":
-            note_habit(checkpoint=known, batch=request.POST.get("batch", ""), house=house, user=request.user)
+        if action == "habit":
+            note_habit(
+                checkpoint=known, batch=request.POST.get("batch", ""), organisation=organisation, user=request.user
+            )
         else:
-            use_suggestion(checkpoint=known, deed=deed, house=house, user=request.user)
+            use_suggestion(checkpoint=known, action=action, organisation=organisation, user=request.user)
     except AssayError as error:
         messages.error(request, wording.of_error(error))
     else:
@@ -105,7 +111,7 @@ def suggestion(request, pk):
 def recalibrate(request):
     """The thresholds moved to where they mean what they say."""
     try:
-        use_recalibration(house=house_of(request.user), user=request.user)
+        use_recalibration(organisation=organisation_of(request.user), user=request.user)
     except AssayError as error:
         messages.error(request, wording.of_error(error))
     else:
@@ -116,8 +122,8 @@ def recalibrate(request):
 @require_GET
 def export(request, kind):
     """The cases that are shown, all pages of them, as CSV or JSON."""
-    house = house_of(request.user)
-    cases = queries.closed(house, _wanted(request), hidden_cases(request.user, house))
+    organisation = organisation_of(request.user)
+    cases = queries.closed(organisation, _wanted(request), hidden_cases(request.user, organisation))
     rows = queries.outcome_rows(cases.iterator(chunk_size=500))
     if kind == "json":
         response = JsonResponse({"format": "wahrheit-logbook/1", "cases": rows}, json_dumps_params={"indent": 1})

@@ -139,7 +139,7 @@ def photo_facts(photo) -> dict:
         "fitness": wording.fitness_words(photo.fitness),
         "scale": wording.scale_words(photo),
         "light": wording.light_words(photo),
-        "tile_percent": round(100 * (photo.pair.house.tile_reflectance or 0)),
+        "tile_percent": round(100 * (photo.pair.organisation.tile_reflectance or 0)),
         "corners": " ".join(f"{x},{y}" for x, y in scale.corners_px or ()),
         "relative": f"{100 * _relative(photo):.1f}" if scale.is_known else "",
         "height": scale.height_mm or 0.0,

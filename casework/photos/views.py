@@ -14,7 +14,7 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 
 from assay.errors import AssayError, CannotOpen
 from casework import wording
-from casework.access import case_for, house_of, open_case_for
+from casework.access import case_for, open_case_for, organisation_of
 from casework.actions import work_photo
 from casework.actions.add_case_photo import add_case_photo
 from casework.actions.open_link import count_file, link_behind, open_client_link, open_link
@@ -68,7 +68,7 @@ def _tray(request, case):
 
 
 def _photo_of(case, pk):
-    return get_object_or_404(case.pair.photos.select_related("pair__house"), pk=pk)
+    return get_object_or_404(case.pair.photos.select_related("pair__organisation"), pk=pk)
 
 
 @require_GET
@@ -133,18 +133,18 @@ def _prefer(case, photo, request):
     work_photo.prefer_photo(case=case, photo=photo, user=request.user)
 
 
-PHOTO_DEEDS = {"sort": _sort, "aside": _aside, "scale": _scale, "id1": _id1, "height": _height}
-PHOTO_DEEDS |= {"neutral": _neutral, "prefer": _prefer, "lamp": _lamp}
+PHOTO_ACTIONS = {"sort": _sort, "aside": _aside, "scale": _scale, "id1": _id1, "height": _height}
+PHOTO_ACTIONS |= {"neutral": _neutral, "prefer": _prefer, "lamp": _lamp}
 
 
 @require_POST
-def photo_work(request, number, pk, deed):
-    if deed not in PHOTO_DEEDS:
+def photo_work(request, number, pk, action):
+    if action not in PHOTO_ACTIONS:
         raise Http404
     case = open_case_for(request.user, number)
     photo = _photo_of(case, pk)
     try:
-        PHOTO_DEEDS[deed](case, photo, request)
+        PHOTO_ACTIONS[action](case, photo, request)
     except AssayError as error:
         photo.refresh_from_db()
         return _photo_page(request, case, photo, wording.of_error(error), request.POST.get("lengths", ""))
@@ -159,7 +159,7 @@ def link(request, number):
     case = open_case_for(request.user, number)
     if request.POST.get("for") != "client":
         return _link_page(request, open_link(case=case, user=request.user), case=case)
-    wanted, lasts = photo_queries.asked_of_client(case), timedelta(days=case.house.link_days)
+    wanted, lasts = photo_queries.asked_of_client(case), timedelta(days=case.organisation.link_days)
     secret = open_link(case=case, user=request.user, lasts=lasts, wanted=wanted)
     names = [photo_queries.place_name(one["view"], one["foot"]) for one in wanted]
     return _link_page(request, secret, case=case, client=True, until=timezone.localdate() + lasts, wanted=names)
@@ -168,10 +168,10 @@ def link(request, number):
 @require_POST
 def client_link(request):
     """A link for a client whose photographs begin a case."""
-    house = house_of(request.user)
+    organisation = organisation_of(request.user)
     names = [one["name"] for one in photo_queries.wanted_first()]
-    until = timezone.localdate() + timedelta(days=house.link_days)
-    secret = open_client_link(house=house, user=request.user)
+    until = timezone.localdate() + timedelta(days=organisation.link_days)
+    secret = open_client_link(organisation=organisation, user=request.user)
     return _link_page(request, secret, client=True, until=until, wanted=names)
 
 
@@ -237,12 +237,12 @@ def _by_link(behind, upload) -> None:
     if behind.case:
         add_case_photo(case=behind.case, user=behind.made_by, upload=upload, how="phone link")
     else:
-        take_dropped(house=behind.house, user=behind.made_by, token=behind.drop, upload=upload)
+        take_dropped(organisation=behind.organisation, user=behind.made_by, token=behind.drop, upload=upload)
 
 
 @require_GET
 def note_crop(request, pk):
-    found = get_object_or_404(Note.objects.select_related("case"), pk=pk, case__house__members=request.user)
+    found = get_object_or_404(Note.objects.select_related("case"), pk=pk, case__organisation__members=request.user)
     case_for(request.user, found.case.number)
     return FileResponse(found.crop.open("rb"), content_type="image/jpeg")
 
@@ -251,6 +251,6 @@ def note_crop(request, pk):
 def sighting_crop(request, pk):
     """What was seen on no list, cut out; for the shop's members."""
     cut_out = Sighting.objects.exclude(crop="").select_related("case")
-    found = get_object_or_404(cut_out, pk=pk, case__house__members=request.user)
+    found = get_object_or_404(cut_out, pk=pk, case__organisation__members=request.user)
     case_for(request.user, found.case.number)
     return FileResponse(found.crop.open("rb"), content_type="image/jpeg")

@@ -185,8 +185,8 @@ def verdict(case: Case) -> dict:
     findings, stand = state.findings, state.assessment
     rows = rows_of(findings)
     opinions = list(case.opinions.select_related("checker", "policy"))
-    looks, policy = both(case), policy_in_force(case.house)
-    wants_second = bool(opinions) and not looks and second_rule(case.house).wants(case, opinions[-1])
+    looks, policy = both(case), policy_in_force(case.organisation)
+    wants_second = bool(opinions) and not looks and second_rule(case.organisation).wants(case, opinions[-1])
     return {
         "case": case,
         "rows": [row for row in rows if row["finding"].grade != Grade.NOT_COMPARED],
@@ -217,7 +217,7 @@ def verdict(case: Case) -> dict:
         "for_legit": [] if case.signed_at else _for_legit(case, findings, stand),
         "unconfirmed": [r for r in rows if Grade(r["finding"].grade) in RED_FLAGS and not r["by_eye"]],
         "ledger": [
-            {"entry": entry, "deed": wording.DEEDS.get(entry.deed, entry.deed)}
+            {"entry": entry, "action": wording.ACTIONS.get(entry.action, entry.action)}
             for entry in case.ledger.select_related("actor")
         ],
     }

@@ -48,7 +48,7 @@ def beside(case: Case) -> dict:
         "rows": sorted(rows, key=lambda row: not row["parts"]),
         "parting": sum(row["parts"] for row in rows),
         "wanted": _wanted(first, rows),
-        "kappas": agreement(case.house),
+        "kappas": agreement(case.organisation),
         "rounds": list(first.seconds.filter(round=True)),
     }
 
@@ -79,9 +79,11 @@ def _wanted(first: Case, rows: list) -> list[dict]:
     return [{"view": view, "foot": foot, "why": why} for (view, foot), why in list(found.items())[:MOST_WANTED]]
 
 
-def agreement(house) -> list[dict]:
+def agreement(organisation) -> list[dict]:
     """How far two people agree, by kind of check, over every pair that two looked at. Two queries."""
-    seconds = Case.objects.filter(house=house, round=False).exclude(second_of=None).exclude(signed_at=None)
+    seconds = (
+        Case.objects.filter(organisation=organisation, round=False).exclude(second_of=None).exclude(signed_at=None)
+    )
     of = dict(seconds.values_list("pk", "second_of"))
     rows = Finding.objects.filter(case__in=[*of, *of.values()]).exclude(grade=Grade.NOT_COMPARED.value)
     said = {(case, check): (grade, kind) for case, check, grade, kind in

@@ -7,7 +7,7 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 
 from assay.errors import AssayError
 from casework import wording
-from casework.access import case_for, house_of
+from casework.access import case_for, organisation_of
 from casework.actions.open_second_opinion import ask_second_opinion, next_round, open_second_opinion
 from casework.actions.set_policy import set_policy
 from casework.actions.sign_opinion import sign_opinion
@@ -50,8 +50,8 @@ def differs(request, number):
 @require_POST
 def second(request, number):
     """Begin a blind second look."""
-    seen = Case.objects.select_related("pair__release", "house", "reference")
-    case = get_object_or_404(seen, house=house_of(request.user), number=number, discarded_at=None)
+    seen = Case.objects.select_related("pair__release", "organisation", "reference")
+    case = get_object_or_404(seen, organisation=organisation_of(request.user), number=number, discarded_at=None)
     try:
         made = open_second_opinion(case=case, user=request.user)
     except AssayError as error:
@@ -99,12 +99,12 @@ def policy(request, number):
     form = PolicyForm(request.POST)
     problem = ""
     if form.is_valid():
-        kept = policy_in_force(case.house)
+        kept = policy_in_force(case.organisation)
         ultraviolet = form.cleaned_data["ultraviolet"] or kept.ultraviolet
         try:
             given = {"rules": form.rules(), "ultraviolet": ultraviolet, "second": form.second(kept)}
             given |= {"levels": form.levels(kept), "after": form.cleaned_data["number"]}
-            set_policy(house=case.house, user=request.user, **given)
+            set_policy(organisation=case.organisation, user=request.user, **given)
         except AssayError as error:
             problem = wording.of_error(error)
     else:

@@ -48,7 +48,7 @@ def set_height(*, photo: Photo, above_mm: float, unknown_mm: float) -> None:
 def set_neutral(*, photo: Photo, at: tuple[float, float], tile: bool = False) -> None:
     """One place is neutral: colours are true against it; ``tile``: it is the shop's grey tile, and lightness counts as
     well. Raises CannotMeasure ``neutral_not_usable``, AssayError ``no_grey_tile``."""
-    known = photo.pair.house.tile_reflectance if tile else None
+    known = photo.pair.organisation.tile_reflectance if tile else None
     if tile and known is None:
         raise AssayError("no_grey_tile")
     radius = max(NEUTRAL_RADIUS_PX, NEUTRAL_RADIUS_SHARE * max(photo.width, photo.height))

@@ -33,8 +33,8 @@ SAID = {
     "arrival": lambda n: ("own_box", "no_box")[n % 2],
 }
 SCENE = """
-from tests.support.scenes import small_house, small_case
-scene = small_house()
+from tests.support.scenes import small_organisation, small_case
+scene = small_organisation()
 print(small_case(scene).number)
 """
 LEFT = """

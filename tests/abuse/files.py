@@ -43,13 +43,13 @@ def hostile(seed: int, many: int) -> Iterator[bytes]:
     )
     for _ in range(many):
         data = bytearray(rng.choice(whole))
-        deed = rng.randrange(4)
-        if deed == 0:
+        action = rng.randrange(4)
+        if action == 0:
             del data[rng.randrange(len(data)) :]
-        elif deed == 1:
+        elif action == 1:
             for _ in range(rng.randrange(1, 40)):
                 data[rng.randrange(len(data))] = rng.randrange(256)
-        elif deed == 2:
+        elif action == 2:
             for _ in range(rng.randrange(1, 8)):
                 data[rng.randrange(min(400, len(data)))] = rng.randrange(256)
         else:

@@ -20,10 +20,10 @@ KEEPER_EVERY = 10
 SENT = """
 import numpy as np
 from django.core.files.uploadedfile import SimpleUploadedFile
-from tests.support.scenes import small_house, small_case
+from tests.support.scenes import small_organisation, small_case
 from tests.support.pictures import jpeg
 from casework.actions.add_case_photo import add_case_photo
-scene = small_house()
+scene = small_organisation()
 case, rng = small_case(scene), np.random.default_rng({seed})
 import time
 for n in range({photos}):

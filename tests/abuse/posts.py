@@ -8,7 +8,7 @@ FIELDS = (
     *("name", "words", "group", "sure", "like", "verdict", "after", "red_flags", "coverage", "school", "legit_from"),
     *("fake_from", "style_code", "token", "size_us", "region", "condition", "arrival", "asked_price", "bought_on"),
     *("card_bar_mm", "maker", "model", "colourway", "year", "generation", "barcodes", "sizes_us", "batch", "label"),
-    *("verified_how", "paper", "photo", "member", "role", "deed", "why", "minutes", "cap_for", "scatter", "when"),
+    *("verified_how", "paper", "photo", "member", "role", "action", "why", "minutes", "cap_for", "scatter", "when"),
     *("kept", "overwrite", "typed", "answers", "instruction", "section", "add", "pair", "count", "like", "lamp"),
     *("away_mm", "lamp_mm", "at", "above_mm", "unknown_mm", "second_from", "link_days", "q", "what", "size", "height"),
     *("tag.style_code", "box.sizes", "tag.made", "packing", "box.outer", "corners", "delta", "matrix", "quantity"),

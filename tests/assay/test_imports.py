@@ -1,4 +1,4 @@
-"""The core stands alone, and imports run one way through the house."""
+"""The core stands alone, and imports run one way through the shop."""
 
 import ast
 import subprocess

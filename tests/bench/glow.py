@@ -7,7 +7,7 @@ from skimage.measure import label, regionprops
 from assay.contracts import MarkKind, Marks, Picture
 from assay.errors import CannotMeasure
 from assay.surface.glow import glows_of
-from assay.surface.piece import piece_of
+from assay.surface.region import region_of
 from tests.bench import drawn_glow as drawn
 
 EACH = 40
@@ -45,7 +45,7 @@ def _one(job):
     height, width = shown.rgb.shape[:2]
     marks = Marks(MarkKind.REGION, ((2, 2), (width - 3, 2), (width - 3, height - 3), (2, height - 3)))
     try:
-        lit = glows_of(piece_of(Picture(shown.rgb, shown.mm_per_px), marks), shown.mm_per_px)
+        lit = glows_of(region_of(Picture(shown.rgb, shown.mm_per_px), marks), shown.mm_per_px)
     except CannotMeasure:
         ours = None
     else:

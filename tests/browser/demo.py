@@ -10,12 +10,12 @@ from django.contrib.auth import get_user_model
 from django.contrib.staticfiles.testing import StaticLiveServerTestCase
 from django.db import connection
 
-from casework.models import Case, HousePolicy
+from casework.models import Case, OrganisationPolicy
 from casework.roles import give_role
 from demo import pack
 from demo import scenario as demo
 from library.models import Checkpoint
-from pairs.models import House
+from pairs.models import Organisation
 from tests.support.chromium import page, sign_in
 
 # Playwright runs an event loop of its own; Django's check against one is not meant for this.
@@ -80,11 +80,11 @@ class DemoInBrowser(StaticLiveServerTestCase):
         self.browser.wait_for_selector(".intake")
 
 
-def owner(name: str, house: str):
+def owner(name: str, organisation: str):
     """The one account that is made without an invitation."""
     user = get_user_model().objects.create_user(name, password=WORD)
-    made = House.objects.create(name=house)
+    made = Organisation.objects.create(name=organisation)
     made.members.add(user)
     give_role(user, "owner")
-    HousePolicy.objects.create(house=made, number=1, made_by=user)
+    OrganisationPolicy.objects.create(organisation=made, number=1, made_by=user)
     return made

@@ -23,7 +23,7 @@ class Accessibility(DemoInBrowser):
             *(f"cases/{case}/bench/insole-words/", f"cases/{case}/bench/packing/", f"cases/{case}/differences/"),
             *(f"cases/{case}/verdict/", f"cases/{signed}/verdict/", "library/", f"library/releases/{release}/"),
             *(f"library/releases/{release}/guide/", "guides/", "kit/", "kit/validation/", "logbook/"),
-            *("logbook/learned/", "drills/", "drills/next/", "house/"),
+            *("logbook/learned/", "drills/", "drills/next/", "shop/"),
         )
         for view in views:
             with self.subTest(view=view or "counter"):

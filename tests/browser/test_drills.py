@@ -15,7 +15,7 @@ class Drills(StaticLiveServerTestCase):
     def _fixture_teardown(self):
         """The ledger cannot be emptied."""
 
-    def test_ten_cards_by_keyboard_in_a_house_that_has_no_pair_yet(self):
+    def test_ten_cards_by_keyboard_in_a_shop_that_has_no_pair_yet(self):
         owner("wanda", "Plover Counter")
         with page() as seen:
             sign_in(seen, self.live_server_url, "wanda", WORD)

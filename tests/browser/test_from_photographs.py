@@ -44,7 +44,7 @@ class FromPhotographs(DemoInBrowser):
             here, left = show.get_attribute("#bench", "data-key"), show.inner_text(".bal-next")
             if show.inner_text(".bal-verdict b") == "Fake" or " left" not in left:
                 break
-            if show.locator("[data-sure]:visible").count() or show.locator(".deed.main:visible").count():
+            if show.locator("[data-sure]:visible").count() or show.locator(".action.main:visible").count():
                 self.keys("Enter")
                 if show.locator("[data-sure]:visible").count():
                     self.keys("Enter")

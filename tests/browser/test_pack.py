@@ -37,7 +37,7 @@ class Pack(DemoInBrowser):
     def test_readings_taken_again_are_the_same(self):
         markings = Marking.objects.filter(photo__pair__label="R2").exclude(checkpoint__measure="")
         known = latest_readings(list({one.photo.pair for one in markings.select_related("photo__pair")}))
-        for marking in islice(markings.select_related("checkpoint", "photo__pair__house"), MEASURED_AGAIN):
+        for marking in islice(markings.select_related("checkpoint", "photo__pair__organisation"), MEASURED_AGAIN):
             told = known[marking.photo.pair_id, marking.checkpoint_id]
             again = measure_marking(marking, told.taken_by)
             self.assertEqual((told.refusal or {}).get("reason"), (again.refusal or {}).get("reason"), STALE)

@@ -107,7 +107,7 @@ class Photographs(DemoInBrowser):
         with show.expect_response("**/nudge/"):
             self.keys("Shift+ArrowRight", "Shift+ArrowRight")
         case = Case.objects.get(number=403)
-        self.assertEqual([e.details["how"] for e in case.ledger.filter(deed="laid_on")], ["landmarks", "nudged"])
+        self.assertEqual([e.details["how"] for e in case.ledger.filter(action="laid_on")], ["landmarks", "nudged"])
         self.assertEqual(show.complaints, [])
 
     def test_the_lens_follows_on_both_pictures_and_the_pixel_grid_shows_when_close(self):

@@ -11,7 +11,7 @@ from assay.judge.rules import DECISION_RULES, Verdict
 from casework.findings import assess, findings_of
 from casework.grading import regrade
 from casework.models import Case
-from demo.scenario import HOUSE
+from demo.scenario import ORGANISATION
 from library.models import Checkpoint
 from pairs.models import Pair, Photo, Standing
 from tests.browser.demo import SHOTS, DemoInBrowser
@@ -89,7 +89,7 @@ class SmallReferences(DemoInBrowser):
         Pair.objects.filter(pk__in=left_out).update(standing=Standing.SUSPECT)
         if priors == "none":
             Checkpoint.objects.update(prior={})
-        case = Case.objects.get(number=GENUINE_CASE, house__name=HOUSE)
+        case = Case.objects.get(number=GENUINE_CASE, organisation__name=ORGANISATION)
         if case.reference_id in left_out:
             case.reference = reference
             case.save()

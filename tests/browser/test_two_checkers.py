@@ -19,15 +19,15 @@ from tests.support.chromium import page, sign_in
 
 
 def scene():
-    """A house of two, with one shoe that it knows a little of."""
-    house = owner("ida", "Tern Counter")
+    """A shop of two, with one shoe that it knows a little of."""
+    organisation = owner("ida", "Tern Counter")
     nils = get_user_model().objects.create_user("nils", password=WORD)
-    house.members.add(nils)
-    ida = house.members.get(username="ida")
+    organisation.members.add(nils)
+    ida = organisation.members.get(username="ida")
     maker = Maker.objects.create(name="Dunlin", style_code_mask="AA-99")
     model = ShoeModel.objects.create(maker=maker, name="Breakwater")
     release = Release.objects.create(
-        shoe_model=model, colourway="Samphire", style_code="DB-31", year=2025, sizes_us=["9"], house=house
+        shoe_model=model, colourway="Samphire", style_code="DB-31", year=2025, sizes_us=["9"], organisation=organisation
     )
     given = {"release": release, "section": "Shape", "instruction": "Look."}
     prior = {"pairs": 2, "rare": {"solvent": 0.01}, "copies": {"faint": 0.4, "solvent": 0.6}}
@@ -39,10 +39,12 @@ def scene():
         **given, key="heel", name="Heel row", group="heel", kind="count", measure="seam", unit="count", position=2,
         view="rear", foot="left", prior={"pairs": 2, "off_by_one": 0.01},
     )  # fmt: skip
-    pair = Pair.objects.create(house=house, release=release, standing=Standing.RETAIL, label="R1", size_us="9")
+    pair = Pair.objects.create(
+        organisation=organisation, release=release, standing=Standing.RETAIL, label="R1", size_us="9"
+    )
     say(checkpoint=smell, pair=pair, value="faint", method=SAID, by=ida)
     say(checkpoint=heel, pair=pair, value=13, method=SAID, by=ida)
-    return house
+    return organisation
 
 
 @tag("browser")
@@ -51,16 +53,16 @@ class TwoCheckers(StaticLiveServerTestCase):
         """The ledger cannot be emptied."""
 
     def setUp(self):
-        self.house = scene()
+        self.organisation = scene()
 
     def latest(self) -> Case:
-        return Case.objects.filter(house=self.house).latest("number")
+        return Case.objects.filter(organisation=self.organisation).latest("number")
 
     def answer_and_sign(self, show, case: Case, key: str, verdict: str):
         show.goto(f"{self.live_server_url}/cases/{case.number}/bench/smell/")
         show.wait_for_selector('#bench[data-key="smell"]')
         show.keyboard.press(key)
-        show.wait_for_selector(".deed.chosen")
+        show.wait_for_selector(".action.chosen")
         show.goto(f"{self.live_server_url}/cases/{case.number}/verdict/")
         show.check(f"[name=verdict][value={verdict}]", force=True)
         show.fill("#words", f"To me it is {verdict}.")

@@ -15,7 +15,7 @@ from assay.judge.weigh import telling
 from casework.findings import assess, findings_of
 from casework.models import Case
 from casework.weighing import plan_of
-from demo.scenario import HOUSE
+from demo.scenario import ORGANISATION
 from tests.browser.demo import FLAGS_AS_LOADED, SHOTS, DemoInBrowser
 from tests.support.documents import SCHEMA
 
@@ -160,7 +160,7 @@ class WholeWay(DemoInBrowser):
         show.mouse.up()
         show.wait_for_selector(".num > div:first-child b:not(:text-is('14'))")
         self.assertLess(int(self.value()), 14)
-        self.assertEqual(case.ledger.filter(deed="marks_moved").count(), 1)
+        self.assertEqual(case.ledger.filter(action="marks_moved").count(), 1)
         self.assertEqual(show.complaints, [])
 
     def test_a_photo_that_cannot_be_laid_on_gets_its_marks_by_hand(self):
@@ -187,7 +187,7 @@ class WholeWay(DemoInBrowser):
         show.mouse.move(dot["x"] - 40, dot["y"] + 30, steps=4)
         with show.expect_response("**/marks/"):
             show.mouse.up()
-        self.assertEqual(Case.objects.latest("number").ledger.filter(deed="marks_moved").count(), 1)
+        self.assertEqual(Case.objects.latest("number").ledger.filter(action="marks_moved").count(), 1)
         self.assertEqual(show.complaints, [])
 
     def test_the_suspect_is_laid_over_and_it_is_always_said_which_is_which(self):
@@ -221,9 +221,9 @@ class WholeWay(DemoInBrowser):
         shoe |= {"board-holes", "inner-side-outline"}
         box = {"packing"}
         self.assertEqual(FLAGS_AS_LOADED, {402: set(), 403: shoe, 404: set(), 405: box, 406: set()})
-        self.assertEqual(Case.objects.get(house__name=HOUSE, number=401).opinions.get().verdict, "fake")
+        self.assertEqual(Case.objects.get(organisation__name=ORGANISATION, number=401).opinions.get().verdict, "fake")
         stands = {}
-        for case in Case.objects.filter(house__name=HOUSE, number__in=(402, 403, 404)):
+        for case in Case.objects.filter(organisation__name=ORGANISATION, number__in=(402, 403, 404)):
             found = findings_of(case)
             stands[case.number] = (assess(case, found), found, case)
         verdicts = {number: stand.answer.verdict.value for number, (stand, *_) in stands.items()}

@@ -1,4 +1,4 @@
-"""What the demo's pages say is plain: no house words, no raw keys, no None."""
+"""What the demo's pages say is plain: no words of the trade's inside, no raw keys, no None."""
 
 import html
 import re
@@ -12,7 +12,7 @@ from casework.models import Case
 from library.models import Release
 from tests.browser.demo import DemoInBrowser
 
-HOUSE_WORDS = re.compile(
+NOT_PLAIN = re.compile(
     r"\b(laid on(?:to)?|laid beside|lay on|told (?:from|apart)|this far off|parts here|legit parts|void:"
     r"|a must for|by hands and noses|the thing|so many times|of other making|counted right|it is so)\b",
     re.IGNORECASE,
@@ -35,19 +35,19 @@ class PlainWords(DemoInBrowser):
         self.client.force_login(get_user_model().objects.get(username="mara"))
 
     def pages(self):
-        yield from (reverse(name) for name in ("counter", "logbook", "drills", "shelf", "guides", "kit", "house"))
-        yield from (reverse("shelf-release", args=[one.pk]) for one in Release.objects.all())
+        yield from (reverse(name) for name in ("counter", "logbook", "drills", "library", "guides", "kit", "shop"))
+        yield from (reverse("library-release", args=[one.pk]) for one in Release.objects.all())
         for case in Case.objects.filter(number__gt=400, number__lt=407):
             yield from (reverse(name, args=[case.number]) for name in ("intake", "photos", "verdict"))
             for key in case.findings.values_list("checkpoint__key", flat=True)[::12]:
                 yield reverse("bench-at", args=[case.number, key])
 
-    def test_no_page_says_a_house_word_a_raw_key_or_too_many_digits(self):
+    def test_no_page_says_an_unplain_word_a_raw_key_or_too_many_digits(self):
         found = {}
         for address in self.pages():
             page = self.client.get(address)
             text = words_of(page.content) if page.status_code == HTTPStatus.OK else ""
-            for rule in (HOUSE_WORDS, RAW, LONG):
+            for rule in (NOT_PLAIN, RAW, LONG):
                 for one in rule.finditer(text):
                     found.setdefault(one[0], f"{text[max(0, one.start() - 40) : one.end() + 40]} ({address})")
         self.assertEqual(found, {})

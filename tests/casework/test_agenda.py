@@ -14,16 +14,16 @@ from casework.findings import findings_of, state_of
 from casework.grading import core_policy, policy_in_force
 from casework.models import Case
 from library.models import Checkpoint
-from tests.support.scenes import checkpoint, small_case, small_house
+from tests.support.scenes import checkpoint, small_case, small_organisation
 
 
 class Levels(TestCase):
     def setUp(self):
-        self.scene = small_house()
+        self.scene = small_organisation()
         self.case = small_case(self.scene)
 
     def state(self):
-        case = Case.objects.select_related("pair__release__shoe_model__maker", "house").get(pk=self.case.pk)
+        case = Case.objects.select_related("pair__release__shoe_model__maker", "organisation").get(pk=self.case.pk)
         return state_of(case)
 
     def level(self, level: str):
@@ -55,7 +55,7 @@ class Levels(TestCase):
         work.answer(case=self.case, checkpoint=checkpoint(self.case, "smell"), user=self.scene.mara, choice="faint")
         before = {one.checkpoint.key: one.grade for one in self.state().findings}
         self.client.force_login(self.scene.mara)
-        url = reverse("steer", args=[self.case.number, "level"])
+        url = reverse("amend", args=[self.case.number, "level"])
         self.assertRedirects(self.client.post(url, {"level": "full"}), reverse("bench", args=[self.case.number]))
         after = self.state()
         self.assertEqual(after.agenda.level, Level.FULL)
@@ -63,10 +63,15 @@ class Levels(TestCase):
         self.assertEqual(self.client.post(url, {"level": "everything"}).status_code, 404)
 
     def test_a_new_case_has_the_shop_s_level_and_a_dear_one_is_looked_into_fully(self):
-        house = self.scene.house
+        organisation = self.scene.organisation
         self.scene.mara.user_permissions.add(*_may_set())
         owner = type(self.scene.mara).objects.get(pk=self.scene.mara.pk)
-        set_policy(house=house, user=owner, rules=core_policy(policy_in_force(house)), levels=("triage", 300))
+        set_policy(
+            organisation=organisation,
+            user=owner,
+            rules=core_policy(policy_in_force(organisation)),
+            levels=("triage", 300),
+        )
         case = start_case(user=self.scene.mara, typed_code="VQ-44127-B", token="5f0c1f5e-8e52-4a39-bd8f-5d2f7a8d0f3a")
         self.assertEqual(case.level, "triage")
         save_intake(case=case, user=self.scene.mara, facts={"asked_price": 299})
@@ -78,4 +83,4 @@ class Levels(TestCase):
 def _may_set():
     from django.contrib.auth.models import Permission
 
-    return Permission.objects.filter(codename="add_housepolicy")
+    return Permission.objects.filter(codename="add_organisationpolicy")

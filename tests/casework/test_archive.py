@@ -13,12 +13,12 @@ from django.utils import timezone
 from casework.actions.sign_opinion import sign_opinion
 from casework.models import Case
 from pairs.models import Photo
-from tests.support.scenes import grey_photo, small_case, small_house
+from tests.support.scenes import grey_photo, small_case, small_organisation
 
 
 class Archive(TestCase):
     def setUp(self):
-        self.scene = small_house()
+        self.scene = small_organisation()
         self.case, self.open = small_case(self.scene), small_case(self.scene)
         self.photo, self.other = (grey_photo(one, view="side_out", foot="left") for one in (self.case, self.open))
         sign_opinion(case=self.case, user=self.scene.mara, verdict="undecided", words="So.", after=None)

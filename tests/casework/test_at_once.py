@@ -14,12 +14,12 @@ from casework.actions.keep_checks import place_check
 from casework.models import Case
 from casework.roles import give_role
 from library.models import Checkpoint
-from tests.support.scenes import small_case, small_house
+from tests.support.scenes import small_case, small_organisation
 
 
 class AtOnce(TestCase):
     def setUp(self):
-        self.scene = small_house()
+        self.scene = small_organisation()
 
     def test_the_same_form_sent_twice_at_once_opens_one_case(self):
         given = {"user": self.scene.mara, "typed_code": self.scene.release.style_code, "token": uuid4()}
@@ -36,7 +36,7 @@ class AtOnce(TestCase):
         self.assertEqual((case, Case.objects.count()), (opened[0], 1))
 
     def test_a_check_moved_from_a_page_that_is_old_by_then_still_finds_its_place(self):
-        given = {"house": self.scene.house, "user": self.scene.mara}
+        given = {"organisation": self.scene.organisation, "user": self.scene.mara}
         give_role(self.scene.mara, "owner")
         of = Checkpoint.objects.filter(release=self.scene.release)
         first, second_one, third = of.order_by("position")[:3]
@@ -69,7 +69,7 @@ class TwoPages(TestCase):
     """Two people have the same form open."""
 
     def setUp(self):
-        self.scene = small_house()
+        self.scene = small_organisation()
         give_role(self.scene.mara, "owner")
         self.client.force_login(self.scene.mara)
 
@@ -82,9 +82,9 @@ class TwoPages(TestCase):
     def test_fields_of_one_form_changed_by_two_people_are_both_kept_and_a_conflict_is_shown(self):
         maker = self.scene.release.shoe_model.maker
         for url, thing, one, other, both in (
-            (reverse("shelf-maker", args=[maker.pk]), maker, "name", "inlay_from_year", ("Otherwise", "Thirdly")),
+            (reverse("library-maker", args=[maker.pk]), maker, "name", "inlay_from_year", ("Otherwise", "Thirdly")),
             (
-                reverse("shelf-release-facts", args=[self.scene.release.pk]),
+                reverse("library-release-facts", args=[self.scene.release.pk]),
                 self.scene.release,
                 "colour_wording",
                 "year",
@@ -105,12 +105,12 @@ class TwoPages(TestCase):
             self.assertEqual(getattr(thing, one), both[1])
 
     def test_the_shop_s_settings_and_its_policy_keep_what_a_colleague_changed(self):
-        url, work = reverse("house"), reverse("house-work", args=["settings"])
+        url, work = reverse("shop"), reverse("shop-work", args=["settings"])
         was = self.client.get(url).context["settings"].was
         self.client.post(work, {"was": was, "link_days": "7", "two_verify": "on"})
         self.client.post(work, {"was": was, "link_days": "9"})
-        self.scene.house.refresh_from_db()
-        self.assertEqual((self.scene.house.two_verify, self.scene.house.link_days), (True, 9))
+        self.scene.organisation.refresh_from_db()
+        self.assertEqual((self.scene.organisation.two_verify, self.scene.organisation.link_days), (True, 9))
         case = small_case(self.scene)
         url = reverse("policy", args=[case.number])
         said = {"red_flags": 3, "coverage": 60, "school": "red_flag_tally", "legit_from": 13, "fake_from": -20}

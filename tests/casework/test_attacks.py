@@ -15,11 +15,11 @@ from casework.actions.issue_certificate import issue_certificate
 from casework.actions.learn_outcome import learn_outcome
 from casework.actions.set_policy import set_policy
 from casework.actions.sign_opinion import sign_opinion
-from casework.house_key import is_signed
 from casework.ledger import FIRST, content, signed_text, verify
 from casework.models import Case, LedgerEntry
+from casework.organisation_key import is_signed
 from casework.seal import digest, seal_of
-from tests.support.scenes import checkpoint, grey_photo, small_case, small_house
+from tests.support.scenes import checkpoint, grey_photo, small_case, small_organisation
 
 OPINION = (
     "INSERT INTO casework_opinion (case_id, checker_id, verdict, proposed, words, policy_id, decibans, batch, settling,"
@@ -92,8 +92,8 @@ ATTACKS = (
 
 class Attacks(TestCase):
     def setUp(self):
-        self.scene = small_house()
-        mara, self.house = self.scene.mara, self.scene.house
+        self.scene = small_organisation()
+        mara, self.organisation = self.scene.mara, self.scene.organisation
         self.case = case = small_case(self.scene)
         photo = grey_photo(case, view="side_out", foot="left")
         smell = checkpoint(case, "smell")
@@ -103,7 +103,7 @@ class Attacks(TestCase):
         case.sightings.create(**given, name="glue", group="toe", sure="sure", like="odd")
         case.pair.inscriptions.create(place="box.style_code", text="VQ", source="typed", read_by=mara)
         Case.objects.filter(pk=case.pk).update(asked_price=90, to_analyse=0, runs=0)
-        set_policy(house=self.house, user=mara, rules=Policy())
+        set_policy(organisation=self.organisation, user=mara, rules=Policy())
         sign_opinion(case=case, user=mara, verdict="fake", words="No.", anyway="Sure.", after=None)
         case.refresh_from_db()
         issue_certificate(case=case, user=mara)
@@ -111,7 +111,7 @@ class Attacks(TestCase):
         learn_outcome(case=case, user=mara, given=given | {"how": "returned"})
 
     def faults(self) -> list[str]:
-        return [f"{fault.where}: {fault.what}" for fault in verify(self.house)]
+        return [f"{fault.where}: {fault.what}" for fault in verify(self.organisation)]
 
     def behind_the_triggers(self, sql: str):
         known = {"jory": self.scene.jory.pk, "pair": self.case.pair_id}
@@ -143,8 +143,8 @@ class Attacks(TestCase):
         self.behind_the_triggers("UPDATE casework_opinion SET verdict = 'legit'")
         triggers.take_away("default")
         before = FIRST
-        for line in LedgerEntry.objects.filter(house=self.house).order_by("pk"):
-            if line.deed == "signed":
+        for line in LedgerEntry.objects.filter(organisation=self.organisation).order_by("pk"):
+            if line.action == "signed":
                 line.details |= {"verdict": "legit", "sealed": seal_of(self.case, 1)}
             line.previous = before
             line.digest = before = digest(content(line))
@@ -155,9 +155,9 @@ class Attacks(TestCase):
         self.assertTrue(any("is not what the shop signed" in fault for fault in self.faults()), self.faults())
 
     def test_a_head_that_lies_elsewhere_tells_a_ledger_that_was_cut(self):
-        out, told = io.StringIO(), self.house.ledger.order_by("-pk").first()
+        out, told = io.StringIO(), self.organisation.ledger.order_by("-pk").first()
         call_command("seal", stdout=out)
-        (line,) = [one for one in map(json.loads, out.getvalue().splitlines()) if one["shop"] == self.house.pk]
+        (line,) = [one for one in map(json.loads, out.getvalue().splitlines()) if one["shop"] == self.organisation.pk]
         self.assertEqual((line["line"], line["digest"]), (told.pk, told.digest))
         self.assertTrue(is_signed(signed_text(told), line["signature"], line["key"]))
         call_command("verify_ledger", against=line["digest"], stdout=io.StringIO())
@@ -170,9 +170,9 @@ class Attacks(TestCase):
             call_command("verify_ledger", against=line["digest"], stdout=io.StringIO())
 
     def test_a_person_a_shop_or_a_release_that_is_called_otherwise_is_no_fault(self):
-        self.scene.mara.username, self.house.name = "mara-l", "Another Name"
+        self.scene.mara.username, self.organisation.name = "mara-l", "Another Name"
         self.scene.mara.save()
-        self.house.save()
+        self.organisation.save()
         release = self.scene.release
         release.style_code, release.colourway = "VQ-44127-Z", "Silt"
         release.save()

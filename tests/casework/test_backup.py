@@ -1,4 +1,4 @@
-"""A drill: a house is backed up while it is there, and comes back into an empty folder, proved whole."""
+"""A drill: a shop is backed up while it is there, and comes back into an empty folder, proved whole."""
 
 import json
 import os
@@ -10,7 +10,7 @@ from pathlib import Path
 from django.conf import settings
 from django.test import SimpleTestCase
 
-from demo.scenario import HOUSE
+from demo.scenario import ORGANISATION
 
 
 class Drill(SimpleTestCase):
@@ -34,7 +34,7 @@ for command in {commands!r}:
             check=True,
         )
 
-    def test_a_backup_comes_back_whole_and_never_over_a_house(self):
+    def test_a_backup_comes_back_whole_and_never_over_a_shop(self):
         with tempfile.TemporaryDirectory() as folder:
             first, second, third, kept, once = (Path(folder) / n for n in ("first", "second", "third", "kept", "once"))
             full = self.run_(
@@ -51,7 +51,7 @@ for command in {commands!r}:
             self.assertEqual(counts[0], counts[1], "a file that is there is not copied again")
             back = self.run_(second, ("restore", str(kept)))
             self.assertEqual(back.stderr, "")
-            self.assertIn(HOUSE, back.stdout)
+            self.assertIn(ORGANISATION, back.stdout)
             self._damaged(kept, third)
             files = [path for path in (kept / "files").rglob("*") if path.is_file()]
             files[0].write_bytes(b"another")

@@ -14,7 +14,7 @@ from casework.actions.keep_checks import place_check
 from library.models import Checkpoint, Release, ShoeModel
 from pairs.actions.compare_feet import compare_feet
 from pairs.models import Pair, Reading, Standing
-from tests.support.scenes import finding, small_case, small_house
+from tests.support.scenes import finding, small_case, small_organisation
 
 
 def jpeg(width: int = 900) -> io.BytesIO:
@@ -27,12 +27,12 @@ def jpeg(width: int = 900) -> io.BytesIO:
 
 class Borrowing(TestCase):
     def setUp(self):
-        self.scene = small_house()
+        self.scene = small_organisation()
         self.scene.mara.user_permissions.add(*Permission.objects.filter(codename__in=("add_checkpoint",)))
         self.mara = type(self.scene.mara).objects.get(pk=self.scene.mara.pk)
         self.client.force_login(self.mara)
         self.case = small_case(self.scene)
-        self.given = {"house": self.scene.house, "user": self.mara}
+        self.given = {"organisation": self.scene.organisation, "user": self.mara}
         release = self.scene.release
         high = ShoeModel.objects.create(maker=release.shoe_model.maker, name="Quayside High")
         self.high = Release.objects.create(shoe_model=high, colourway="Tar", style_code="VQ-55555-T", year=2024)
@@ -42,7 +42,7 @@ class Borrowing(TestCase):
             prior={"pairs": 2, "off_by_one": 0.02},
         )  # fmt: skip
         self.lent = Pair.objects.create(
-            house=self.scene.house, release=self.high, standing=Standing.RETAIL, label="R90", size_us="9"
+            organisation=self.scene.organisation, release=self.high, standing=Standing.RETAIL, label="R90", size_us="9"
         )
         self.read(self.heel, self.lent, 6)
 
@@ -66,7 +66,7 @@ class Borrowing(TestCase):
             page, "Lent by Quayside High, Tar".replace("Quayside", f"{self.high.shoe_model.maker} Quayside")
         )
         self.assertContains(
-            self.client.get(reverse("shelf-guide", args=[self.scene.release.pk])), "lent by Quayside High"
+            self.client.get(reverse("library-guide", args=[self.scene.release.pk])), "lent by Quayside High"
         )
         give_back(checkpoint=self.heel, release=self.scene.release, **self.given)
         self.assertFalse(self.case.findings.filter(checkpoint=self.heel).exists())
@@ -125,21 +125,25 @@ class Borrowing(TestCase):
         first, second = self.two_lengths()
         place_check(checkpoint=second, before=self.heel, **self.given)
         self.assertEqual(list(self.high.own_checkpoints.order_by("position")), [second, self.heel, first])
-        answer = self.client.post(reverse("shelf-order", args=[self.high.pk]), {"check": second.pk, "before": ""})
+        answer = self.client.post(reverse("library-order", args=[self.high.pk]), {"check": second.pk, "before": ""})
         self.assertEqual(answer.status_code, 200)
         self.assertEqual(list(self.high.own_checkpoints.order_by("position")), [self.heel, first, second])
         theirs = self.scene.release.own_checkpoints.first()
-        answer = self.client.post(reverse("shelf-order", args=[self.high.pk]), {"check": first.pk, "before": theirs.pk})
+        answer = self.client.post(
+            reverse("library-order", args=[self.high.pk]), {"check": first.pk, "before": theirs.pk}
+        )
         self.assertEqual(answer.status_code, 404)
 
-    def test_a_receipt_s_photograph_stands_by_the_pair_for_its_house_only(self):
-        answer = self.client.post(reverse("shelf-pair-work", args=[self.lent.pk, "proof"]), {"file": jpeg()})
-        self.assertRedirects(answer, reverse("shelf-pair", args=[self.lent.pk]))
-        self.assertEqual(self.client.get(reverse("shelf-proof", args=[self.lent.pk])).status_code, 200)
-        answer = self.client.post(reverse("shelf-pair-work", args=[self.lent.pk, "proof"]), {"file": io.BytesIO(b"no")})
+    def test_a_receipt_s_photograph_stands_by_the_pair_for_its_shop_only(self):
+        answer = self.client.post(reverse("library-pair-work", args=[self.lent.pk, "proof"]), {"file": jpeg()})
+        self.assertRedirects(answer, reverse("library-pair", args=[self.lent.pk]))
+        self.assertEqual(self.client.get(reverse("library-proof", args=[self.lent.pk])).status_code, 200)
+        answer = self.client.post(
+            reverse("library-pair-work", args=[self.lent.pk, "proof"]), {"file": io.BytesIO(b"no")}
+        )
         self.assertEqual(answer.status_code, 422)
         self.client.force_login(self.scene.stranger)
-        self.assertEqual(self.client.get(reverse("shelf-proof", args=[self.lent.pk])).status_code, 404)
+        self.assertEqual(self.client.get(reverse("library-proof", args=[self.lent.pk])).status_code, 404)
 
     def test_an_answer_is_shown_with_a_photograph_until_the_drawing_is_wanted_again(self):
         touch = self.scene.release.checkpoints.get(key="touch")

@@ -7,12 +7,12 @@ from django.urls import reverse
 from django.utils import timezone
 
 from casework.actions.sign_opinion import sign_opinion
-from tests.support.scenes import small_case, small_house
+from tests.support.scenes import small_case, small_organisation
 
 
 class Desk(TestCase):
     def setUp(self):
-        self.scene = small_house()
+        self.scene = small_organisation()
         self.case = small_case(self.scene)
         self.client.force_login(self.scene.mara)
         self.url = reverse("desk", args=[self.case.number])

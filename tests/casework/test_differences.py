@@ -12,7 +12,7 @@ from casework.findings import state_of
 from casework.models import Case
 from pairs.differences import seek_differences, undiffered
 from pairs.models import Photo
-from tests.support.scenes import grey_photo, small_case, small_house
+from tests.support.scenes import grey_photo, small_case, small_organisation
 
 REGION = {
     "reference": [300, 200, 60, 40], "here": [310, 204, 60, 40], "strength": 400.0, "kind": "moved", "amount": 12.0,
@@ -22,7 +22,7 @@ REGION = {
 
 class Differences(TestCase):
     def setUp(self):
-        self.scene = small_house()
+        self.scene = small_organisation()
         self.case = small_case(self.scene)
         self.photo = grey_photo(self.case, view="side_out", foot="left")
         of_reference = self.case.reference
@@ -68,7 +68,7 @@ class Differences(TestCase):
         self.client.post(seen, {"name": "Emblem lies lower", "points": points})
         sighting = self.case.sightings.get()
         self.assertEqual((sighting.photo, sighting.points), (self.photo, [[310.0, 204.0], [370.0, 244.0]]))
-        case = Case.objects.select_related("pair__release__shoe_model__maker", "house").get(pk=self.case.pk)
+        case = Case.objects.select_related("pair__release__shoe_model__maker", "organisation").get(pk=self.case.pk)
         self.assertEqual(state_of(case).assessment.balance.total, before)
         self.client.post(seen, {"name": "", "points": points})
         self.assertEqual(self.case.sightings.count(), 1)

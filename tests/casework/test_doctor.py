@@ -14,11 +14,11 @@ from django.utils import timezone
 from assay.judge.rules import Policy
 from casework import triggers
 from casework.actions.set_policy import set_policy
-from casework.house_key import key_of
 from casework.ledger import verify
 from casework.models import LedgerEntry, Sighting
+from casework.organisation_key import key_of
 from pairs.models import Photo
-from tests.support.scenes import grey_photo, small_case, small_house
+from tests.support.scenes import grey_photo, small_case, small_organisation
 
 
 class Doctor(TestCase):
@@ -31,7 +31,7 @@ class Doctor(TestCase):
         return "all well"
 
     def test_a_missing_file_a_stray_one_an_unread_photograph_and_a_wrong_clock_are_named(self):
-        scene = small_house()
+        scene = small_organisation()
         case = small_case(scene)
         photo = grey_photo(case, Photo.State.ARRIVED)
         seen = Sighting(case=case, name="glue", group="toe", sure="sure", like="odd", made_by=scene.mara)
@@ -63,16 +63,16 @@ class Doctor(TestCase):
         self.assertTrue((Path(settings.MEDIA_ROOT) / seen.crop.name).exists())
 
     def test_a_key_that_is_gone_or_another_is_named(self):
-        scene = small_house()
-        set_policy(house=scene.house, user=scene.mara, rules=Policy())
+        scene = small_organisation()
+        set_policy(organisation=scene.organisation, user=scene.mara, rules=Policy())
         self.assertNotIn("key", self.told())
-        path = Path(settings.DATA_DIR) / "keys" / f"house-{scene.house.pk}.key"
+        path = Path(settings.DATA_DIR) / "keys" / f"house-{scene.organisation.pk}.key"
         kept = path.read_text()
         path.unlink()
         self.assertIn("has lost its key", self.told())
-        self.assertTrue(any("is gone" in fault.what for fault in verify(scene.house)))
-        key_of(scene.house)
+        self.assertTrue(any("is gone" in fault.what for fault in verify(scene.organisation)))
+        key_of(scene.organisation)
         self.assertIn("another than the ledger", self.told())
-        self.assertTrue(any("another key" in fault.what for fault in verify(scene.house)))
+        self.assertTrue(any("another key" in fault.what for fault in verify(scene.organisation)))
         path.write_text(kept)
         self.assertNotIn("key", self.told())

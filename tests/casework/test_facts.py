@@ -7,12 +7,12 @@ from django.test import TestCase
 from casework.actions.save_intake import save_intake
 from casework.paper_wording import void_words
 from library.models import Checkpoint, Release
-from tests.support.scenes import finding, small_case, small_house
+from tests.support.scenes import finding, small_case, small_organisation
 
 
 class Facts(TestCase):
     def setUp(self):
-        self.scene = small_house()
+        self.scene = small_organisation()
         release, seam = self.scene.release, Checkpoint.objects.get(key="bar")
         self.of = lambda key, **more: Checkpoint.objects.create(
             release=release, key=key, name=key, instruction="Look.", section="All", group=key, **more

@@ -19,7 +19,7 @@ from casework.bench.plan import plan_words
 from casework.counter.queries import counter
 from casework.intake.queries import intake
 from casework.revisions import Kept
-from tests.support.scenes import checkpoint, small_case, small_house
+from tests.support.scenes import checkpoint, small_case, small_organisation
 
 SAID = {"One sure sign": ("fake", False), "Red-flag tally": ("undecided", True), "Weighs everything": ("fake", False)}
 
@@ -27,7 +27,7 @@ SAID = {"One sure sign": ("fake", False), "Red-flag tally": ("undecided", True),
 class WhatComesNext(TestCase):
     @classmethod
     def setUpTestData(cls):
-        cls.scene = small_house()
+        cls.scene = small_organisation()
         cls.case = small_case(cls.scene)
 
     def do(self, act, key, **more):
@@ -59,7 +59,7 @@ class WhatComesNext(TestCase):
         self.assertEqual([names for _, names in page["void"]], [["Smell", "Touch"]])
 
     def test_the_counter_says_what_a_case_waits_for(self):
-        waits = lambda: counter(self.scene.house)["waiting"][0]["waits"]  # noqa: E731
+        waits = lambda: counter(self.scene.organisation)["waiting"][0]["waits"]  # noqa: E731
         self.assertEqual(waits(), "the facts: size and condition")
         save_intake(case=self.case, user=self.scene.mara, facts={"size_us": "9", "condition": "deadstock"})
         self.assertEqual(waits(), "photographs of both shoes")
@@ -102,8 +102,8 @@ class WhatComesNext(TestCase):
             mock.patch("casework.findings.DECISION_RULES", known),
             mock.patch.dict(rules.RULES, two_of_three=two_of_three),
         ):
-            self.scene.mara.user_permissions.add(Permission.objects.get(codename="add_housepolicy"))
+            self.scene.mara.user_permissions.add(Permission.objects.get(codename="add_organisationpolicy"))
             owner = get_user_model().objects.get(pk=self.scene.mara.pk)
-            set_policy(house=self.scene.house, user=owner, rules=rules.Policy(school="two_of_three"))
+            set_policy(organisation=self.scene.organisation, user=owner, rules=rules.Policy(school="two_of_three"))
             stand = case_findings.assess(self.case, case_findings.findings_of(self.case))
         self.assertIn("Two of three", [one["name"] for one in stand.schools])

@@ -1,4 +1,4 @@
-"""A guide goes from house to house as one file: looked at first, nothing overwritten without being asked."""
+"""A guide goes from shop to shop as one file: looked at first, nothing overwritten without being asked."""
 
 import io
 import json
@@ -24,7 +24,7 @@ from casework.actions.start_case import start_case
 from library.models import Checkpoint, Maker
 from pairs.actions.receive_photo import receive_photo
 from pairs.models import Marking, Pair, Standing
-from tests.support.scenes import small_house
+from tests.support.scenes import small_organisation
 
 
 def jpeg(seed: int) -> bytes:
@@ -50,8 +50,8 @@ ODD = (
     *([], [1], ["x"], [[1, "x"]], {}, {"a": 1}, [None]),
 )
 OF_RELEASE = (
-    *("shelf-release", "shelf-guide", "guide-questions", "shelf-sheet", "shelf-packing", "shelf-guide-file"),
-    "shelf-release-facts",
+    *("library-release", "library-guide", "guide-questions", "library-sheet", "library-packing", "library-guide-file"),
+    "library-release-facts",
 )
 
 
@@ -65,18 +65,18 @@ def places(thing, path=()):
 
 class GuideFile(TestCase):
     def setUp(self):
-        self.scene = small_house()
+        self.scene = small_organisation()
         rights = Permission.objects.filter(codename__in=("add_checkpoint", "change_maker"))
         for user in (self.scene.mara, self.scene.stranger):
             user.user_permissions.add(*rights)
-        first = self.scene.house.pairs.get(label="R1")
+        first = self.scene.organisation.pairs.get(label="R1")
         photo = receive_photo(pair=first, data=jpeg(1), by=self.scene.mara, view="side_out", foot="left")
         photo.state = "read"
         photo.save()
         bar = self.scene.release.checkpoints.get(key="bar")
         Marking.objects.create(checkpoint=bar, photo=photo, points=[[5, 5], [80, 60]], origin="drawn")
-        self.data = export_guide(release=self.scene.release, house=self.scene.house)
-        self.elsewhere = {"house": self.scene.stranger.houses.get(), "user": self.scene.stranger}
+        self.data = export_guide(release=self.scene.release, organisation=self.scene.organisation)
+        self.elsewhere = {"organisation": self.scene.stranger.organisations.get(), "user": self.scene.stranger}
 
     def refused(self, reason: str, data: bytes):
         with self.assertRaises(AssayError) as caught:
@@ -100,7 +100,7 @@ class GuideFile(TestCase):
         self.assertEqual((found.same, found.new, found.changed), (4, [], []))
         self.assertEqual([pair["known"] for pair in found.pairs], [False] * 3)
         import_guide(**self.elsewhere, data=self.data, overwrite=set())
-        pairs = Pair.objects.filter(house=self.elsewhere["house"])
+        pairs = Pair.objects.filter(organisation=self.elsewhere["organisation"])
         self.assertEqual({pair.standing for pair in pairs}, {Standing.CANDIDATE})
         marked = pairs.get(photos__isnull=False)
         self.assertEqual(marked.photos.get().markings.get().points, [[5, 5], [80, 60]])
@@ -124,13 +124,13 @@ class GuideFile(TestCase):
         def more(document):
             document["checks"][0] |= {"key": "planted", "name": "Planted", "position": 900}
 
-        self.scene.release.house = self.scene.house
+        self.scene.release.organisation = self.scene.organisation
         self.scene.release.save()
         self.refused("others_release", self.changed(more))
         self.assertFalse(Checkpoint.objects.filter(key="planted").exists())
         import_guide(**self.elsewhere, data=self.data, overwrite=set())
-        self.scene.house.private = True
-        self.scene.house.save()
+        self.scene.organisation.private = True
+        self.scene.organisation.save()
         self.assertIsNone(preview_guide(**self.elsewhere, data=self.data).release)
 
     def test_a_new_release_and_a_new_maker_come_with_it(self):
@@ -160,7 +160,7 @@ class GuideFile(TestCase):
         self.refused("newer_guide_file", self.changed(lambda one: one.update(format="wahrheit-guide/2")))
         huge = packed({"guide.json": b" " * 450_000_000}, sums=False)
         self.assertIn("larger", self.refused("bad_guide_file", huge))
-        self.assertEqual(Pair.objects.filter(house=self.elsewhere["house"]).count(), 0)
+        self.assertEqual(Pair.objects.filter(organisation=self.elsewhere["organisation"]).count(), 0)
 
     def test_a_check_whose_numbers_the_judging_would_refuse_is_refused_at_the_door(self):
         for wrong in (
@@ -197,25 +197,25 @@ class GuideFile(TestCase):
                 place[key] = rng.choice(odd)
                 break
             data = packed({"guide.json": json.dumps(document).encode(), **files})
-            before = Pair.objects.filter(house=self.elsewhere["house"]).count()
+            before = Pair.objects.filter(organisation=self.elsewhere["organisation"]).count()
             try:
                 import_guide(**self.elsewhere, data=data, overwrite={"smell", "bar", "touch", "style-code"})
             except AssayError:
-                self.assertEqual(Pair.objects.filter(house=self.elsewhere["house"]).count(), before)
+                self.assertEqual(Pair.objects.filter(organisation=self.elsewhere["organisation"]).count(), before)
 
     def test_on_screen_it_is_looked_at_first(self):
         self.client.force_login(self.scene.stranger)
         send = {"file": io.BytesIO(self.data)}
-        page = self.client.post(reverse("shelf-take-in"), send)
+        page = self.client.post(reverse("library-take-in"), send)
         self.assertContains(page, '<b class="mono">0</b> new')
         kept = page.content.decode().split('name="kept" value="')[1].split('"')[0]
-        self.assertEqual(Pair.objects.filter(house=self.elsewhere["house"]).count(), 0)
-        self.assertEqual(self.client.post(reverse("shelf-take-in"), {"kept": kept}).status_code, 302)
-        gone = self.client.post(reverse("shelf-take-in"), {"kept": kept})
+        self.assertEqual(Pair.objects.filter(organisation=self.elsewhere["organisation"]).count(), 0)
+        self.assertEqual(self.client.post(reverse("library-take-in"), {"kept": kept}).status_code, 302)
+        gone = self.client.post(reverse("library-take-in"), {"kept": kept})
         self.assertContains(gone, "too long ago", status_code=422)
-        self.assertContains(self.client.post(reverse("shelf-take-in"), {"kept": "../x"}), "too long", status_code=422)
+        self.assertContains(self.client.post(reverse("library-take-in"), {"kept": "../x"}), "too long", status_code=422)
         self.client.force_login(self.scene.jory)
-        refused = self.client.post(reverse("shelf-take-in"), {"file": io.BytesIO(self.data)})
+        refused = self.client.post(reverse("library-take-in"), {"file": io.BytesIO(self.data)})
         self.assertContains(refused, "Only a guide writer", status_code=422)
 
     def odd(self, rng) -> tuple[bytes, str]:
@@ -256,10 +256,10 @@ class GuideFile(TestCase):
     def broken(self, release) -> list[str]:
         check = release.own_checkpoints.first()
         urls = [reverse(name, args=[release.pk]) for name in OF_RELEASE]
-        urls += [reverse("shelf"), reverse("guides"), reverse("counter"), reverse("kit-sizes")]
-        urls += [reverse("shelf-check", args=[check.pk])] if check else []
+        urls += [reverse("library"), reverse("guides"), reverse("counter"), reverse("kit-sizes")]
+        urls += [reverse("library-check", args=[check.pk])] if check else []
         for pair in Pair.objects.filter(release=release):
-            urls.append(reverse("shelf-pair", args=[pair.pk]))
+            urls.append(reverse("library-pair", args=[pair.pk]))
             Pair.objects.filter(pk=pair.pk).update(standing=Standing.RETAIL)
         found = [url for url in urls if self.client.get(url).status_code >= 500]
         try:

@@ -11,20 +11,20 @@ from casework import triggers
 from casework.actions import work_checkpoint as work
 from casework.actions.sign_opinion import sign_opinion
 from casework.ledger import head, verify
-from tests.support.scenes import checkpoint, grey_photo, small_case, small_house
+from tests.support.scenes import checkpoint, grey_photo, small_case, small_organisation
 
 
 class Ledger(TestCase):
     def setUp(self):
-        self.scene = small_house()
-        self.house = self.scene.house
+        self.scene = small_organisation()
+        self.organisation = self.scene.organisation
         self.case = small_case(self.scene)
         self.photo = grey_photo(self.case)
         work.answer(case=self.case, checkpoint=checkpoint(self.case, "smell"), user=self.scene.mara, choice="solvent")
         sign_opinion(case=self.case, user=self.scene.mara, verdict="fake", words="No.", anyway="Sure.", after=None)
 
     def faults(self) -> list[str]:
-        return [f"{fault.where}: {fault.what}" for fault in verify(self.house)]
+        return [f"{fault.where}: {fault.what}" for fault in verify(self.organisation)]
 
     def behind_the_triggers(self, sql: str, *values):
         """As somebody with the database file in their hands."""
@@ -41,14 +41,14 @@ class Ledger(TestCase):
 
     def test_what_nobody_touched_has_no_fault_and_later_opinions_change_none(self):
         self.assertEqual(self.faults(), [])
-        before = head(self.house)
+        before = head(self.organisation)
         last = self.case.opinions.last().pk
         sign_opinion(case=self.case, user=self.scene.jory, verdict="undecided", words="Less sure.", after=last)
         self.assertEqual(self.faults(), [])
-        self.assertNotEqual(head(self.house), before)
+        self.assertNotEqual(head(self.organisation), before)
 
     def test_a_changed_line_is_named(self):
-        second = self.house.ledger.order_by("pk")[1]
+        second = self.organisation.ledger.order_by("pk")[1]
         self.behind_the_triggers("UPDATE casework_ledgerentry SET details = '{}' WHERE id = %s", second.pk)
         self.assertEqual(len(self.faults()), 1)
         self.assertIn(f"line {second.pk}", self.faults()[0])
@@ -56,13 +56,13 @@ class Ledger(TestCase):
             call_command("verify_ledger", stdout=io.StringIO())
 
     def test_a_removed_line_is_missed_by_the_one_after_it(self):
-        first, second = self.house.ledger.order_by("pk")[:2]
+        first, second = self.organisation.ledger.order_by("pk")[:2]
         self.behind_the_triggers("DELETE FROM casework_ledgerentry WHERE id = %s", first.pk)
         self.assertIn(f"line {second.pk}", self.faults()[0])
         self.assertIn("missing", self.faults()[0])
 
     def test_a_line_put_in_is_found(self):
-        line = self.house.ledger.order_by("-pk").first()
+        line = self.organisation.ledger.order_by("-pk").first()
         fields = "house_id, case_id, actor_id, details, at"
         self.behind_the_triggers(
             f"INSERT INTO casework_ledgerentry ({fields}, deed, previous, digest) "

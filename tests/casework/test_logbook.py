@@ -1,4 +1,4 @@
-"""What was learned later stands beside what was signed, and says how often the house is wrong."""
+"""What was learned later stands beside what was signed, and says how often the shop is wrong."""
 
 from dataclasses import replace
 from datetime import timedelta
@@ -17,19 +17,19 @@ from casework.actions.set_policy import set_policy
 from casework.actions.sign_opinion import sign_opinion, told_as
 from casework.actions.use_learned import use_recalibration, use_suggestion
 from casework.grading import core_policy, policy_in_force, regrade
+from casework.library_screens.guide import _past
 from casework.logbook import queries, seasons
-from casework.models import Case, Finding, HousePolicy, Opinion, Outcome
+from casework.models import Case, Finding, Opinion, OrganisationPolicy, Outcome
 from casework.roles import give_role
-from casework.shelf.guide import _past
 from library.models import Batch
 from pairs.actions.take_reading import SAID, say
-from tests.support.scenes import checkpoint, small_case, small_house
+from tests.support.scenes import checkpoint, small_case, small_organisation
 
 
 class Logbook(TestCase):
     def setUp(self):
         cache.clear()
-        self.scene = small_house()
+        self.scene = small_organisation()
         self.client.force_login(self.scene.mara)
         self.today = timezone.localdate()
 
@@ -54,7 +54,7 @@ class Logbook(TestCase):
         with self.assertRaises(DatabaseError), transaction.atomic():
             Outcome.objects.filter(pk=kept.pk).update(so="legit")
         self.learn(case, "legit", source="the maker, by telephone")
-        self.assertEqual((case.outcomes.count(), queries.closed(self.scene.house, {}).get().so), (2, "legit"))
+        self.assertEqual((case.outcomes.count(), queries.closed(self.scene.organisation, {}).get().so), (2, "legit"))
 
     def test_open_cases_other_days_and_no_source_are_refused_in_words(self):
         case = self.closed("fake")
@@ -77,7 +77,7 @@ class Logbook(TestCase):
         for verdict, so in (("legit", "fake"), ("legit", "legit"), ("fake", "fake"), ("undecided", "fake")):
             self.learn(self.closed(verdict), so)
         self.closed("legit")
-        told = queries.learned(self.scene.house)
+        told = queries.learned(self.scene.organisation)
         rates = {rate.name: (rate.times, rate.of) for rate in told["rates"]}
         self.assertEqual(rates["Copies that were passed as legit"], (1, 2))
         self.assertEqual(rates["Genuine pairs that were called fake"], (0, 1))
@@ -94,7 +94,7 @@ class Logbook(TestCase):
 
     def many(self) -> None:
         """Sixty closed cases that weighed, and how they ended: told twice too large."""
-        policy = HousePolicy.objects.filter(house=self.scene.house).latest("number")
+        policy = OrganisationPolicy.objects.filter(organisation=self.scene.organisation).latest("number")
         touch = self.scene.release.checkpoints.get(key="touch")
         for n in range(60):
             fake, far = n % 2 == 0, (n % 13) - 4
@@ -114,38 +114,38 @@ class Logbook(TestCase):
     def test_suggestions_are_taken_up_with_a_click_by_those_who_may_and_only_while_they_hold(self):
         self.many()
         touch = self.scene.release.checkpoints.get(key="touch")
-        given = {"checkpoint": touch, "house": self.scene.house}
-        self.assertEqual([one["suggests"] for one in queries.checks(self.scene.house)], ["retire"])
-        for reason, user, deed in (
+        given = {"checkpoint": touch, "organisation": self.scene.organisation}
+        self.assertEqual([one["suggests"] for one in queries.checks(self.scene.organisation)], ["retire"])
+        for reason, user, action in (
             ("not_allowed", self.scene.jory, "retire"),
             ("not_suggested", self.scene.mara, "raise"),
         ):
             with self.assertRaises(AssayError) as caught:
-                use_suggestion(**given, user=user, deed=deed)
+                use_suggestion(**given, user=user, action=action)
             self.assertEqual(caught.exception.reason, reason)
         give_role(self.scene.mara, "writer")
         mara = type(self.scene.mara).objects.get(pk=self.scene.mara.pk)
-        use_suggestion(**given, user=mara, deed="retire")
+        use_suggestion(**given, user=mara, action="retire")
         self.assertFalse(self.scene.release.checkpoints.filter(key="touch").exists())
 
     def test_thresholds_move_once_to_what_they_mean_and_only_by_an_owner(self):
-        house = self.scene.house
+        organisation = self.scene.organisation
         with self.assertRaises(AssayError) as caught:
-            use_recalibration(house=house, user=self.scene.mara)
+            use_recalibration(organisation=organisation, user=self.scene.mara)
         self.assertEqual(caught.exception.reason, "not_suggested", "from no cases nothing is recalibrated")
         self.many()
         with self.assertRaises(AssayError) as caught:
-            use_recalibration(house=house, user=self.scene.jory)
+            use_recalibration(organisation=organisation, user=self.scene.jory)
         self.assertEqual(caught.exception.reason, "not_the_owner")
-        found = queries.recalibration(house)
-        use_recalibration(house=house, user=self.scene.mara)
+        found = queries.recalibration(organisation)
+        use_recalibration(organisation=organisation, user=self.scene.mara)
         # Nor a second time, also once something else of the policy was changed.
-        rules = core_policy(policy_in_force(house))
-        set_policy(house=house, user=self.scene.mara, rules=replace(rules, red_flags=4))
+        rules = core_policy(policy_in_force(organisation))
+        set_policy(organisation=organisation, user=self.scene.mara, rules=replace(rules, red_flags=4))
         with self.assertRaises(AssayError) as caught:
-            use_recalibration(house=house, user=self.scene.mara)
+            use_recalibration(organisation=organisation, user=self.scene.mara)
         self.assertEqual(caught.exception.reason, "not_suggested")
-        policy = HousePolicy.objects.filter(house=house).latest("number")
+        policy = OrganisationPolicy.objects.filter(organisation=organisation).latest("number")
         self.assertAlmostEqual(policy.legit_from, found.threshold(13.0), places=1)
         self.assertEqual((policy.recalibration["legit_from"], policy.recalibration["cases"]), (13.0, 60))
         self.assertContains(self.client.get(reverse("learned")), "By 60 known cases")
@@ -170,7 +170,7 @@ class Logbook(TestCase):
         row = case.pair.readings.get(checkpoint=bar)
         tail = {"reading": row, "tail_probability": 0.01, "grade": grade, "reason": ""}
         Finding.objects.filter(case=case, checkpoint=bar).update(**tail)
-        policy = policy_in_force(self.scene.house)
+        policy = policy_in_force(self.scene.organisation)
         given = {"checker": self.scene.mara, "proposed": verdict, "words": "So.", "policy": policy, **opinion}
         Opinion.objects.create(case=case, verdict=verdict, **given)
         Case.objects.filter(pk=case.pk).update(signed_at=timezone.now() - timedelta(weeks=n))
@@ -181,11 +181,11 @@ class Logbook(TestCase):
         for n in range(8):
             self.signed(60 + n, "fake", "departs", batch="Bowline")
             self.signed(n % 3, "fake", "agrees", batch="Bowline")
-        [found] = seasons.got_right(self.scene.house, 100)
+        [found] = seasons.got_right(self.scene.organisation, 100)
         self.assertEqual((found["batch"], found["before"], found["after"]), (batch, "8 of 8", "0 of 8"))
-        lanes = seasons.batches(self.scene.house)["lanes"]
+        lanes = seasons.batches(self.scene.organisation)["lanes"]
         self.assertEqual([(lane["name"], lane["of"]) for lane in lanes], [("Bowline", 16)])
-        url, said = reverse("suggestion", args=[found["check"]]), {"deed": "habit", "batch": "Bowline"}
+        url, said = reverse("suggestion", args=[found["check"]]), {"action": "habit", "batch": "Bowline"}
         give_role(self.scene.mara, "writer")
         for _ in range(2):
             self.client.post(url, said)
@@ -200,14 +200,14 @@ class Logbook(TestCase):
         for n in range(3):
             self.signed(60 + n, "fake", "departs", batch="Bowline")
             self.signed(n, "fake", "agrees", batch="Bowline")
-        self.assertEqual(seasons.got_right(self.scene.house, 100), [])
+        self.assertEqual(seasons.got_right(self.scene.organisation, 100), [])
 
     def test_what_the_plan_named_for_undecided_cases_is_counted(self):
         bar = self.scene.release.checkpoints.get(key="bar")
         self.signed(3, "undecided", "departs", settling=[bar.pk])
         self.signed(2, "undecided", "departs")
         self.signed(1, "fake", "departs")
-        told = seasons.would_settle(self.scene.house)
+        told = seasons.would_settle(self.scene.organisation)
         self.assertEqual((told["of"], told["nothing"]), (2, 1))
         self.assertEqual([(one["name"], one["times"]) for one in told["checks"]], [(bar.name, 1)])
         self.assertContains(self.client.get(reverse("learned")), "signed undecided the plan named nothing in 1")
@@ -220,5 +220,5 @@ class Logbook(TestCase):
     def test_a_guide_s_check_last_told_a_copy_in_the_case_signed_last_not_opened_last(self):
         later, _ = self.signed(0, "fake", "departs"), self.signed(5, "fake", "departs")
         bar = self.scene.release.checkpoints.get(key="bar")
-        _, told = _past(self.scene.release, self.scene.house)
+        _, told = _past(self.scene.release, self.scene.organisation)
         self.assertEqual(told[bar.pk].case, later)

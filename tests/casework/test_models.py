@@ -8,13 +8,13 @@ from casework.actions.work_checkpoint import answer
 from casework.models import Finding
 from library.models import Batch
 from pairs.models import Marking, Photo, Reading
-from tests.support.scenes import checkpoint, finding, small_case, small_house
+from tests.support.scenes import checkpoint, finding, small_case, small_organisation
 
 
 class FrozenBySignature(TestCase):
     @classmethod
     def setUpTestData(cls):
-        cls.scene = small_house()
+        cls.scene = small_organisation()
         cls.case = small_case(cls.scene)
         cls.photo = Photo.objects.create(
             pair=cls.case.pair,
@@ -70,7 +70,7 @@ class FrozenBySignature(TestCase):
 class Constraints(TestCase):
     @classmethod
     def setUpTestData(cls):
-        cls.scene = small_house()
+        cls.scene = small_organisation()
         cls.case = small_case(cls.scene)
 
     def refused(self, act):

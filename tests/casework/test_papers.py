@@ -18,7 +18,7 @@ from library.models import Checkpoint, Release, SizeChart
 from pairs.actions.take_paper import inscribe
 from pairs.instruments import THINGS
 from pairs.models import Pair, Standing
-from tests.support.scenes import finding, small_case, small_house
+from tests.support.scenes import finding, small_case, small_organisation
 
 NUMBER, OTHERS_NUMBER = "00036000291452", "06291041500213"
 PAPER = {"section": "Box", "instruction": "Read.", "of_shoe": False, "kind": "paper"}
@@ -43,7 +43,7 @@ def a_folder():
 class Papers(TestCase):
     @classmethod
     def setUpTestData(cls):
-        cls.scene = scene = small_house()
+        cls.scene = scene = small_organisation()
         maker = scene.release.shoe_model.maker
         maker.box_classes = [[6, 8.5, "S"], [9, 13, "M"]]
         maker.save()
@@ -161,10 +161,10 @@ class Papers(TestCase):
 
     def test_the_bench_refuses_places_that_a_check_does_not_have(self):
         self.client.force_login(self.scene.mara)
-        for key, deed, status in (
+        for key, action, status in (
             ("touch", "places", 404),
             ("label-code", "instrument", 422),
             ("packing", "places", 422),
         ):
-            url = reverse("work", args=[self.case.number, key, deed])
+            url = reverse("work", args=[self.case.number, key, action])
             self.assertEqual(self.client.post(url, {"packing": "{]"}).status_code, status, key)

@@ -11,7 +11,7 @@ from casework.findings import state_of
 from casework.models import Case
 from library.models import Checkpoint
 from pairs.print import offered_print
-from tests.support.scenes import checkpoint, grey_photo, small_case, small_house
+from tests.support.scenes import checkpoint, grey_photo, small_case, small_organisation
 
 
 def line(text: str, y: float, sure: float = 0.99) -> dict:
@@ -20,7 +20,7 @@ def line(text: str, y: float, sure: float = 0.99) -> dict:
 
 class Print(TestCase):
     def setUp(self):
-        self.scene = small_house()
+        self.scene = small_organisation()
         self.case = small_case(self.scene)
         Checkpoint.objects.filter(key="style-code").update(view="size_tag", foot="left")
         self.photo = grey_photo(self.case, view="size_tag", foot="left")
@@ -31,7 +31,7 @@ class Print(TestCase):
         self.url = reverse("bench-at", args=[self.case.number, "style-code"])
 
     def finding(self):
-        case = Case.objects.select_related("pair__release__shoe_model__maker", "house").get(pk=self.case.pk)
+        case = Case.objects.select_related("pair__release__shoe_model__maker", "organisation").get(pk=self.case.pk)
         return next(one for one in state_of(case).findings if one.checkpoint.key == "style-code")
 
     def test_it_is_offered_beside_its_place_and_supports_no_flag_before_somebody_confirms_it(self):

@@ -13,13 +13,13 @@ from pairs.actions.receive_photo import receive_photo
 from pairs.models import Marking, Pair, ReadingComparison
 from pairs.pipeline import measure_marking, read_photo
 from tests.bench.drawn import MM_PER_PX, shoe
-from tests.support.scenes import small_case, small_house
+from tests.support.scenes import small_case, small_organisation
 
 
 class Outlines(TestCase):
     @classmethod
     def setUpTestData(cls):
-        cls.scene = small_house()
+        cls.scene = small_organisation()
         cls.case = small_case(cls.scene)
         cls.checkpoint = Checkpoint.objects.create(
             release=cls.scene.release, key="outline", name="Outline", section="Shape", group="outline", position=80,

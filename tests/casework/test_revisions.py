@@ -14,7 +14,7 @@ from casework.revisions import revisions_of
 from casework.triggers import SCOPES
 from library.models import Checkpoint, Release
 from pairs.models import Photo
-from tests.support.scenes import checkpoint, small_case, small_house
+from tests.support.scenes import checkpoint, small_case, small_organisation
 
 NEVER_CHANGES_IT = {
     *("casework_revision", "pairs_house", "casework_opinion", "casework_ledgerentry"),
@@ -24,18 +24,18 @@ NEVER_CHANGES_IT = {
 
 class Revisions(TestCase):
     def setUp(self):
-        self.scene = small_house()
+        self.scene = small_organisation()
         self.case = small_case(self.scene)
 
     def fresh(self) -> Case:
-        return Case.objects.select_related("pair__release__shoe_model__maker", "house").get(pk=self.case.pk)
+        return Case.objects.select_related("pair__release__shoe_model__maker", "organisation").get(pk=self.case.pk)
 
     def test_every_table_that_is_read_for_it_is_watched(self):
         work.answer(case=self.case, checkpoint=checkpoint(self.case, "smell"), user=self.scene.mara, choice="solvent")
         case = self.fresh()
         with CaptureQueriesContext(connection) as read:
             state_of(case)
-            counter(self.scene.house, user=self.scene.mara)
+            counter(self.scene.organisation, user=self.scene.mara)
         tables = {name for one in read.captured_queries for name in re.findall(r'(?:FROM|JOIN) "(\w+)"', one["sql"])}
         self.assertGreater(len(tables), 6)
         self.assertEqual(tables - set(SCOPES) - NEVER_CHANGES_IT, set())
@@ -71,9 +71,9 @@ class Revisions(TestCase):
         self.assertEqual(len(words - {before}), 2)
 
     def test_progress_of_the_analysis_is_shown_at_once_beside_what_is_kept(self):
-        counter(self.scene.house, user=self.scene.mara)
+        counter(self.scene.organisation, user=self.scene.mara)
         Case.objects.filter(pk=self.case.pk).update(to_analyse=9, analysed=2)
-        row = counter(self.scene.house, user=self.scene.mara)["waiting"][0]
+        row = counter(self.scene.organisation, user=self.scene.mara)["waiting"][0]
         self.assertEqual(row["waits"], "measuring 2 of 9")
         self.assertFalse(Photo.objects.exists())
 

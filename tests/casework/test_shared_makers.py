@@ -6,23 +6,23 @@ from django.urls import reverse
 
 from casework.roles import give_role
 from library.models import Maker, MakerChange
-from pairs.models import House, Pair
-from tests.support.scenes import person, small_house
+from pairs.models import Organisation, Pair
+from tests.support.scenes import person, small_organisation
 
 CSV = b"group,US,EU\nmen,8,41\nmen,9,42\n"
 
 
 class SharedMakers(TestCase):
     def setUp(self):
-        self.scene = small_house()
+        self.scene = small_organisation()
         give_role(self.scene.mara, "writer")
         self.maker = Maker.objects.get()
         self.client.force_login(self.scene.mara)
-        self.url = reverse("shelf-maker", args=[self.maker.pk])
+        self.url = reverse("library-maker", args=[self.maker.pk])
 
     def another_shop(self):
-        other = House.objects.create(name="Third Pier")
-        Pair.objects.create(house=other, release=self.scene.release, standing="retail", label="R1")
+        other = Organisation.objects.create(name="Third Pier")
+        Pair.objects.create(organisation=other, release=self.scene.release, standing="retail", label="R1")
         writer = person("linnea", other)
         give_role(writer, "writer")
         return writer
@@ -44,7 +44,7 @@ class SharedMakers(TestCase):
         self.assertEqual(self.maker.date_order, "DMY")
         change = MakerChange.objects.get()
         self.assertEqual(change.given, {"date_order": "YMD"})
-        agree = reverse("shelf-maker-change", args=[change.pk, "agree"])
+        agree = reverse("library-maker-change", args=[change.pk, "agree"])
         # Whoever proposed it, and whoever does not work with the maker, cannot agree to it.
         give_role(self.scene.stranger, "writer")
         for user in (self.scene.mara, self.scene.stranger):
@@ -64,5 +64,5 @@ class SharedMakers(TestCase):
         self.client.post(reverse("kit-sizes"), upload)
         self.assertEqual(self.maker.size_charts.count(), 0)
         self.client.force_login(writer)
-        self.client.post(reverse("shelf-maker-change", args=[MakerChange.objects.get().pk, "agree"]))
+        self.client.post(reverse("library-maker-change", args=[MakerChange.objects.get().pk, "agree"]))
         self.assertEqual(self.maker.size_charts.get().group, "men")

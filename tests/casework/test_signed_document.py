@@ -12,13 +12,13 @@ from casework.ledger import verify
 from casework.models import SignedDocument
 from casework.signed_document import differences, last_signed, signed_bytes
 from library.models import Checkpoint
-from pairs.models import House
-from tests.support.scenes import small_case, small_house
+from pairs.models import Organisation
+from tests.support.scenes import small_case, small_organisation
 
 
 class Sealed(TestCase):
     def setUp(self):
-        self.scene = small_house()
+        self.scene = small_organisation()
         self.case = small_case(self.scene)
         sign_opinion(case=self.case, user=self.scene.mara, verdict="undecided", words="Not enough.", after=None)
         self.case.refresh_from_db()
@@ -30,7 +30,7 @@ class Sealed(TestCase):
         touch = Checkpoint.objects.get(key="touch")
         touch.name, touch.prior = "Feel", {"pairs": 9, "rare": {"flat": 0.4}}
         touch.save()
-        House.objects.filter(pk=self.scene.house.pk).update(name="Another Name")
+        Organisation.objects.filter(pk=self.scene.organisation.pk).update(name="Another Name")
         self.case.refresh_from_db()
         told = " ".join(differences(self.case))
         for words in ("“Touch”, name: “Feel” today, “Touch” then", "what is believed of it", "The shop’s name"):
@@ -49,12 +49,12 @@ class Sealed(TestCase):
             SignedDocument.objects.update(sha256="0" * 64)
         with self.assertRaises(DatabaseError), transaction.atomic():
             kept.delete()
-        self.assertEqual(list(verify(self.scene.house)), [])
+        self.assertEqual(list(verify(self.scene.organisation)), [])
         triggers.take_away("default")
         SignedDocument.objects.update(packed=b"no")
         triggers.lay("default")
         self.assertEqual(
-            [fault.what for fault in verify(self.scene.house)], ["the document that was signed was changed"]
+            [fault.what for fault in verify(self.scene.organisation)], ["the document that was signed was changed"]
         )
 
     def test_a_further_opinion_has_a_document_of_its_own(self):

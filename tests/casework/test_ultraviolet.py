@@ -1,4 +1,4 @@
-"""Under ultraviolet light found counts and clean says nothing, unless the house says otherwise; with and without a
+"""Under ultraviolet light found counts and clean says nothing, unless the shop says otherwise; with and without a
 control; and the lamp is said on the photograph."""
 
 from django.test import TestCase
@@ -15,13 +15,13 @@ from pairs.actions.receive_photo import receive_photo
 from pairs.models import Reading
 from pairs.pipeline import read_photo
 from tests.support.pictures import jpeg
-from tests.support.scenes import finding, small_case, small_house
+from tests.support.scenes import finding, small_case, small_organisation
 
 
 class UnderTheLamp(TestCase):
     @classmethod
     def setUpTestData(cls):
-        cls.scene = small_house()
+        cls.scene = small_organisation()
         cls.case = small_case(cls.scene)
         given = {"kind": "count", "measure": "glow", "unit": "count", "view": "uv_side", "foot": "left", "group": "uv"}
         given |= {"prior": {"pairs": 2, "off_by_one": 0.004}, "section": "UV", "instruction": "Look."}
@@ -59,9 +59,11 @@ class UnderTheLamp(TestCase):
         self.assertContains(page, "No control")
         self.assertContains(page, "never into eyes or on skin")
 
-    def test_a_house_may_take_dirt_for_proof_and_clean_for_a_good_sign(self):
+    def test_a_shop_may_take_dirt_for_proof_and_clean_for_a_good_sign(self):
         self.shows(0)
-        set_policy(house=self.scene.house, user=self.scene.mara, rules=Policy(), ultraviolet="dirty_is_fake")
+        set_policy(
+            organisation=self.scene.organisation, user=self.scene.mara, rules=Policy(), ultraviolet="dirty_is_fake"
+        )
         self.assertEqual(finding(self.case, "lines").grade, "agrees")
         self.assertEqual(self.shows(1).grade, "departs")
         work.confirm(case=self.case, checkpoint=finding(self.case, "lines").checkpoint, user=self.scene.mara)

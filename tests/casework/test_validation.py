@@ -1,4 +1,4 @@
-"""The house's own photographs against caliper and eye."""
+"""The shop's own photographs against caliper and eye."""
 
 from django.test import TestCase
 from django.urls import reverse
@@ -7,24 +7,24 @@ from casework.kit import validation
 from casework.models import CaliperCheck
 from library.models import Checkpoint
 from pairs.models import Reading
-from tests.support.scenes import small_case, small_house
+from tests.support.scenes import small_case, small_organisation
 
 
 class Tile(TestCase):
     def test_a_tile_s_reflectance_is_kept_in_per_cent_and_what_cannot_be_one_is_refused_with_what_was_typed(self):
-        scene = small_house()
+        scene = small_organisation()
         self.client.force_login(scene.mara)
         answer = self.client.post(reverse("kit"), {"tile_percent": "98.5"})
         self.assertContains(answer, "burns out", status_code=422)
         self.assertContains(answer, "98.5", status_code=422)
         self.client.post(reverse("kit"), {"tile_percent": "31"})
-        scene.house.refresh_from_db()
-        self.assertAlmostEqual(scene.house.tile_reflectance, 0.31)
+        scene.organisation.refresh_from_db()
+        self.assertAlmostEqual(scene.organisation.tile_reflectance, 0.31)
 
 
 class ByHand(TestCase):
     def setUp(self):
-        self.scene = small_house()
+        self.scene = small_organisation()
         case = small_case(self.scene)
         self.pair = case.reference
         self.bar = Checkpoint.objects.get(key="bar")
@@ -46,14 +46,16 @@ class ByHand(TestCase):
         return {f"by-hand-{one.pk}": value for one, value in zip(self.read, values, strict=True)}
 
     def test_the_table_says_how_far_off_and_whether_the_claim_holds(self):
-        validation.keep(house=self.scene.house, user=self.scene.mara, pair=self.pair, given=self.typed("13", "20,05"))
-        rows = {row.name: row for row in validation.table(self.scene.house)}
+        validation.keep(
+            organisation=self.scene.organisation, user=self.scene.mara, pair=self.pair, given=self.typed("13", "20,05")
+        )
+        rows = {row.name: row for row in validation.table(self.scene.organisation)}
         count = rows["How many stitches"]
         self.assertEqual((count.off, count.claim), ("0 % exact", "1 wrong but sure, 0 right but unsure"))
         length = next(row for row in rows.values() if row.unit == "mm")
         # 0.25 mm off at a claim of 0.1: not within twice.
         self.assertEqual((length.off, length.claim), ("0.25", "0 of 1 within twice what is claimed"))
-        self.assertEqual(len(validation.readings_csv(self.scene.house)), 3)
+        self.assertEqual(len(validation.readings_csv(self.scene.organisation)), 3)
 
     def test_what_is_no_number_is_refused_with_all_that_was_typed_and_an_empty_field_takes_back(self):
         url = reverse("kit-validation")
@@ -63,10 +65,15 @@ class ByHand(TestCase):
         for wrong in ("wide", "1e999", "nan"):
             with self.assertRaisesMessage(Exception, "not_a_length"):
                 validation.keep(
-                    house=self.scene.house, user=self.scene.mara, pair=self.pair, given=self.typed("13", wrong)
+                    organisation=self.scene.organisation,
+                    user=self.scene.mara,
+                    pair=self.pair,
+                    given=self.typed("13", wrong),
                 )
         self.assertFalse(CaliperCheck.objects.exists(), "nothing half kept")
-        validation.keep(house=self.scene.house, user=self.scene.mara, pair=self.pair, given=given)
-        validation.keep(house=self.scene.house, user=self.scene.mara, pair=self.pair, given=self.typed("", "20"))
+        validation.keep(organisation=self.scene.organisation, user=self.scene.mara, pair=self.pair, given=given)
+        validation.keep(
+            organisation=self.scene.organisation, user=self.scene.mara, pair=self.pair, given=self.typed("", "20")
+        )
         self.assertEqual(CaliperCheck.objects.count(), 1)
-        self.assertEqual(validation.table(self.scene.stranger.houses.get()), [], "another house's are its own")
+        self.assertEqual(validation.table(self.scene.stranger.organisations.get()), [], "another shop's are its own")

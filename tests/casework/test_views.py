@@ -17,7 +17,7 @@ from casework.actions.sign_opinion import sign_opinion
 from casework.counter.queries import counter
 from casework.models import Case
 from tests.support.pictures import file_of, noise
-from tests.support.scenes import checkpoint, finding, grey_photo, small_case, small_house
+from tests.support.scenes import checkpoint, finding, grey_photo, small_case, small_organisation
 
 HTMX = {"HX-Request": "true"}
 
@@ -25,7 +25,7 @@ HTMX = {"HX-Request": "true"}
 class Pages(TestCase):
     @classmethod
     def setUpTestData(cls):
-        cls.scene = small_house()
+        cls.scene = small_organisation()
         cls.case = small_case(cls.scene)
 
     def setUp(self):
@@ -131,8 +131,8 @@ class Pages(TestCase):
         photo = grey_photo(self.case, view="side_out", foot="left")
         url = reverse("photo-show", args=[self.case.number, photo.pk])
         self.assertContains(self.client.get(url), 'value="side_in right"')
-        deed = reverse("photo-work", args=[self.case.number, photo.pk, "sort"])
-        self.client.post(deed, {"place": "side_in right"})
+        action = reverse("photo-work", args=[self.case.number, photo.pk, "sort"])
+        self.client.post(action, {"place": "side_in right"})
         photo.refresh_from_db()
         self.assertEqual((photo.view, photo.foot), ("side_in", "right"))
 
@@ -141,7 +141,7 @@ class Pages(TestCase):
             later = small_case(self.scene)
             sign_opinion(case=later, user=self.scene.mara, verdict="undecided", words="So.", after=None)
         with mock.patch("casework.counter.queries.MOST", 2):
-            self.assertIn(self.case, [row["case"] for row in counter(self.scene.house)["waiting"]])
+            self.assertIn(self.case, [row["case"] for row in counter(self.scene.organisation)["waiting"]])
 
     def test_pages_ask_the_database_a_known_number_of_times(self):
         pages = (
@@ -204,14 +204,14 @@ class Pages(TestCase):
             answer = self.client.post(self.url("policy"), said | wrong)
             self.assertContains(answer, words, status_code=422)
             self.assertContains(answer, 'value="-25', status_code=422)
-        self.assertEqual(self.scene.house.policies.count(), 1)
+        self.assertEqual(self.scene.organisation.policies.count(), 1)
         self.client.post(self.url("policy"), said)
         self.assertContains(self.client.get(self.url("verdict")), "Shop policy 2: weighs everything, 4 red flags")
 
-    def test_only_who_owns_the_house_says_how_it_decides(self):
+    def test_only_who_owns_the_shop_says_how_it_decides(self):
         self.client.force_login(self.scene.jory)
         said = {"red_flags": 4, "coverage": 80, "school": "sure_sign", "legit_from": 15, "fake_from": -25}
         self.assertContains(self.client.post(self.url("policy"), said), "who owns the shop", status_code=422)
-        self.assertEqual(self.scene.house.policies.count(), 1)
+        self.assertEqual(self.scene.organisation.policies.count(), 1)
         self.assertNotContains(self.client.get(self.url("verdict")), "Set for the shop")
         self.assertEqual(Case.objects.count(), 1)

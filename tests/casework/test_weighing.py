@@ -19,8 +19,8 @@ from casework.case_document import case_document
 from casework.weighing import plan_of
 from library.models import Batch, Checkpoint
 from pairs.actions.take_reading import SAID, say
-from pairs.models import House, Pair, Standing
-from tests.support.scenes import checkpoint, small_case, small_house
+from pairs.models import Organisation, Pair, Standing
+from tests.support.scenes import checkpoint, small_case, small_organisation
 
 SCHEMA = json.loads((Path(reports.__file__).parent / "schema" / "case-3.schema.json").read_text())
 
@@ -28,11 +28,15 @@ SCHEMA = json.loads((Path(reports.__file__).parent / "schema" / "case-3.schema.j
 class Weighing(TestCase):
     @classmethod
     def setUpTestData(cls):
-        cls.scene = small_house()
+        cls.scene = small_organisation()
         cls.batch = Batch.objects.create(release=cls.scene.release, name="Bowline")
         for label in ("B1", "B2"):
             pair = Pair.objects.create(
-                house=cls.scene.house, release=cls.scene.release, standing=Standing.COPY, label=label, batch=cls.batch
+                organisation=cls.scene.organisation,
+                release=cls.scene.release,
+                standing=Standing.COPY,
+                label=label,
+                batch=cls.batch,
             )
             for key, value in (("smell", "solvent"), ("bar", 12)):
                 say(checkpoint=cls.scene.release.checkpoints.get(key=key), pair=pair, value=value, method=SAID,
@@ -123,7 +127,7 @@ class Weighing(TestCase):
             self.assertEqual(code, 2)
             self.assertIn(words, said)
 
-    def test_fake_is_said_carefully_and_the_rule_that_was_signed_is_the_house_s(self):
+    def test_fake_is_said_carefully_and_the_rule_that_was_signed_is_the_shop_s(self):
         self.client.force_login(self.scene.mara)
         self.answer("smell", "solvent")
         Checkpoint.objects.filter(key="smell").update(cap_against=40.0)
@@ -132,7 +136,7 @@ class Weighing(TestCase):
         given = {"verdict": "fake", "words": "A counterfeit.", "after": "", "anyway": "Two of us smelled it."}
         refused = self.client.post(url, given)
         self.assertContains(refused, "for brand owner", status_code=422)
-        House.objects.update(says_counterfeit=True)
+        Organisation.objects.update(says_counterfeit=True)
         self.client.post(url, given | {"words": "A counterfeit: the smell is of solvent."})
         self.assertEqual(self.case.opinions.get().proposed, expected)
 

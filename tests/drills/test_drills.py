@@ -21,17 +21,21 @@ from library.models import Batch
 from pairs.actions.take_reading import SAID as BY_WORD
 from pairs.actions.take_reading import say
 from pairs.models import Marking, Pair, Photo, Standing
-from tests.support.scenes import grey_photo, small_case, small_house
+from tests.support.scenes import grey_photo, small_case, small_organisation
 
 
 class Drills(TestCase):
     def setUp(self):
-        self.scene = small_house()
+        self.scene = small_organisation()
         self.case = small_case(self.scene)
         self.bar = self.scene.release.checkpoints.get(key="bar")
         batch = Batch.objects.create(release=self.scene.release, name="Bowline")
         self.copy = Pair.objects.create(
-            house=self.scene.house, release=self.scene.release, standing=Standing.COPY, label="B1", batch=batch
+            organisation=self.scene.organisation,
+            release=self.scene.release,
+            standing=Standing.COPY,
+            label="B1",
+            batch=batch,
         )
         say(checkpoint=self.bar, pair=self.copy, value=17, method=BY_WORD, by=self.scene.mara)
         for label in ("R1", "R2", "B1"):
@@ -41,12 +45,12 @@ class Drills(TestCase):
         self.client.force_login(self.scene.mara)
 
     def key(self, kind: str) -> str:
-        return next(pool(self.scene.house, kind, 1, seed=1))
+        return next(pool(self.scene.organisation, kind, 1, seed=1))
 
     def answer(self, key: int, **changes) -> Answer:
-        card = card_of(self.key("count"), self.scene.house)
+        card = card_of(self.key("count"), self.scene.organisation)
         given = {
-            "house": self.scene.house,
+            "organisation": self.scene.organisation,
             "user": self.scene.mara,
             "card": card,
             "key": key,
@@ -56,7 +60,7 @@ class Drills(TestCase):
         return answer_card(**given)
 
     def test_nothing_is_told_or_marked_before_it_is_answered(self):
-        real = [key for key in pool(self.scene.house, "count", 1, seed=1) if key.startswith("pair")]
+        real = [key for key in pool(self.scene.organisation, "count", 1, seed=1) if key.startswith("pair")]
         key = next(one for one in real if one.endswith(f":{self.copy.pk}"))
         url = reverse("drill-card", args=[key])
         asked = self.client.get(url).content.decode().split("<main")[1].split("</main>")[0]
@@ -75,11 +79,11 @@ class Drills(TestCase):
 
     def test_only_what_can_be_told_makes_a_card_and_both_pictures_have_one_scale(self):
         say(checkpoint=self.bar, pair=self.copy, value=13, method=BY_WORD, by=self.scene.mara)
-        keys = [key for key in pool(self.scene.house, "count", 1, seed=1) if key.endswith(f":{self.copy.pk}")]
+        keys = [key for key in pool(self.scene.organisation, "count", 1, seed=1) if key.endswith(f":{self.copy.pk}")]
         self.assertEqual(keys, [], "a copy that has it right is no question")
         Photo.objects.filter(pair__label="R1").update(mm_per_px=0.1)
         Photo.objects.filter(pair__label="R2").update(mm_per_px=0.2)
-        key = next(key for key in pool(self.scene.house, "count", 1, seed=1) if key.startswith("pair"))
+        key = next(key for key in pool(self.scene.organisation, "count", 1, seed=1) if key.startswith("pair"))
         sizes = []
         for n in (0, 1):
             with Image.open(io.BytesIO(self.client.get(reverse("drill-picture", args=[key, n])).content)) as cut:
@@ -88,9 +92,9 @@ class Drills(TestCase):
 
     def test_ten_answers_lead_up_a_rung_and_say_what_to_practise(self):
         self.assertIn("Answer a few cards", progress.to_practise(progress.progress_of(self.scene.mara)))
-        real = [key for key in pool(self.scene.house, "count", 1, seed=1) if key.startswith("pair")]
+        real = [key for key in pool(self.scene.organisation, "count", 1, seed=1) if key.startswith("pair")]
         for n in range(10):
-            card = card_of(real[n % len(real)], self.scene.house)
+            card = card_of(real[n % len(real)], self.scene.organisation)
             self.answer(5 if card.signal else 1, card=card)
         figures = {one.kind: one for one in progress.progress_of(self.scene.mara)}
         self.assertEqual(figures["count"].level, 2)
@@ -100,11 +104,11 @@ class Drills(TestCase):
         self.assertContains(self.client.get(reverse("drills")), "Practise counts")
 
     def test_what_was_not_known_comes_back_sooner(self):
-        card = card_of(self.key("facts"), self.scene.house)
+        card = card_of(self.key("facts"), self.scene.organisation)
         wrong = self.answer(1 if card.signal else 5, card=card)
         soon = Memory.objects.get(card=card.key).due
-        other = next(key for key in pool(self.scene.house, "facts", 1, seed=2) if key != card.key)
-        known = card_of(other, self.scene.house)
+        other = next(key for key in pool(self.scene.organisation, "facts", 1, seed=2) if key != card.key)
+        known = card_of(other, self.scene.organisation)
         self.answer(5 if known.signal else 1, card=known)
         self.assertLess(soon, Memory.objects.get(card=other).due)
         self.assertEqual(wrong.kind, "facts")
@@ -115,27 +119,27 @@ class Drills(TestCase):
         Marking.objects.create(checkpoint=self.bar, photo=photo, points=[[200, 200], [400, 210]], origin="drawn")
         sign_opinion(case=self.case, user=self.scene.mara, verdict="undecided", words="So.", after=None)
         end = f":{self.case.pair_id}"
-        wanted = [one for one in pool(self.scene.house, "count", 1, seed=1) if one.endswith(end)]
+        wanted = [one for one in pool(self.scene.organisation, "count", 1, seed=1) if one.endswith(end)]
         self.assertEqual(wanted, [])
         given = {"so": "fake", "how": "maker", "source": "letter", "learned_on": timezone.localdate()}
         learn_outcome(case=Case.objects.get(pk=self.case.pk), user=self.scene.mara, given=given)
-        key = next(one for one in pool(self.scene.house, "count", 1, seed=1) if one.endswith(end))
-        card = card_of(key, self.scene.house)
+        key = next(one for one in pool(self.scene.organisation, "count", 1, seed=1) if one.endswith(end))
+        card = card_of(key, self.scene.organisation)
         self.assertTrue(card.signal)
         self.assertIn("A closed case: it turned out to be fake.", card.shown)
 
     def test_a_simulated_fault_is_told_and_a_card_is_the_same_whenever_it_comes(self):
-        first, again = (card_of("sim:tilt:2:7", self.scene.house) for _ in range(2))
+        first, again = (card_of("sim:tilt:2:7", self.scene.organisation) for _ in range(2))
         self.assertEqual(first, again)
         self.assertIn("2.5°" if first.signal else "No fault", first.shown[0])
         with mock.patch("drills.pictures.close_up", return_value=b"jpeg") as drawn:
             self.client.get(reverse("drill-picture", args=[first.key, 1]))
         self.assertEqual(drawn.call_args.args, ("tilt", 2, 7, 1 if first.signal else 2))
 
-    def test_bad_keys_and_other_houses_cards_are_not_there_and_no_card_is_said_in_words(self):
+    def test_bad_keys_and_other_shops_cards_are_not_there_and_no_card_is_said_in_words(self):
         for key in ("pair:1:2", "sim:no:1:2", "sim:tilt:x:2", "nothing", "which:99999:1:1", "facts:0:0"):
             self.assertEqual(self.client.get(reverse("drill-card", args=[key])).status_code, 404, key)
-        key = next(one for one in pool(self.scene.house, "count", 1, seed=1) if one.startswith("pair"))
+        key = next(one for one in pool(self.scene.organisation, "count", 1, seed=1) if one.startswith("pair"))
         self.assertContains(
             self.client.post(reverse("drill-card", args=[key]), {"choice": "9"}), "1 to 5", status_code=422
         )
@@ -157,6 +161,6 @@ class Drills(TestCase):
 
     def test_every_kind_has_a_name_and_five_answers(self):
         for kind in KINDS:
-            for key in list(pool(self.scene.house, kind, 1, seed=3))[:2]:
-                if card := card_of(key, self.scene.house):
+            for key in list(pool(self.scene.organisation, kind, 1, seed=3))[:2]:
+                if card := card_of(key, self.scene.organisation):
                     self.assertEqual((len(card.answers), card.kind), (len(SAID), kind))

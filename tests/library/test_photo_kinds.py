@@ -6,12 +6,12 @@ from django.urls import reverse
 
 from library.models import Checkpoint, View
 from library.photo_kinds import kinds_by_key
-from tests.support.scenes import small_case, small_house
+from tests.support.scenes import small_case, small_organisation
 
 
 class Views(TestCase):
     def setUp(self):
-        self.scene = small_house()
+        self.scene = small_organisation()
         self.case = small_case(self.scene)
 
     def test_one_that_was_added_stands_on_the_shot_list_of_a_case_whose_checks_it_feeds(self):

@@ -7,13 +7,13 @@ from library.models import Checkpoint
 from pairs.actions.compare_feet import compare_feet
 from pairs.actions.take_reading import SAID, say
 from pairs.models import Pair, Reading
-from tests.support.scenes import finding, small_case, small_house
+from tests.support.scenes import finding, small_case, small_organisation
 
 
 class Feet(TestCase):
     @classmethod
     def setUpTestData(cls):
-        cls.scene = small_house()
+        cls.scene = small_organisation()
         release, common = (
             cls.scene.release,
             {"section": "All", "instruction": "Count.", "prior": {"pairs": 2, "off_by_one": 0.004}},

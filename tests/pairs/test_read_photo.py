@@ -23,13 +23,13 @@ from pairs.pictures import camera, correction, features, height_of_card, plane
 from pairs.pipeline import read_photo
 from tests.support.benches import MIDDLE, card_bench
 from tests.support.pictures import barcode_picture, jpeg
-from tests.support.scenes import small_case, small_house
+from tests.support.scenes import small_case, small_organisation
 
 
 class ReadingAPhotograph(TestCase):
     @classmethod
     def setUpTestData(cls):
-        cls.scene = small_house()
+        cls.scene = small_organisation()
         cls.case = small_case(cls.scene)
 
     def read(self, pyramid, **more):

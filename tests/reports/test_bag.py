@@ -15,7 +15,7 @@ from django.urls import reverse
 from casework.actions import work_checkpoint as work
 from casework.actions.sign_opinion import sign_opinion
 from reports.bag import SIGNATURE, SIGNED, faults_of, make_bag
-from tests.support.scenes import checkpoint, grey_photo, small_case, small_house
+from tests.support.scenes import checkpoint, grey_photo, small_case, small_organisation
 
 
 class Signature(SimpleTestCase):
@@ -29,7 +29,7 @@ class Signature(SimpleTestCase):
 
 class Bag(TestCase):
     def setUp(self):
-        self.scene = small_house()
+        self.scene = small_organisation()
         case = small_case(self.scene)
         grey_photo(case, view="side_out", foot="left")
         work.answer(case=case, checkpoint=checkpoint(case, "smell"), user=self.scene.mara, choice="solvent")
@@ -55,7 +55,7 @@ class Bag(TestCase):
             names = {path.name for path in (root / "data").rglob("*") if path.is_file()}
         self.assertTrue({"case.json", "findings.csv", "ledger.json", "README.txt"} <= names)
         self.assertEqual(sum(name.endswith(".jpg") for name in names), 1)
-        self.assertEqual(faults_of(self.data, self.scene.house), [])
+        self.assertEqual(faults_of(self.data, self.scene.organisation), [])
 
     def test_a_flipped_byte_a_missing_an_extra_and_a_renamed_file_are_named(self):
         case = f"case-{self.case}"
@@ -75,7 +75,7 @@ class Bag(TestCase):
             (lambda files: files.update({f"{case}/{SIGNED}": files[f"{case}/{SIGNED}"] + b"\n"}), SIGNATURE),
             (lambda files: files.pop(f"{case}/{SIGNATURE}"), SIGNATURE),
         ):
-            faults = faults_of(self.changed(change), self.scene.house)
+            faults = faults_of(self.changed(change), self.scene.organisation)
             self.assertTrue(any(name in fault for fault in faults), (name, faults))
 
     def test_a_file_to_fetch_and_one_beside_the_lists_are_not_as_signed(self):
@@ -97,12 +97,12 @@ class Bag(TestCase):
                 for path in root.rglob("*"):
                     if path.is_file():
                         bag.write(path, path.relative_to(root.parent))
-        faults = faults_of(target.getvalue(), self.scene.house)
+        faults = faults_of(target.getvalue(), self.scene.organisation)
         self.assertTrue(any("signed at" in fault and "was changed" in fault for fault in faults), faults)
         self.assertTrue(any(SIGNATURE in fault for fault in faults))
 
-    def test_what_was_made_anew_by_somebody_else_is_not_this_house_s(self):
-        elsewhere = self.scene.stranger.houses.get()
+    def test_what_was_made_anew_by_somebody_else_is_not_this_shop_s(self):
+        elsewhere = self.scene.stranger.organisations.get()
         self.assertIn("not the key", faults_of(self.data, elsewhere)[0])
 
     def test_no_bag_and_paths_that_lead_away_are_refused_in_words(self):
@@ -115,7 +115,7 @@ class Bag(TestCase):
         with tempfile.TemporaryDirectory() as folder:
             file = Path(folder) / "b.zip"
             file.write_bytes(self.data)
-            call_command("verify_bag", str(file), house=self.scene.house.name, stdout=io.StringIO())
+            call_command("verify_bag", str(file), shop=self.scene.organisation.name, stdout=io.StringIO())
             file.write_bytes(bad)
             with self.assertRaises(CommandError):
                 call_command("verify_bag", str(file), stdout=io.StringIO())

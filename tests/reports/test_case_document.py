@@ -1,4 +1,4 @@
-"""What leaves the house follows the shipped schema and carries enough to repeat every grade."""
+"""What leaves the shop follows the shipped schema and carries enough to repeat every grade."""
 
 import contextlib
 import csv
@@ -18,7 +18,7 @@ from casework.actions import work_checkpoint as work
 from casework.actions.save_intake import save_intake
 from casework.actions.sign_opinion import sign_opinion
 from tests.support.documents import SCHEMA
-from tests.support.scenes import checkpoint, small_case, small_house
+from tests.support.scenes import checkpoint, small_case, small_organisation
 
 
 def recomputed(finding: dict) -> str:
@@ -40,7 +40,7 @@ def recomputed(finding: dict) -> str:
 class Export(TestCase):
     @classmethod
     def setUpTestData(cls):
-        cls.scene = small_house()
+        cls.scene = small_organisation()
         cls.case = small_case(cls.scene)
         save_intake(
             case=cls.case, user=cls.scene.mara, facts={"size_us": "9", "condition": "deadstock", "source": "=A1"}

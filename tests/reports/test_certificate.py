@@ -18,12 +18,12 @@ from casework.actions.open_second_opinion import open_second_opinion
 from casework.actions.save_intake import save_intake
 from casework.actions.sign_opinion import sign_opinion
 from casework.models import Certificate
-from tests.support.scenes import checkpoint, small_case, small_house
+from tests.support.scenes import checkpoint, small_case, small_organisation
 
 
 class Certificates(TestCase):
     def setUp(self):
-        self.scene = small_house()
+        self.scene = small_organisation()
         self.case = small_case(self.scene)
         facts = {"source": "Tove of the pier", "asked_price": "6174.35", "size_us": "9", "condition": "worn"}
         save_intake(case=self.case, user=self.scene.mara, facts=facts)
@@ -107,7 +107,7 @@ class Certificates(TestCase):
         self.assertFalse(validate_pdf_signature(other, trusted).intact)
         self.assertEqual(self.client.post(self.url).content, pdf)
         digest = sha256(pdf).hexdigest()
-        self.assertEqual(self.case.ledger.get(deed="certificate_given").details["sha256"], digest)
+        self.assertEqual(self.case.ledger.get(action="certificate_given").details["sha256"], digest)
         self.client.logout()
         self.assertContains(self.client.get(reverse("verify", args=[Certificate.objects.get().secret])), digest)
 

@@ -1,1 +1,1 @@
-"""How well the schools decide, on populations drawn in numbers: see ``worlds`` for what is assumed."""
+"""How well the decision rules decide, on populations drawn in numbers: see ``worlds`` for what is assumed."""

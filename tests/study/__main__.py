@@ -1,4 +1,4 @@
-"""``make study``: Cllr, wrong verdicts and minutes of every school, world by world, beside an oracle.
+"""``make study``: Cllr, wrong verdicts and minutes of every decision rule, world by world, beside an oracle.
 
 Seeds and sizes can be given: ``python -m tests.study --seed 7 --guides 40``.
 """
@@ -38,7 +38,7 @@ class Tally:
 
 
 def sheet(known: Sequence[EvidenceItem], guide: Guide, balance: Balance) -> list[GradedItem]:
-    """Findings as the schools take them; a person confirms what departs on a sure sign and looks at unsure counts."""
+    """Findings as the decision rules take them; a person confirms sure signs and unsure counts."""
     weights = {one.key: one.piece for one in balance.pieces}
     items = []
     for n, sign in enumerate(known):

@@ -164,7 +164,7 @@ def copy_pair(guide: Guide, source: Source, rng: np.random.Generator) -> list:
 
 
 def suspect(guide: Guide, rng: np.random.Generator, *, retail: bool) -> tuple[list, list[float]]:
-    """What a pair shown to the house reads (None: not compared), and the stated standard uncertainties."""
+    """What a pair shown to the shop reads (None: not compared), and the stated standard uncertainties."""
     world = guide.world
     if retail:
         read = retail_pair(guide, rng)

@@ -1,4 +1,4 @@
-"""A small house to test in: one release, three checkpoints that need no photograph, three retail pairs."""
+"""A small shop to test in: one release, three checkpoints that need no photograph, three retail pairs."""
 
 import io
 from types import SimpleNamespace
@@ -9,11 +9,11 @@ from django.contrib.auth.models import Permission
 from PIL import Image
 
 from casework.actions.start_case import start_case
-from casework.models import HousePolicy
+from casework.models import OrganisationPolicy
 from library.models import Checkpoint, Maker, Release, ShoeModel
 from pairs.actions.receive_photo import receive_photo
 from pairs.actions.take_reading import SAID, say
-from pairs.models import House, Pair, Photo, Standing
+from pairs.models import Organisation, Pair, Photo, Standing
 
 CHECKPOINTS = [
     {
@@ -60,20 +60,20 @@ CHECKPOINTS = [
 ]
 
 
-def person(name: str, *houses: House):
+def person(name: str, *organisations: Organisation):
     user = get_user_model().objects.create_user(name, password="a-long-password")
-    for house in houses:
-        house.members.add(user)
+    for organisation in organisations:
+        organisation.members.add(user)
     return user
 
 
-def small_house() -> SimpleNamespace:
-    house = House.objects.create(name="Quay Counter")
-    mara, jory = person("mara", house), person("jory", house)
-    stranger = person("stranger", House.objects.create(name="Elsewhere"))
-    mara.user_permissions.add(Permission.objects.get(codename="add_housepolicy"))
-    for own in House.objects.all():
-        HousePolicy.objects.create(house=own, number=1, made_by=mara)
+def small_organisation() -> SimpleNamespace:
+    organisation = Organisation.objects.create(name="Quay Counter")
+    mara, jory = person("mara", organisation), person("jory", organisation)
+    stranger = person("stranger", Organisation.objects.create(name="Elsewhere"))
+    mara.user_permissions.add(Permission.objects.get(codename="add_organisationpolicy"))
+    for own in Organisation.objects.all():
+        OrganisationPolicy.objects.create(organisation=own, number=1, made_by=mara)
     maker = Maker.objects.create(name="Veltrane", style_code_mask="AA-99999-A")
     model = ShoeModel.objects.create(maker=maker, name="Quayside Low")
     release = Release.objects.create(
@@ -82,10 +82,10 @@ def small_house() -> SimpleNamespace:
     for position, checkpoint in enumerate(CHECKPOINTS):
         Checkpoint.objects.create(release=release, position=position, section="All", instruction="Look.", **checkpoint)
     for label in ("R1", "R2", "R3"):
-        pair = Pair.objects.create(house=house, release=release, standing=Standing.RETAIL, label=label)
+        pair = Pair.objects.create(organisation=organisation, release=release, standing=Standing.RETAIL, label=label)
         for key, value in (("smell", "faint"), ("touch", "fine"), ("bar", 13)):
             say(checkpoint=release.checkpoints.get(key=key), pair=pair, value=value, method=SAID, by=mara)
-    return SimpleNamespace(house=house, mara=mara, jory=jory, stranger=stranger, release=release)
+    return SimpleNamespace(organisation=organisation, mara=mara, jory=jory, stranger=stranger, release=release)
 
 
 def small_case(scene: SimpleNamespace):

@@ -7,7 +7,7 @@ from django.http import HttpResponse
 from django.test import RequestFactory, TestCase
 from django.urls import reverse
 
-from pairs.models import House
+from pairs.models import Organisation
 from wahrheit.middleware import ProxyAddressMiddleware
 
 
@@ -16,7 +16,7 @@ class Health(TestCase):
         url = reverse("health")
         with mock.patch("wahrheit.views.workers_up", return_value=True):
             self.assertEqual(self.client.get(url).json(), {"database": "up", "workers": "up"})
-            with mock.patch.object(House.objects, "exists", side_effect=DatabaseError):
+            with mock.patch.object(Organisation.objects, "exists", side_effect=DatabaseError):
                 self.assertEqual(self.client.get(url).status_code, 503)
         self.assertEqual(self.client.get(url).json()["workers"], "down")
 

@@ -18,9 +18,10 @@ import json
 from casework.models import Case, LedgerEntry, Opinion, SignedDocument
 from casework.signed_document import differences
 from casework.roles import role_of
-from pairs.models import House, Reading
+from pairs.models import Organisation, Reading
 signed = Case.objects.get(signed_at__isnull=False)
-owners = [[one.username for one in house.members.all() if role_of(one) == "owner"] for house in House.objects.all()]
+shops = Organisation.objects.all()
+owners = [[one.username for one in shop.members.all() if role_of(one) == "owner"] for shop in shops]
 print(json.dumps({
     "owners": owners,
     "cases": Case.objects.count(), "lines": LedgerEntry.objects.count(),

@@ -15,10 +15,10 @@ from django.db.models import FileField
 from django.utils import timezone
 from django_tasks_db.models import DBTaskResult
 
-from casework.house_key import has_key, public_key
 from casework.models import LedgerEntry, SignedHead
+from casework.organisation_key import has_key, public_key
 from casework.waiting import workers_up
-from pairs.models import House, Photo
+from pairs.models import Organisation, Photo
 
 LEAST_FREE_BYTES = 1_000_000_000
 LONGEST_WAIT = timedelta(minutes=10)
@@ -121,12 +121,12 @@ def _permissions() -> Iterator[str]:
 
 
 def _keys() -> Iterator[str]:
-    for house in House.objects.order_by("pk"):
-        last = SignedHead.objects.filter(line__house=house).order_by("-line").first()
-        if last and not has_key(house):
-            yield f"{house} has lost its key. Before it signs again, fetch keys/house-{house.pk}.key from a backup."
-        elif last and public_key(house) != last.key:
-            yield f"The key of {house} is another than the ledger was signed with. Fetch the old one from a backup."
+    for shop in Organisation.objects.order_by("pk"):
+        last = SignedHead.objects.filter(line__organisation=shop).order_by("-line").first()
+        if last and not has_key(shop):
+            yield f"{shop} has lost its key. Before it signs again, fetch keys/house-{shop.pk}.key from a backup."
+        elif last and public_key(shop) != last.key:
+            yield f"The key of {shop} is another than the ledger was signed with. Fetch the old one from a backup."
 
 
 def _clock() -> Iterator[str]:

@@ -12,7 +12,7 @@ from django.core.management.base import BaseCommand, CommandError
 from django.db import connections
 
 from casework.management.commands.backup import FOLDERS, LIST, digest
-from pairs.models import House
+from pairs.models import Organisation
 
 STAMP, SUM = re.compile(r"[\dT-]{10,40}"), re.compile(r"[0-9a-f]{64}")
 MOST_NAMED = 20
@@ -54,7 +54,7 @@ class Command(BaseCommand):
 
     @staticmethod
     def _must_be_empty() -> None:
-        if "pairs_house" in connections["default"].introspection.table_names() and House.objects.exists():
+        if "pairs_house" in connections["default"].introspection.table_names() and Organisation.objects.exists():
             raise CommandError("A shop works here already: restoring would overwrite it. Choose an empty data folder.")
 
     @staticmethod

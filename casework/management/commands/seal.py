@@ -4,9 +4,9 @@ import json
 
 from django.core.management.base import BaseCommand
 
-from casework.house_key import key_of, public_key
 from casework.ledger import signed_text
-from pairs.models import House
+from casework.organisation_key import key_of, public_key
+from pairs.models import Organisation
 
 
 class Command(BaseCommand):
@@ -16,10 +16,10 @@ class Command(BaseCommand):
     )
 
     def handle(self, *args, **options):
-        for house in House.objects.order_by("pk"):
-            last = house.ledger.order_by("-pk").first()
+        for organisation in Organisation.objects.order_by("pk"):
+            last = organisation.ledger.order_by("-pk").first()
             if last is None:
                 continue
-            told = {"shop": house.pk, "line": last.pk, "digest": last.digest, "at": last.at.isoformat()}
-            told |= {"key": public_key(house), "signature": key_of(house).sign(signed_text(last)).hex()}
+            told = {"shop": organisation.pk, "line": last.pk, "digest": last.digest, "at": last.at.isoformat()}
+            told |= {"key": public_key(organisation), "signature": key_of(organisation).sign(signed_text(last)).hex()}
             self.stdout.write(json.dumps(told))

@@ -4,7 +4,7 @@ from django.core.management.base import BaseCommand, CommandError
 
 from casework.ledger import head, verify
 from casework.models import LedgerEntry
-from pairs.models import House
+from pairs.models import Organisation
 
 
 class Command(BaseCommand):
@@ -18,16 +18,18 @@ class Command(BaseCommand):
     def handle(self, *args, **options):
         faults, against = 0, options["against"]
         if against:
-            line = LedgerEntry.objects.filter(digest=against).select_related("house").first()
+            line = LedgerEntry.objects.filter(digest=against).select_related("organisation").first()
             told = (
-                f"{line.house}: {against} is line {line.pk}, {line.at:%Y-%m-%d %H:%M}" if line else f"{against}: lost"
+                f"{line.organisation}: {against} is line {line.pk}, {line.at:%Y-%m-%d %H:%M}"
+                if line
+                else f"{against}: lost"
             )
             self.stdout.write(told if line else f"{told}, a ledger was cut or written anew")
             faults += line is None
-        for house in House.objects.order_by("pk"):
-            for fault in verify(house):
+        for organisation in Organisation.objects.order_by("pk"):
+            for fault in verify(organisation):
                 faults += 1
-                self.stdout.write(f"{house}: {fault.where}: {fault.what}")
-            self.stdout.write(f"{house}: {house.ledger.count()} lines, the last is {head(house)}")
+                self.stdout.write(f"{organisation}: {fault.where}: {fault.what}")
+            self.stdout.write(f"{organisation}: {organisation.ledger.count()} lines, the last is {head(organisation)}")
         if faults:
             raise CommandError(f"{faults} found.")

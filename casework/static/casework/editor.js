@@ -39,8 +39,8 @@ export class Editor {
 
   centres() { return this.marks.map((mark) => [Number(mark.dataset.cx), Number(mark.dataset.cy)]); }
 
-  send(deed, points) {
-    window.htmx.ajax("POST", `${this.work}${deed}/`, { target: "#bench", swap: "outerHTML", values: { points: JSON.stringify(points) } });
+  send(action, points) {
+    window.htmx.ajax("POST", `${this.work}${action}/`, { target: "#bench", swap: "outerHTML", values: { points: JSON.stringify(points) } });
   }
 
   at(event) {

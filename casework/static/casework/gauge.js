@@ -115,11 +115,11 @@ export class Gauge {
   // Enter once more: pin what was read, or lay the reference on by the landmarks.
   keep() {
     const words = this.readout.querySelector("input")?.value ?? "";
-    const deed = this.tool === "landmarks" ? "landmarks" : "pin";
-    if (deed === "pin" && !this.result) return;
+    const action = this.tool === "landmarks" ? "landmarks" : "pin";
+    if (action === "pin" && !this.result) return;
     const values = this.values();
-    if (deed === "landmarks") Object.assign(values, { side: "suspect", points: JSON.stringify(this.points.suspect), others: JSON.stringify(this.points.retail) });
-    window.htmx.ajax("POST", `${this.work}${deed}/`, { target: "#bench", swap: "outerHTML", values: { ...values, words } });
+    if (action === "landmarks") Object.assign(values, { side: "suspect", points: JSON.stringify(this.points.suspect), others: JSON.stringify(this.points.retail) });
+    window.htmx.ajax("POST", `${this.work}${action}/`, { target: "#bench", swap: "outerHTML", values: { ...values, words } });
   }
 
   paint() {

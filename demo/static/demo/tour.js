@@ -5,7 +5,7 @@ const STEPS = [
   ["body:has(#bench)", ".rail", "What departs from retail stands first; J goes on to the next check."],
   ["body:has(#bench)", "figure.suspect", "Retail lies above, the suspect below, with the same places marked on both."],
   ["body:has(#bench)", ".panel .num", "What was read here, and what verified pairs do."],
-  ["body:has(#bench)", ".panel [data-enter], .panel .deed", "A flag counts once you have looked and pressed Enter."],
+  ["body:has(#bench)", ".panel [data-enter], .panel .action", "A flag counts once you have looked and pressed Enter."],
   ["body:has(#bench)", ".balance", "This is where the case stands; . goes to the check that tells most, V to the verdict."],
   ["body:has(.verdict)", ".verdict-sign", "You sign, in your words: the rule only proposes."],
 ];

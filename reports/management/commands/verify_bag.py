@@ -4,7 +4,7 @@ from pathlib import Path
 
 from django.core.management.base import BaseCommand, CommandError
 
-from pairs.models import House
+from pairs.models import Organisation
 from reports.bag import faults_of
 
 
@@ -13,12 +13,12 @@ class Command(BaseCommand):
 
     def add_arguments(self, parser):
         parser.add_argument("file", type=Path)
-        parser.add_argument("--house", help="whose key it should carry; else any")
+        parser.add_argument("--shop", help="whose key it should carry; else any")
 
-    def handle(self, *args, file, house=None, **options):
-        known = House.objects.filter(name=house).first() if house else None
-        if house and known is None:
-            raise CommandError(f"No shop is called {house}.")
+    def handle(self, *args, file, shop=None, **options):
+        known = Organisation.objects.filter(name=shop).first() if shop else None
+        if shop and known is None:
+            raise CommandError(f"No shop is called {shop}.")
         try:
             faults = faults_of(file.read_bytes(), known)
         except OSError as error:

@@ -9,7 +9,7 @@ from assay.judge.evidence import EvidenceItem
 from assay.judge.grade import Grade
 from assay.judge.judgement import Kind, Prior
 from assay.judge.planner import plan, worth
-from assay.judge.rules import GradedItem, Policy, house_verdict
+from assay.judge.rules import GradedItem, Policy, organisation_verdict
 from assay.judge.weigh import weigh
 
 ASKED = EvidenceItem(
@@ -55,25 +55,25 @@ class Planning(SimpleTestCase):
         habit = replace(COUNT, key="habit", group="habit", batches={"x": [6, 6, 6]})
         read = replace(COUNT, key="read", group="read", value=6, batches={"x": [6, 6, 6]}, cap_against=8.0)
         balance = weigh([read, COUNT, habit])
-        made = plan([COUNT, habit], self.sheet(COUNT, habit), balance, Policy(), house_verdict)
+        made = plan([COUNT, habit], self.sheet(COUNT, habit), balance, Policy(), organisation_verdict)
         self.assertEqual(made.worths[0].key, "habit")
 
     def test_it_says_when_nothing_left_can_turn_the_verdict(self):
         fake = [GradedItem(f"f{n}", f"f{n}", Grade.DEPARTS, weight=-15.0) for n in range(4)]
         items = [*fake, *self.sheet(COUNT)]
         read = [replace(COUNT, key=one.key, group=one.group, value=6) for one in fake]
-        made = plan([COUNT], items, weigh([*read, COUNT]), Policy(), house_verdict)
+        made = plan([COUNT], items, weigh([*read, COUNT]), Policy(), organisation_verdict)
         self.assertTrue(made.cannot_turn)
         self.assertEqual(made.settling, ())
         sure = replace(COUNT, cap_against=30.0)
-        open_still = plan([sure], self.sheet(sure), weigh([sure]), Policy(), house_verdict)
+        open_still = plan([sure], self.sheet(sure), weigh([sure]), Policy(), organisation_verdict)
         self.assertFalse(open_still.cannot_turn)
 
     def test_an_unread_sure_sign_can_always_turn_a_legit(self):
         clean = [GradedItem(f"f{n}", f"f{n}", Grade.AGREES, weight=9.0) for n in range(4)]
         items = [*clean, *self.sheet(COUNT)]
         for decisive, settled in ((frozenset({"n"}), False), (frozenset(), True)):
-            made = plan([COUNT], items, weigh([COUNT]), Policy(coverage=0.5), house_verdict, decisive=decisive)
+            made = plan([COUNT], items, weigh([COUNT]), Policy(coverage=0.5), organisation_verdict, decisive=decisive)
             self.assertEqual(made.cannot_turn, settled)
 
     def test_the_settling_set_holds_the_musts_and_nothing_idle(self):
@@ -81,5 +81,5 @@ class Planning(SimpleTestCase):
         idle = replace(LENGTH, key="idle", group="idle", cap_for=0.0, cap_against=0.0)
         clean = [GradedItem(f"f{n}", f"f{n}", Grade.AGREES, weight=9.0) for n in range(4)]
         items = [*clean, *self.sheet(must, mandatory=True), *self.sheet(idle)]
-        made = plan([idle, must], items, weigh([must, idle]), Policy(coverage=0.5), house_verdict)
+        made = plan([idle, must], items, weigh([must, idle]), Policy(coverage=0.5), organisation_verdict)
         self.assertEqual((made.settling, made.minutes), (("must",), 3.0))

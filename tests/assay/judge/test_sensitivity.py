@@ -7,7 +7,7 @@ from dataclasses import replace
 from assay.judge.evidence import EvidenceItem
 from assay.judge.grade import Grade
 from assay.judge.judgement import Kind, Prior
-from assay.judge.rules import GradedItem, Policy, Verdict, house_verdict
+from assay.judge.rules import GradedItem, Policy, Verdict, organisation_verdict
 from assay.judge.sensitivity import OTHERWISE, range_of, robust_verdict
 from assay.judge.weigh import weigh
 
@@ -56,7 +56,7 @@ class Sensitivity(unittest.TestCase):
         low = range_of(signs, items, Policy(), balance).low
         for legit_from, verdict in ((balance.total - 0.01, Verdict.UNDECIDED), (max(0.1, low - 0.5), Verdict.LEGIT)):
             policy = Policy(legit_from=legit_from)
-            self.assertIs(house_verdict(items, policy).verdict, Verdict.LEGIT)
+            self.assertIs(organisation_verdict(items, policy).verdict, Verdict.LEGIT)
             answer, spread = robust_verdict(signs, items, policy, balance)
             self.assertIs(answer.verdict, verdict)
             self.assertEqual(bool(spread.hangs_on), verdict is Verdict.UNDECIDED)

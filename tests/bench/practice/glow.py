@@ -12,7 +12,7 @@ from assay.contracts import MarkKind, Marks, Picture
 from assay.errors import CannotMeasure
 from assay.measure import glow as measure
 from assay.surface.glow import glows_of
-from assay.surface.piece import piece_of
+from assay.surface.region import region_of
 
 CLASSES = {"guide_line": "line", "stamp": "stamp", "smear": "smear", "panel_glow": "panel"}
 SURE = 0.3
@@ -51,7 +51,7 @@ def look(job: tuple[str, dict]) -> Seen:
     truth = [(CLASSES[one["class"]], one["bbox_px"]) for one in item["truth"]["objects"]]
     try:
         read = measure.measure(picture, marks)
-        found = glows_of(piece_of(picture, marks), picture.mm_per_px).glows
+        found = glows_of(region_of(picture, marks), picture.mm_per_px).glows
     except CannotMeasure as error:
         missed = Counter(name for name, _ in truth)
         return Seen(item["id"], item["difficulty"], Counter(), Counter(), missed, (), 0, 0, error.reason)

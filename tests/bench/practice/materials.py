@@ -13,7 +13,7 @@ from assay.errors import AssayError
 from assay.imaging.colour import de00
 from assay.imaging.white_balance import correction_from_neutral
 from assay.measure import weave
-from assay.surface.piece import piece_of
+from assay.surface.region import region_of
 from assay.surface.tone import tone_of
 
 SURE_SHARE = 0.05
@@ -75,8 +75,8 @@ def _tones(folder: Path, item: dict) -> tuple[np.ndarray, np.ndarray, float, flo
         left, top, right, bottom = given["patch_box_px"]
         points = ((left + 2, top + 2), (right - 3, top + 2), (right - 3, bottom - 3), (left + 2, bottom - 3))
         lit = light.corrected(rgb, np.eye(3))
-        piece = piece_of(Picture(lit, given["mm_per_px"], light=Light.CARD), Marks(MarkKind.REGION, points))
-        labs.append(tone_of(piece).lab)
+        region = region_of(Picture(lit, given["mm_per_px"], light=Light.CARD), Marks(MarkKind.REGION, points))
+        labs.append(tone_of(region).lab)
         hue, exposure = float(np.hypot(hue, light.uncertainty_de00)), light.exposure_uncertainty
     return labs[0], labs[1], hue, exposure
 

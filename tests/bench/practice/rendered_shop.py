@@ -19,11 +19,11 @@ from casework.actions.add_check import add_check
 from casework.actions.add_view import add_view
 from casework.actions.analyse_case import analyse_case
 from casework.actions.analyse_pair import analyse_pair
-from casework.actions.house_people import open_house
 from casework.actions.keep_kit import set_grey_tile
 from casework.actions.keep_library import keep_release
 from casework.actions.keep_maker import keep_maker
 from casework.actions.keep_pair import add_pair, add_pair_photo, verify_pair
+from casework.actions.organisation_people import open_organisation
 from casework.actions.save_intake import save_intake
 from casework.actions.start_case import start_case
 from casework.findings import assess, findings_of
@@ -111,16 +111,16 @@ class Shop:
     def __init__(self, folder: Path, pairs: int, variant: str, *, scaled: bool) -> None:
         self.folder, self.variant, self.scaled = folder, variant, scaled
         self.truth = json.loads((folder / "truth.json").read_text())
-        self.user = open_house(name="Shop", username="owner", first_name="O", password="a-long-password-1")
-        self.house = self.user.houses.get()
-        set_grey_tile(house=self.house, user=self.user, reflectance=TILE_REFLECTANCE)
+        self.user = open_organisation(name="Shop", username="owner", first_name="O", password="a-long-password-1")
+        self.organisation = self.user.organisations.get()
+        set_grey_tile(organisation=self.organisation, user=self.user, reflectance=TILE_REFLECTANCE)
         given = {"name": "Veltrane", "style_code_mask": "AA-99999-A", "date_order": "DMY"}
-        maker = keep_maker(house=self.house, user=self.user, given=given)
+        maker = keep_maker(organisation=self.organisation, user=self.user, given=given)
         given = {"maker": maker, "model": "Quayside Low", "colourway": "Brackish", "style_code": "VQ-44127-B"}
         given |= {"year": 2024, "generation": 1, "sizes_us": ["9"]}
-        self.release = keep_release(house=self.house, user=self.user, given=given)
+        self.release = keep_release(organisation=self.organisation, user=self.user, given=given)
         view = {"name": "emblem close", "how": "Fill the frame.", "feet": True, "sketch": "close"}
-        add_view(house=self.house, user=self.user, given=view | {"close_up": True})
+        add_view(organisation=self.organisation, user=self.user, given=view | {"close_up": True})
         self.verified = [self._verified(name) for name in ("R1", "R2")[:pairs]]
         self._draw()
         for pair, name in zip(self.verified, ("R1", "R2"), strict=False):
@@ -136,7 +136,7 @@ class Shop:
 
     def _verified(self, name: str) -> Pair:
         given = {"size_us": "9", "region": "", "condition": "deadstock", "verified_how": "bought from the maker"}
-        pair = add_pair(house=self.house, user=self.user, release=self.release, given=given)
+        pair = add_pair(organisation=self.organisation, user=self.user, release=self.release, given=given)
         for kind, path in self.files(name).items():
             upload = SimpleUploadedFile(f"{kind}.jpg", path.read_bytes())
             photo = add_pair_photo(pair=pair, user=self.user, upload=upload)
@@ -170,7 +170,13 @@ class Shop:
             given |= {"minutes": 0.5, "decisive": False, "mandatory": False, "size_rule": {}, "applies_when": []}
             try:
                 points = [list(map(float, point)) for point in marks_of(self.known("R1", kind), marks)]
-                add_check(house=self.house, photo=used[PLACES[kind][0]], user=self.user, points=points, given=given)
+                add_check(
+                    organisation=self.organisation,
+                    photo=used[PLACES[kind][0]],
+                    user=self.user,
+                    points=points,
+                    given=given,
+                )
             except AssayError as error:
                 self.refused[name] = error.reason
 

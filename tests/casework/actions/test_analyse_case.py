@@ -24,7 +24,7 @@ from pairs.models import Marking, Pair, Photo, Reading
 from pairs.pictures import pixels
 from pairs.pipeline import read_photo
 from tests.support.pictures import jpeg
-from tests.support.scenes import checkpoint, finding, small_case, small_house
+from tests.support.scenes import checkpoint, finding, small_case, small_organisation
 
 
 class Analysing(TestCase):
@@ -32,7 +32,7 @@ class Analysing(TestCase):
 
     @classmethod
     def setUpTestData(cls):
-        cls.scene = small_house()
+        cls.scene = small_organisation()
         cls.case = small_case(cls.scene)
         cls.swatch = seam_swatch("easy", 2)
         reference = Pair.objects.get(label="R1")

@@ -16,7 +16,7 @@ from casework.actions.save_intake import save_intake
 from casework.actions.set_policy import set_policy
 from casework.actions.sign_opinion import sign_opinion
 from casework.models import Case
-from tests.support.scenes import checkpoint, grey_photo, person, small_case, small_house
+from tests.support.scenes import checkpoint, grey_photo, person, small_case, small_organisation
 
 
 class Agreement(SimpleTestCase):
@@ -39,7 +39,7 @@ class Agreement(SimpleTestCase):
 
 class SecondLook(TestCase):
     def setUp(self):
-        self.scene = small_house()
+        self.scene = small_organisation()
         self.mara, self.jory = self.scene.mara, self.scene.jory
         self.case = small_case(self.scene)
         grey_photo(self.case, view="side_out", foot="left")
@@ -93,7 +93,7 @@ class SecondLook(TestCase):
         self.sign(self.case, self.mara)
         self.refused("same_person", open_second_opinion, case=self.case, user=self.mara)
         open_second_opinion(case=self.case, user=self.jory)
-        third = person("tove", self.scene.house)
+        third = person("tove", self.scene.organisation)
         self.refused("second_taken", open_second_opinion, case=self.case, user=third)
 
     def test_it_is_asked_for_on_one_case_whatever_the_policy_says_and_hidden_from_who_may_give_it(self):
@@ -102,7 +102,7 @@ class SecondLook(TestCase):
         self.assertNotContains(self.client.get("/"), "Look without seeing theirs")
         self.as_(self.mara, "ask-second", self.case, "post")
         self.as_(self.mara, "ask-second", self.case, "post")
-        self.assertEqual(self.case.ledger.filter(deed="second_asked").count(), 1)
+        self.assertEqual(self.case.ledger.filter(action="second_asked").count(), 1)
         self.client.force_login(self.jory)
         page = self.client.get("/")
         self.assertContains(page, "Look without seeing theirs")
@@ -112,12 +112,12 @@ class SecondLook(TestCase):
 
     def test_a_policy_of_today_asks_for_no_second_opinion_on_what_was_signed_before_it(self):
         self.sign(self.case, self.mara)
-        set_policy(house=self.scene.house, user=self.mara, rules=Policy(), second=("always", None))
+        set_policy(organisation=self.scene.organisation, user=self.mara, rules=Policy(), second=("always", None))
         self.client.force_login(self.jory)
         self.assertNotContains(self.client.get("/"), "Look without seeing theirs")
 
     def test_the_policy_says_when_two_must_look_and_the_counter_offers_it_to_others(self):
-        set_policy(house=self.scene.house, user=self.mara, rules=Policy(), second=("fake", None))
+        set_policy(organisation=self.scene.organisation, user=self.mara, rules=Policy(), second=("fake", None))
         self.sign(self.case, self.mara)
         self.client.force_login(self.mara)
         self.assertNotContains(self.client.get("/"), "Look without seeing theirs")

@@ -18,13 +18,13 @@ from casework.actions.recover_jobs import MOST_TRIES, recover_jobs
 from casework.actions.sign_opinion import CannotSign, sign_opinion
 from casework.models import Case
 from pairs.models import Photo
-from tests.support.scenes import grey_photo, small_case, small_house
+from tests.support.scenes import grey_photo, small_case, small_organisation
 
 
 class TakingUp(TestCase):
     @classmethod
     def setUpTestData(cls):
-        cls.scene = small_house()
+        cls.scene = small_organisation()
         cls.case = small_case(cls.scene)
         cls.photo = grey_photo(cls.case, Photo.State.ARRIVED)
 

@@ -25,13 +25,13 @@ from pairs.models import Marking, Pair, Reading
 from pairs.pictures import marks
 from pairs.pipeline import read_photo
 from tests.support.pictures import jpeg
-from tests.support.scenes import checkpoint, small_case, small_house
+from tests.support.scenes import checkpoint, small_case, small_organisation
 
 
 class Remeasuring(TestCase):
     @classmethod
     def setUpTestData(cls):
-        cls.scene = small_house()
+        cls.scene = small_organisation()
         cls.case = small_case(cls.scene)
         cls.swatch = seam_swatch("easy", 2)
         place = {"view": "side_out", "foot": "left", "by": cls.scene.mara, "mm_per_px": cls.swatch.mm_per_px}

@@ -11,12 +11,12 @@ from casework.actions.set_policy import set_policy
 from casework.actions.sign_opinion import sign_opinion
 from casework.grading import core_policy, policy_in_force
 from casework.models import Case, Certificate, Second
-from tests.support.scenes import checkpoint, small_case, small_house
+from tests.support.scenes import checkpoint, small_case, small_organisation
 
 
 class Signing(TestCase):
     def setUp(self):
-        self.scene = small_house()
+        self.scene = small_organisation()
         self.case = small_case(self.scene)
         self.client.force_login(self.scene.mara)
 
@@ -64,8 +64,10 @@ class Signing(TestCase):
         self.assertIn("I sold this very pair.", page)
 
     def test_where_two_look_nothing_is_certified_before_the_second_has_signed(self):
-        rules = core_policy(policy_in_force(self.scene.house))
-        set_policy(house=self.scene.house, user=self.scene.mara, rules=rules, second=(Second.ALWAYS, None))
+        rules = core_policy(policy_in_force(self.scene.organisation))
+        set_policy(
+            organisation=self.scene.organisation, user=self.scene.mara, rules=rules, second=(Second.ALWAYS, None)
+        )
         self.sign("undecided")
         self.case.refresh_from_db()
         self.refused("second_opinion_first", issue_certificate, case=self.case, user=self.scene.mara)

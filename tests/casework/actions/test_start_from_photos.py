@@ -15,7 +15,7 @@ from casework.actions import start_from_photos as action
 from casework.models import Case, DroppedPhoto
 from pairs.models import Pair
 from tests.support.pictures import jpeg
-from tests.support.scenes import small_house
+from tests.support.scenes import small_organisation
 
 READ = "casework.actions.start_from_photos.read_print"
 
@@ -26,7 +26,7 @@ def line(text: str) -> PrintLine:
 
 class Dropped(TestCase):
     def setUp(self):
-        self.scene = small_house()
+        self.scene = small_organisation()
         self.client.force_login(self.scene.mara)
         self.token = uuid4()
         self.url = reverse("arrivals", args=[self.token])
@@ -56,7 +56,7 @@ class Dropped(TestCase):
         case = Case.objects.latest("number")
         self.assertEqual(case.pair.photos.count(), 2)
         self.assertEqual(DroppedPhoto.objects.count(), 0)
-        self.assertEqual(case.ledger.filter(deed="photo_added").count(), 2)
+        self.assertEqual(case.ledger.filter(action="photo_added").count(), 2)
         # The same drop sent twice is one case.
         self.start("VQ-44127-B")
         self.assertEqual(Case.objects.latest("number"), case)
@@ -78,7 +78,7 @@ class Dropped(TestCase):
     def test_a_pair_for_the_library_starts_from_photographs_too_and_nothing_is_lost_where_something_lacks(self):
         self.scene.mara.user_permissions.add(Permission.objects.get(codename="add_checkpoint"))
         self.drop(90, 140, says="VQ-44127-B")
-        url, given = reverse("shelf-pair-from-photos"), {"token": self.token, "condition": "deadstock"}
+        url, given = reverse("library-pair-from-photos"), {"token": self.token, "condition": "deadstock"}
         for lacking in ({"typed_code": "VQ-44127-B"}, {"verified_how": "Bought at the maker’s, receipt kept"}):
             self.assertEqual(self.client.post(url, given | lacking).status_code, 422)
         self.assertEqual(DroppedPhoto.objects.count(), 2)

@@ -20,13 +20,13 @@ from casework.grading import regrade
 from casework.models import Case
 from library.models import Release
 from pairs.models import Pair, Reading
-from tests.support.scenes import checkpoint, finding, small_case, small_house
+from tests.support.scenes import checkpoint, finding, small_case, small_organisation
 
 
 class StartingACase(TestCase):
     @classmethod
     def setUpTestData(cls):
-        cls.scene = small_house()
+        cls.scene = small_organisation()
 
     def test_the_same_form_sent_twice_opens_one_case(self):
         token = uuid4()
@@ -58,7 +58,7 @@ class StartingACase(TestCase):
             shoe_model=self.scene.release.shoe_model, colourway="Slate Heron", style_code="VQ-44127-S", year=2024,
             generation=2,
         )  # fmt: skip
-        Pair.objects.create(house=self.scene.house, release=bare, standing="retail", label="R9")
+        Pair.objects.create(organisation=self.scene.organisation, release=bare, standing="retail", label="R9")
         case = start_case(user=self.scene.mara, typed_code="VQ-44127-S", token=uuid4())
         self.client.force_login(self.scene.mara)
         bench = self.client.get(reverse("bench", args=[case.number]), follow=True)
@@ -67,8 +67,8 @@ class StartingACase(TestCase):
             self.assertEqual(self.client.get(reverse(page, args=[case.number])).status_code, 200)
         self.assertEqual(state_of(case).assessment.answer.verdict, "undecided")
 
-    def test_who_belongs_to_no_house_opens_nothing(self):
-        self.scene.jory.houses.clear()
+    def test_who_belongs_to_no_shop_opens_nothing(self):
+        self.scene.jory.organisations.clear()
         with self.assertRaises(Http404):
             start_case(user=self.scene.jory, typed_code="VQ-44127-B", token=uuid4())
 
@@ -76,7 +76,7 @@ class StartingACase(TestCase):
 class WorkingOnACase(TestCase):
     @classmethod
     def setUpTestData(cls):
-        cls.scene = small_house()
+        cls.scene = small_organisation()
 
     def setUp(self):
         self.case = small_case(self.scene)
@@ -138,16 +138,16 @@ class WorkingOnACase(TestCase):
         with self.assertRaises(AssayError):
             self.do(work.move_marks, "bar", points=[[1, 1], [9, 9]])
 
-    def test_every_deed_is_in_the_ledger(self):
+    def test_every_action_is_in_the_ledger(self):
         self.do(work.answer, "touch", choice="fine")
         self.do(work.confirm, "touch")
-        self.assertEqual([e.deed for e in self.case.ledger.all()], ["case_opened", "answered", "confirmed"])
+        self.assertEqual([e.action for e in self.case.ledger.all()], ["case_opened", "answered", "confirmed"])
 
 
 class Signing(TestCase):
     @classmethod
     def setUpTestData(cls):
-        cls.scene = small_house()
+        cls.scene = small_organisation()
 
     def setUp(self):
         self.case = small_case(self.scene)
@@ -170,7 +170,7 @@ class Signing(TestCase):
 
     def test_opinions_keep_the_policy_they_were_signed_under(self):
         opinion = self.sign(self.scene.mara, None)
-        set_policy(house=self.scene.house, user=self.scene.mara, rules=Policy(red_flags=4, coverage=0.8))
+        set_policy(organisation=self.scene.organisation, user=self.scene.mara, rules=Policy(red_flags=4, coverage=0.8))
         opinion.refresh_from_db()
         self.assertEqual((opinion.policy.number, opinion.policy.red_flags), (1, 3))
 

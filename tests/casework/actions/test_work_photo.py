@@ -29,12 +29,12 @@ from casework.models import Case
 from pairs import pipeline
 from pairs.actions.mark_photo import keep_markings, mark_photo
 from pairs.actions.receive_photo import receive_photo
-from pairs.models import House, Marking, Pair, Photo
+from pairs.models import Marking, Organisation, Pair, Photo
 from pairs.pictures import correction, facts
 from pairs.pipeline import read_photo
 from tests.support.benches import card_bench
 from tests.support.pictures import barcode_picture, file_of, jpeg
-from tests.support.scenes import checkpoint, finding, small_case, small_house
+from tests.support.scenes import checkpoint, finding, small_case, small_organisation
 
 HTMX = {"HX-Request": "true"}
 
@@ -44,7 +44,7 @@ class WithPhotographs(TestCase):
 
     @classmethod
     def setUpTestData(cls):
-        cls.scene = small_house()
+        cls.scene = small_organisation()
         cls.case = small_case(cls.scene)
         cls.swatch = seam_swatch("easy", 2)
         cls.bar = checkpoint(cls.case, "bar")
@@ -102,11 +102,11 @@ class WorkingOnPhotographs(WithPhotographs):
             photo = receive_photo(pair=self.case.pair, data=jpeg(rgb), view="heel", foot="left", by=self.scene.mara)
             read_photo(photo=photo, references={}, needs={})
             given = self.given | {"photo": photo, "points": [[60, 60]], "tile": True}
-            House.objects.filter(pk=photo.pair.house_id).update(tile_reflectance=None)
-            photo.pair.house.refresh_from_db()
+            Organisation.objects.filter(pk=photo.pair.organisation_id).update(tile_reflectance=None)
+            photo.pair.organisation.refresh_from_db()
             with self.assertRaisesMessage(AssayError, "no_grey_tile"):
                 work_photo.set_photo_neutral(**given)
-            set_grey_tile(house=photo.pair.house, user=self.scene.mara, reflectance=0.18)
+            set_grey_tile(organisation=photo.pair.organisation, user=self.scene.mara, reflectance=0.18)
             work_photo.set_photo_neutral(**given)
             panel.append(correction(photo).lab(rgb[60, 300]))
         np.testing.assert_allclose(panel[0], panel[1], atol=1.0)
@@ -282,8 +282,8 @@ class WorkingOnPhotographs(WithPhotographs):
             ("height", {"lengths": "far"}, "Write the height in mm"),
             ("id1", {}, "No bank card was found"),
         )
-        for deed, sent, words in cases:
-            answer = self.client.post(self.url("photo-work", self.photo.pk, deed), sent)
+        for action, sent, words in cases:
+            answer = self.client.post(self.url("photo-work", self.photo.pk, action), sent)
             self.assertContains(answer, words, status_code=422)
             if sent.get("lengths"):
                 self.assertContains(answer, f'value="{sent["lengths"]}"', status_code=422)

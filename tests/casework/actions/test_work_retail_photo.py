@@ -13,13 +13,13 @@ from pairs.actions.receive_photo import receive_photo
 from pairs.models import Marking, Pair, Reading
 from pairs.pipeline import measure_marking, read_photo
 from tests.support.pictures import jpeg
-from tests.support.scenes import checkpoint, finding, small_case, small_house
+from tests.support.scenes import checkpoint, finding, small_case, small_organisation
 
 
 class RetailPhotographs(TestCase):
     @classmethod
     def setUpTestData(cls):
-        cls.scene = small_house()
+        cls.scene = small_organisation()
         cls.scene.mara.user_permissions.add(Permission.objects.get(codename="add_checkpoint"))
         cls.case = small_case(cls.scene)
         cls.bar, cls.swatch = checkpoint(cls.case, "bar"), seam_swatch("easy", 2)
@@ -38,8 +38,8 @@ class RetailPhotographs(TestCase):
     def last(self) -> Reading:
         return Reading.objects.filter(pair=self.pair, checkpoint=self.bar).first()
 
-    def url(self, deed: str) -> str:
-        return reverse("shelf-photo-work", args=[self.pair.pk, self.photo.pk, deed])
+    def url(self, action: str) -> str:
+        return reverse("library-photo-work", args=[self.pair.pk, self.photo.pk, action])
 
     def test_a_scale_given_there_reaches_every_length_and_is_in_the_ledger(self):
         self.assertNotIn("pitch_mm", self.last().parts)
@@ -47,7 +47,7 @@ class RetailPhotographs(TestCase):
         lengths = [width * self.swatch.mm_per_px]
         work.scale_retail_photo(**self.given, points=[[0, 50], [width, 50]], lengths_mm=lengths)
         self.assertAlmostEqual(self.last().parts["pitch_mm"], self.swatch.pitch_mm, delta=0.02)
-        self.assertTrue(LedgerEntry.objects.filter(deed="retail_photo_scaled").exists())
+        self.assertTrue(LedgerEntry.objects.filter(action="retail_photo_scaled").exists())
 
     def test_an_unsure_count_supports_no_flag_until_a_guide_writer_confirms_it(self):
         known = self.last()
@@ -55,12 +55,12 @@ class RetailPhotographs(TestCase):
             pair=self.pair, checkpoint=self.bar, photo=self.photo, value=5, unit="count", uncertainty=0.5,
             method=known.method, taken_by=self.scene.mara,
         )  # fmt: skip
-        page = self.client.get(reverse("shelf-guide", args=[self.scene.release.pk]))
+        page = self.client.get(reverse("library-guide", args=[self.scene.release.pk]))
         self.assertContains(page, "Counts to confirm")
         self.client.post(self.url("confirm-count"), {"check": "bar"})
         known = self.last()
         self.assertEqual((known.uncertainty, known.corrects.uncertainty), (0.0, 0.5))
-        self.assertNotContains(self.client.get(reverse("shelf-guide", args=[self.scene.release.pk])), "R1: <span")
+        self.assertNotContains(self.client.get(reverse("library-guide", args=[self.scene.release.pk])), "R1: <span")
 
     def test_a_count_is_corrected_by_a_number_and_graded_anew(self):
         refused = self.client.post(self.url("correct-count"), {"check": "bar", "value": "a dozen"})
@@ -71,15 +71,15 @@ class RetailPhotographs(TestCase):
         self.assertEqual(self.last().value, 11, "nothing measures over a person's count")
 
     def test_every_correction_is_for_guide_writers_and_bad_input_is_said(self):
-        for deed, sent, words in (
+        for action, sent, words in (
             ("height", {"lengths": "x"}, "mm"), ("scale", {"points": "[", "lengths": "3"}, "marks"),
             ("neutral", {"points": "[]"}, "One place"), ("lamp", {"lamp": "sun"}, "lamps"),
             ("sort", {"place": "moon"}, "views"), ("id1", {}, "bank card"),
         ):  # fmt: skip
-            with self.subTest(deed):
-                self.assertContains(self.client.post(self.url(deed), sent), words, status_code=422)
+            with self.subTest(action):
+                self.assertContains(self.client.post(self.url(action), sent), words, status_code=422)
         self.client.force_login(self.scene.jory)
-        page = self.client.get(reverse("shelf-photo", args=[self.pair.pk, self.photo.pk]))
+        page = self.client.get(reverse("library-photo", args=[self.pair.pk, self.photo.pk]))
         self.assertNotContains(page, "confirm-count")
         with self.assertRaises(AssayError) as caught:
             work.prefer_retail_photo(photo=self.photo, user=self.scene.jory)

@@ -5,13 +5,13 @@ from django.test import TestCase
 from casework.bench.numbers import numbers
 from library.models import Checkpoint
 from pairs.models import Pair, Reading
-from tests.support.scenes import finding, small_case, small_house
+from tests.support.scenes import finding, small_case, small_organisation
 
 
 class Numbers(TestCase):
     @classmethod
     def setUpTestData(cls):
-        cls.scene = small_house()
+        cls.scene = small_organisation()
         cls.side = Checkpoint.objects.create(
             release=cls.scene.release,
             position=9,

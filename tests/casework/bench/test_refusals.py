@@ -12,7 +12,7 @@ from demo import scenario as demo
 from demo.load import load_people_and_library
 from library.models import Checkpoint, Release
 from pairs.actions.take_reading import refuse
-from pairs.models import House, Marking, Pair, Photo, Standing
+from pairs.models import Marking, Organisation, Pair, Photo, Standing
 
 NUMBERS = {"px_per_stitch": 2.0, "needed": 2.5}
 
@@ -22,8 +22,8 @@ class Refusals(TestCase):
     def setUpTestData(cls):
         cls.mara = load_people_and_library()["mara"]
         release = Release.objects.get(style_code=demo.COURT)
-        house = House.objects.get(name=demo.HOUSE)
-        retail = Pair.objects.create(house=house, release=release, standing=Standing.RETAIL, label="R1")
+        organisation = Organisation.objects.get(name=demo.ORGANISATION)
+        retail = Pair.objects.create(organisation=organisation, release=release, standing=Standing.RETAIL, label="R1")
         cls.case = start_case(user=cls.mara, typed_code=release.style_code, token="0" * 32)
         cls.checks = list(Checkpoint.objects.filter(release=release).exclude(view=""))
         cls.photos = {}

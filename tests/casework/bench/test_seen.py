@@ -9,7 +9,7 @@ from casework.models import Sighting
 from pairs.actions.receive_photo import receive_photo
 from pairs.pipeline import read_photo
 from tests.support.pictures import jpeg
-from tests.support.scenes import small_case, small_house
+from tests.support.scenes import small_case, small_organisation
 
 FAULT = {"name": "glue on the toe", "words": "left, outer", "like": "fault", "sure": "sure"}
 
@@ -17,7 +17,7 @@ FAULT = {"name": "glue on the toe", "words": "left, outer", "like": "fault", "su
 class SeenOnNoList(TestCase):
     @classmethod
     def setUpTestData(cls):
-        cls.scene = small_house()
+        cls.scene = small_organisation()
         cls.case = small_case(cls.scene)
 
     def setUp(self):

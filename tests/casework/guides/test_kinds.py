@@ -11,7 +11,7 @@ from library.models import Checkpoint, View
 from pairs.actions.compare_feet import compare_feet
 from pairs.models import Pair, Reading, Standing
 from tests.support.pictures import jpeg
-from tests.support.scenes import small_case, small_house
+from tests.support.scenes import small_case, small_organisation
 
 HOW = "Brush towards the heel."
 GIVEN = {"name": "toe suede, brushed", "how": HOW, "feet": "yes", "sketch": "close", "close_up": "on"}
@@ -20,7 +20,7 @@ GIVEN = {"name": "toe suede, brushed", "how": HOW, "feet": "yes", "sketch": "clo
 class KindsOfPhotograph(TestCase):
     @classmethod
     def setUpTestData(cls):
-        cls.scene = small_house()
+        cls.scene = small_organisation()
         cls.case = small_case(cls.scene)
         cls.scene.mara.user_permissions.add(Permission.objects.get(codename="add_checkpoint"))
         cls.data = jpeg(seam_swatch("easy", 2).rgb)
@@ -84,7 +84,11 @@ class KindsOfPhotograph(TestCase):
         # The same close-up's other places can be held against each other as well: ends that must be level.
         self.assertEqual(set(other_feet(first)), {second, level})
         made = join_feet(
-            checkpoint=second, other=first.key, name="Suede both ways", house=self.case.pair.house, user=self.scene.mara
+            checkpoint=second,
+            other=first.key,
+            name="Suede both ways",
+            organisation=self.case.pair.organisation,
+            user=self.scene.mara,
         )
         self.assertEqual((made.left, made.right), (first, second))
         compare_feet(pair=self.case.pair)

@@ -1,4 +1,4 @@
-"""Questions of the catalogue and of a house's own: added, worded, answered for retail, hidden until answered."""
+"""Questions of the catalogue and of a shop's own: added, worded, answered for retail, hidden until answered."""
 
 from django.contrib.auth.models import Permission
 from django.test import SimpleTestCase, TestCase
@@ -7,7 +7,7 @@ from django.urls import reverse
 from assay.catalogue import BadQuestion, catalogue, questions_from
 from casework.actions import work_checkpoint as work
 from library.models import Checkpoint
-from tests.support.scenes import checkpoint, finding, small_case, small_house
+from tests.support.scenes import checkpoint, finding, small_case, small_organisation
 
 OWN = {"name": "Box corners", "instruction": "Run a thumb along them.", "answers": "Sharp\n! Soft", "section": "Box"}
 
@@ -50,7 +50,7 @@ class Catalogue(SimpleTestCase):
 class Asking(TestCase):
     @classmethod
     def setUpTestData(cls):
-        cls.scene = small_house()
+        cls.scene = small_organisation()
         cls.case = small_case(cls.scene)
         cls.scene.mara.user_permissions.add(Permission.objects.get(codename="add_checkpoint"))
 

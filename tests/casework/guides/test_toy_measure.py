@@ -26,7 +26,7 @@ from pairs.actions.receive_photo import receive_photo
 from pairs.models import Pair
 from pairs.pipeline import read_photo
 from tests.support.pictures import jpeg
-from tests.support.scenes import finding, small_case, small_house
+from tests.support.scenes import finding, small_case, small_organisation
 
 SCHEMA = settings.BASE_DIR / "reports" / "schema" / "case-3.schema.json"
 
@@ -74,7 +74,7 @@ class ToyMeasure(TestCase):
     def setUp(self):
         self.enterContext(mock.patch.dict(MEASURES, toy=TOY))
         self.enterContext(mock.patch.dict(WORDS, toy=TOY_WORDS))
-        self.scene = small_house()
+        self.scene = small_organisation()
         self.scene.mara.user_permissions.add(Permission.objects.get(codename="add_checkpoint"))
         self.client.force_login(self.scene.mara)
         self.case = small_case(self.scene)

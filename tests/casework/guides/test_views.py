@@ -16,10 +16,10 @@ from casework.guides.wording import WORDS, choices
 from casework.models import Case, LedgerEntry
 from casework.reasons import REASONS
 from pairs.actions.receive_photo import receive_photo
-from pairs.models import House, Marking, Pair, Reading
+from pairs.models import Marking, Organisation, Pair, Reading
 from pairs.pipeline import read_photo
 from tests.support.pictures import jpeg
-from tests.support.scenes import finding, small_case, small_house
+from tests.support.scenes import finding, small_case, small_organisation
 
 
 class Words(TestCase):
@@ -37,7 +37,7 @@ class Drawing(TestCase):
 
     @classmethod
     def setUpTestData(cls):
-        cls.scene = small_house()
+        cls.scene = small_organisation()
         cls.scene.mara.user_permissions.add(Permission.objects.get(codename="add_checkpoint"))
         cls.case = small_case(cls.scene)
         cls.swatch = seam_swatch("easy", 2)
@@ -124,14 +124,14 @@ class Drawing(TestCase):
         self.assertContains(refused, "Another word", status_code=422)
         self.assertEqual(self.scene.release.checkpoints.get(key="collar-row").name, "Collar seam")
 
-    def test_another_house_s_cases_are_neither_named_nor_touched(self):
+    def test_another_shop_s_cases_are_neither_named_nor_touched(self):
         self.send("guide-draw", name="Collar row", section="Stitches")
         theirs = Case.objects.get(pk=self.case.pk)
-        Case.objects.filter(pk=theirs.pk).update(house=House.objects.create(name="Next door"))
-        self.change(deed="withdraw")
+        Case.objects.filter(pk=theirs.pk).update(organisation=Organisation.objects.create(name="Next door"))
+        self.change(action="withdraw")
         self.assertTrue(theirs.findings.filter(checkpoint__key="collar-row").exists())
-        self.change(deed="bring-back")
-        self.assertEqual(set(LedgerEntry.objects.filter(case=theirs).values_list("deed", flat=True)), {"case_opened"})
+        self.change(action="bring-back")
+        self.assertEqual(set(LedgerEntry.objects.filter(case=theirs).values_list("action", flat=True)), {"case_opened"})
         Case.objects.filter(pk=theirs.pk).update(signed_at=timezone.now())
         refused = self.change(name="Another word")
         self.assertContains(refused, "signed case of another shop", status_code=422)
@@ -153,17 +153,17 @@ class Drawing(TestCase):
         regrade(signed)
         Case.objects.filter(pk=signed.pk).update(signed_at=timezone.now())
         read = Reading.objects.filter(checkpoint__key="collar-row").count()
-        self.assertEqual(self.change(deed="withdraw").status_code, 302)
+        self.assertEqual(self.change(action="withdraw").status_code, 302)
         self.assertFalse(self.case.findings.filter(checkpoint__key="collar-row").exists())
         self.assertTrue(signed.findings.filter(checkpoint__key="collar-row").exists())
         self.assertEqual(Reading.objects.filter(checkpoint__key="collar-row").count(), read)
-        self.assertTrue(LedgerEntry.objects.filter(case=self.case, deed="withdrew").exists())
+        self.assertTrue(LedgerEntry.objects.filter(case=self.case, action="withdrew").exists())
         regrade(self.case)
         self.assertFalse(self.case.findings.filter(checkpoint__key="collar-row").exists())
         self.assertContains(self.client.get(reverse("guide-draw", args=[self.photos[0].pk])), "Bring back")
-        self.assertEqual(self.change(deed="bring-back").status_code, 302)
+        self.assertEqual(self.change(action="bring-back").status_code, 302)
         self.assertEqual(finding(self.case, "collar-row").retail, [[f"R{n}", len(self.swatch.centres)] for n in (1, 2)])
-        self.change(deed="withdraw")
+        self.change(action="withdraw")
         # Its key and place are held: another of the same name stands beside it.
         self.send("guide-draw", name="Collar row", section="Stitches")
         self.assertTrue(self.scene.release.checkpoints.filter(key="collar-row-2").exists())
@@ -185,7 +185,7 @@ class Drawing(TestCase):
         whole_row = len(self.swatch.centres)
         self.assertEqual(finding(self.case, "collar-row").reading.value, whole_row)
         self.assertEqual(finding(self.case, "collar-row").retail, [[f"R{n}", whole_row] for n in (1, 2)])
-        self.assertTrue(LedgerEntry.objects.filter(case=self.case, deed="moved_marks").exists())
+        self.assertTrue(LedgerEntry.objects.filter(case=self.case, action="moved_marks").exists())
         Marking.objects.filter(photo=self.photos[2]).update(origin=Marking.Origin.MOVED)
         self.move(half)
         analyse_case(case=self.case, user=self.scene.mara)
@@ -215,11 +215,11 @@ class Drawing(TestCase):
         page = self.client.get(reverse("guide-check", args=[self.photos[0].pk, "collar-row"]))
         self.assertNotContains(page, "Hold them against each other")
 
-    def test_only_guide_writers_keep_and_only_the_house_sees(self):
+    def test_only_guide_writers_keep_and_only_the_shop_sees(self):
         self.send("guide-draw", name="Collar row", section="Stitches")
         self.client.force_login(self.scene.jory)
         self.assertContains(self.send("guide-try"), "±")
-        for refused in (self.change(deed="withdraw"), self.move(self.points)):
+        for refused in (self.change(action="withdraw"), self.move(self.points)):
             self.assertContains(refused, "Only a guide writer", status_code=422)
         self.assertTrue(self.scene.release.checkpoints.filter(key="collar-row").exists())
         refused = self.send("guide-draw", name="Row", section="Stitches")

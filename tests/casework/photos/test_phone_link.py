@@ -17,13 +17,13 @@ from casework.actions.sign_opinion import sign_opinion
 from casework.models import UploadLink
 from casework.photos.parts import KEPT_S, MOST_AT_ONCE
 from tests.support.pictures import file_of, noise
-from tests.support.scenes import grey_photo, small_case, small_house
+from tests.support.scenes import grey_photo, small_case, small_organisation
 
 
 class PhoneLink(TestCase):
     @classmethod
     def setUpTestData(cls):
-        cls.scene = small_house()
+        cls.scene = small_organisation()
         cls.case = small_case(cls.scene)
 
     def setUp(self):
@@ -41,7 +41,7 @@ class PhoneLink(TestCase):
         self.assertContains(self.send(), "Arrived")
         photo = self.case.pair.photos.get()
         self.assertEqual(photo.added_by, self.scene.mara)
-        self.assertEqual(self.case.ledger.get(deed="photo_added").details["how"], "phone link")
+        self.assertEqual(self.case.ledger.get(action="photo_added").details["how"], "phone link")
         self.assertContains(self.send(), "is here already", status_code=422)
 
     def test_it_opens_no_other_door(self):
@@ -67,7 +67,7 @@ class PhoneLink(TestCase):
         self.assertEqual(self.client.post(newer).status_code, 410)
 
     def test_its_maker_and_an_owner_may_end_it_and_nobody_else(self):
-        link, url = UploadLink.objects.get(case=self.case), reverse("house-work", args=["end-link"])
+        link, url = UploadLink.objects.get(case=self.case), reverse("shop-work", args=["end-link"])
         for user, status in ((self.scene.jory, 200), (self.scene.stranger, 200), (self.scene.mara, 410)):
             self.client.force_login(user)
             self.client.post(url, {"link": link.pk})

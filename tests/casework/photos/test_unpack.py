@@ -11,7 +11,7 @@ from django.urls import reverse
 from assay.errors import CannotOpen
 from casework.photos.unpack import MOST, take_each
 from tests.support.pictures import jpeg
-from tests.support.scenes import small_case, small_house
+from tests.support.scenes import small_case, small_organisation
 
 
 def packed(**members: bytes) -> ContentFile:
@@ -54,7 +54,7 @@ class Unpacking(SimpleTestCase):
 
 class AtOnce(TestCase):
     def test_more_files_than_a_page_takes_are_refused_in_words(self):
-        scene = small_house()
+        scene = small_organisation()
         case = small_case(scene)
         self.client.force_login(scene.mara)
         files = [ContentFile(b"1", name=f"{n}.jpg") for n in range(101)]
