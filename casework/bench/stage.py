@@ -52,7 +52,8 @@ def sides(case: Case, finding) -> list[dict]:
                 "mirrored": photo.foot != checkpoint.foot,
                 "codes": _outlines(photo, checkpoint, finding.reading, "found" if name == "Suspect" else "expected"),
             }
-        sides.append(side)
+        shown = (photo if side.get("mirrored") else checkpoint).get_foot_display()
+        sides.append(side | _caption(side, checkpoint, shown))
     if all(photos):
         alignment = alignment_of(*photos)
         about = sides[0]["box"]
@@ -65,6 +66,16 @@ def sides(case: Case, finding) -> list[dict]:
     if checkpoint.view in keys_where(printed=True):
         _share_baseline(sides, taken)
     return sides
+
+
+def _caption(side: dict, checkpoint, shown: str) -> dict:
+    """Words over a side: what it shows; then the pair, and how far its photograph can be measured on."""
+    words = [shown, "mirrored" if side.get("mirrored") else "", checkpoint.view_name if checkpoint.foot else ""]
+    caption = ", ".join(word for word in words if word)
+    if not checkpoint.foot:
+        caption = f"{caption} {checkpoint.view_name}".strip()
+    label = [side["pair"].label, side.get("scale"), side.get("card")]
+    return {"caption": caption, "label": " · ".join(word for word in label if word)}
 
 
 def crops(case: Case, finding, used: dict[int, dict]) -> list[dict]:
@@ -118,7 +129,6 @@ def _both_feet(case: Case, checkpoint) -> list[dict]:
             "photo": reading and reading.photo,
             "editable": False,
             "foot": one.foot,
-            "twice": not feet,
         }
         if side["photo"]:
             photo, points = side["photo"], reading.marks
@@ -132,7 +142,8 @@ def _both_feet(case: Case, checkpoint) -> list[dict]:
                 "card": "" if photo.light.is_true else "no card",
                 "mirrored": foot == "Right",
             }
-        sides.append(side)
+        shown = f"{'shoe' if feet else 'photograph'}, this pair"
+        sides.append(side | _caption(side, checkpoint, shown))
     return sides
 
 

@@ -2,6 +2,7 @@
 
 import re
 from collections import Counter
+from dataclasses import replace
 from functools import reduce
 from operator import or_
 
@@ -12,6 +13,7 @@ from assay.judge.grade import RED_FLAGS, Grade
 from assay.judge.rules import Verdict
 from casework.access import key_in
 from casework.actions.start_from_photos import release_codes
+from casework.counter.rows import CaseProgress, CaseRow
 from casework.findings import mark_of
 from casework.grading import VOID
 from casework.models import Case, Finding
@@ -108,48 +110,45 @@ def counter(organisation, asked: str = "", user=None) -> dict:
     older = [] if asked else older
     cases = [*cases.filter(signed_at=None)[:MOST], *shown, *older[:MOST]]
     looked = {case.second_of_id: case for case in cases if case.second_of_id and not case.round}
-    rows = [_state(case, looked.get(case.pk), rule, user) for case in cases if not _blind(case, user)]
+    rows = [_row(case, looked.get(case.pk), rule, user) for case in cases if not _blind(case, user)]
     # What is due comes first, the earliest at the top.
-    waiting = sorted((row for row in rows if not row["signed"]), key=lambda row: str(row["due"] or "9999"))
+    waiting = sorted((row for row in rows if not row.is_signed), key=lambda row: str(row.due or "9999"))
     # The logbook has them all.
-    signed = [row for row in rows if row["signed"]][: None if asked else SIGNED_SHOWN]
-    _fill_in([*waiting, *signed])
-    drops = [] if asked else client_drops(organisation)
-    return {"drops": drops, "waiting": waiting, "signed": signed, "seconds": [row for row in rows if row["may_second"]]}
+    signed = [row for row in rows if row.is_signed][: None if asked else SIGNED_SHOWN]
+    progress = _progress_of([row.case for row in (*waiting, *signed)])
+    return {
+        "drops": [] if asked else client_drops(organisation),
+        "waiting": [replace(row, progress=progress[row.case.pk]) for row in waiting],
+        "signed": [replace(row, progress=progress[row.case.pk]) for row in signed],
+        "seconds": [row for row in rows if row.may_second],
+    }
 
 
-def _state(case: Case, second: Case | None, rule: SecondRule, user) -> dict:
-    """Whether a case is signed, wants another look, and who may have it."""
+def _row(case: Case, second: Case | None, rule: SecondRule, user) -> CaseRow:
+    """A case without its progress: whether it is signed, wants another look, and who may have it."""
     opinions = list(case.opinions.all())
     last = opinions[-1] if opinions else None
-    wants = second is None and rule.wants(case, last)
     mine = user is not None and user.pk in {case.opened_by_id, *(one.checker_id for one in opinions)}
-    may = wants and not mine
-    desk = getattr(case, "desk", None)
+    may = second is None and rule.wants(case, last) and not mine
     hidden = (second is not None and not second.signed_at and user is not None) or may
-    return {
-        "case": case, "desk": desk, "due": desk and desk.due_on, "signed": last is not None, "opinion": last,
-        "hidden": hidden, "wants_second": wants, "may_second": may,
-    }  # fmt: skip
+    return CaseRow(case, last, getattr(case, "desk", None), hidden=hidden, may_second=may)
 
 
-def _fill_in(rows: list[dict]) -> None:
-    """What is shown of cases besides: grades, photograph, what each waits for. Four queries."""
-    words = revisions_of(row["case"] for row in rows)
-    kept = {row["case"].pk: ROWS.get(row["case"].pk, words[row["case"].pk]) for row in rows}
-    anew = [row["case"] for row in rows if kept[row["case"].pk] is None]
+def _progress_of(cases: list[Case]) -> dict[int, CaseProgress]:
+    """How far each case is, by its key. Four queries."""
+    words = revisions_of(cases)
+    kept = {case.pk: ROWS.get(case.pk, words[case.pk]) for case in cases}
+    anew = [case for case in cases if kept[case.pk] is None]
     needed = ("case", "grade", "reason", "confirmed_by", "checkpoint__name", "checkpoint__position")
     findings = Finding.objects.select_related("checkpoint").only(*needed).order_by("pk")
     photos = Photo.objects.only("pair", "preview", "view", "foot", "state", "set_aside")
-    wanted = Prefetch("findings", findings), Prefetch("pair__photos", photos)
-    prefetch_related_objects(anew, *wanted)
+    prefetch_related_objects(anew, Prefetch("findings", findings), Prefetch("pair__photos", photos))
     for case in anew:
-        kept[case.pk] = ROWS.put(case.pk, words[case.pk], _counter_row(case))
-    for row in rows:
-        case = row["case"]
-        row.update(kept[case.pk])
+        kept[case.pk] = ROWS.put(case.pk, words[case.pk], _progress(case))
+    for case in cases:
         if case.to_analyse:
-            row["waits"] = f"measuring {case.analysed} of {case.to_analyse}"
+            kept[case.pk] = replace(kept[case.pk], waits=f"measuring {case.analysed} of {case.to_analyse}")
+    return kept
 
 
 def _blind(case: Case, user) -> bool:
@@ -158,27 +157,26 @@ def _blind(case: Case, user) -> bool:
     return open_look and user is not None and case.opened_by_id != user.pk
 
 
-def _counter_row(case: Case) -> dict:
+def _progress(case: Case) -> CaseProgress:
     findings = list(case.findings.all())
     applying = [f for f in findings if f.reason != VOID]
     photos = list(case.pair.photos.all())
     order = {key: n for n, key in enumerate(kinds_by_key())}
-    return {
-        "done": sum(f.grade != Grade.NOT_COMPARED for f in applying),
-        "of": len(applying),
-        "waits": _waits(case, applying, photos),
-        "photo": min(
-            (p for p in photos if p.preview), key=lambda p: (order.get(p.view, len(order)), p.foot), default=None
-        ),
-        "strip": _strip(findings),
-    }
+    shown = (photo for photo in photos if photo.preview)
+    return CaseProgress(
+        done=sum(f.grade != Grade.NOT_COMPARED for f in applying),
+        of=len(applying),
+        waits=_waits(case, applying, photos),
+        photo=min(shown, key=lambda photo: (order.get(photo.view, len(order)), photo.foot), default=None),
+        grades=_grades(findings),
+    )
 
 
-def _strip(findings: list) -> list[tuple[str, int]]:
+def _grades(findings: list) -> tuple[tuple[str, int], ...]:
     """How many findings have each grade, the gravest first."""
     counted = Counter(mark_of(finding) for finding in findings)
     order = [grade.value for grade in (Grade.RULES_OUT, Grade.DEPARTS, Grade.DRIFTS, Grade.AGREES)]
-    return [(mark, counted[mark]) for mark in order if counted[mark]]
+    return tuple((mark, counted[mark]) for mark in order if counted[mark])
 
 
 def _waits(case: Case, applying: list, photos: list) -> str:

@@ -4,7 +4,6 @@ from uuid import uuid4
 
 from django.http import JsonResponse
 from django.shortcuts import redirect, render
-from django.utils import timezone
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from assay.errors import AssayError
@@ -31,7 +30,6 @@ def counter(request):
         "organisation": organisation,
         "token": uuid4(),
     }
-    page["today"] = timezone.localdate()
     return render(request, "casework/counter/list.html", page)
 
 
@@ -72,7 +70,6 @@ def start(request):
         "token": uuid4(),
     }
     extra |= {
-        "today": timezone.localdate(),
         "arrivals": request.POST.get("arrivals", ""),
         "unknown": unknown,
         "may_maker": request.user.has_perm(MAY_MAKER),

@@ -59,7 +59,7 @@ class WhatComesNext(TestCase):
         self.assertEqual([names for _, names in page["void"]], [["Smell", "Touch"]])
 
     def test_the_counter_says_what_a_case_waits_for(self):
-        waits = lambda: counter(self.scene.organisation)["waiting"][0]["waits"]  # noqa: E731
+        waits = lambda: counter(self.scene.organisation)["waiting"][0].progress.waits  # noqa: E731
         self.assertEqual(waits(), "the facts: size and condition")
         save_intake(case=self.case, user=self.scene.mara, facts={"size_us": "9", "condition": "deadstock"})
         self.assertEqual(waits(), "photographs of both shoes")

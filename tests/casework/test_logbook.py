@@ -210,7 +210,7 @@ class Logbook(TestCase):
         told = seasons.would_settle(self.scene.organisation)
         self.assertEqual((told["of"], told["nothing"]), (2, 1))
         self.assertEqual([(one["name"], one["times"]) for one in told["checks"]], [(bar.name, 1)])
-        self.assertContains(self.client.get(reverse("learned")), "signed undecided the plan named nothing in 1")
+        self.assertContains(self.client.get(reverse("learned")), "the plan named nothing in 1")
 
     def test_a_signature_keeps_the_batch_it_was_told_as_only_where_that_is_likely(self):
         for batches, name in (({"Bowline": 0.9, UNKNOWN: 0.1}, "Bowline"), ({"Bowline": 0.4, UNKNOWN: 0.35}, ""),

@@ -74,7 +74,7 @@ class Revisions(TestCase):
         counter(self.scene.organisation, user=self.scene.mara)
         Case.objects.filter(pk=self.case.pk).update(to_analyse=9, analysed=2)
         row = counter(self.scene.organisation, user=self.scene.mara)["waiting"][0]
-        self.assertEqual(row["waits"], "measuring 2 of 9")
+        self.assertEqual(row.progress.waits, "measuring 2 of 9")
         self.assertFalse(Photo.objects.exists())
 
     def test_the_one_used_longest_ago_goes_first(self):

@@ -141,7 +141,7 @@ class Pages(TestCase):
             later = small_case(self.scene)
             sign_opinion(case=later, user=self.scene.mara, verdict="undecided", words="So.", after=None)
         with mock.patch("casework.counter.queries.MOST", 2):
-            self.assertIn(self.case, [row["case"] for row in counter(self.scene.organisation)["waiting"]])
+            self.assertIn(self.case, [row.case for row in counter(self.scene.organisation)["waiting"]])
 
     def test_pages_ask_the_database_a_known_number_of_times(self):
         pages = (

@@ -97,4 +97,4 @@ class KindsOfPhotograph(TestCase):
         self.assertAlmostEqual(held[self.case.pair.label], -0.2)
         self.assertEqual(other_feet(first), [level])
         page = self.client.get(reverse("bench-at", args=[self.case.number, made.key]))
-        self.assertContains(page, "<strong>Second</strong> photograph")
+        self.assertContains(page, "photograph, this pair")
