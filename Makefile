@@ -49,7 +49,7 @@ lint: $(VENV)/.developing  ## style, imports, forgotten migrations
 	$(VENV)/bin/ruff check .
 	$(VENV)/bin/ruff format --check .
 	$(VENV)/bin/mypy
-	$(VENV)/bin/djlint --lint --quiet casework drills reports wahrheit
+	$(VENV)/bin/djlint --lint --quiet casework drills guides reports wahrheit
 	$(VENV)/bin/oxlint --quiet casework drills reports wahrheit demo
 	$(PY) manage.py makemigrations --check --dry-run
 

@@ -174,6 +174,8 @@ REASONS = {
     "not_allowed": "Only a guide writer may change what is known of a maker. Ask one.",
     "no_other_foot": "No check of the other foot, or of another close-up, reads the same number. Draw one there first.",
     "view_exists": "There is a kind of photograph called “{name}” already.",
+    "nothing_to_draft": "No verified pair of this release has photographs. Add a pair and its photographs first.",
+    "already_decided": "Somebody has decided this one already.",
     "no_name": "Give it a name, as it shall stand on the rail.",
     "signed_with": "Case {number} was signed with it, and its words would change there as well. Take it off the guide "
     "and draw it anew under the words you want.",

@@ -5,6 +5,7 @@ from django.urls import path
 from casework.bench import views as bench_views
 from casework.counter import views as counter_views
 from casework.differences import views as difference_views
+from casework.drafts import views as draft_views
 from casework.guides import views as guide_views
 from casework.intake import views as intake_views
 from casework.kit import views as kit_views
@@ -80,6 +81,9 @@ urlpatterns = [
     path("cases/<int:number>/take-over/", library_views.take_over, name="take-over"),
     path("guides/", guide_views.guides, name="guides"),
     path("guides/kinds/", guide_views.kinds, name="guide-kinds"),
+    path("guides/releases/<int:pk>/draft/", draft_views.draft, name="guide-draft"),
+    path("guides/releases/<int:pk>/draft/progress/", draft_views.progress, name="guide-draft-progress"),
+    path("guides/releases/<int:pk>/draft/<int:proposal>/<slug:action>/", draft_views.decide, name="guide-draft-decide"),
     path("guides/releases/<int:pk>/questions/", guide_views.questions, name="guide-questions"),
     path("guides/releases/<int:pk>/questions/<slug:key>/", guide_views.question, name="guide-question"),
     path("guides/pairs/<int:pk>/photo/", guide_views.retail_photo, name="guide-retail-photo"),

@@ -6,6 +6,7 @@ from django.test import TestCase
 from django.urls import get_resolver, reverse
 
 from casework.models import Case, Note, Sighting
+from guides.models import ProposedCheck
 from library.models import Batch, SizeChart
 from pairs.models import Marking, Photo
 from tests.support.doors import DOORS, KNOWLEDGE, OPEN
@@ -36,6 +37,15 @@ class Doors(TestCase):
         cls.seen = Sighting.objects.create(
             case=cls.case, name="glue", group="toe", sure="sure", like="odd", crop="a.jpg", made_by=cls.scene.mara
         )
+        cls.proposal = ProposedCheck.objects.create(
+            release=cls.scene.release,
+            organisation=cls.scene.organisation,
+            photo=cls.retail,
+            measure="seam",
+            points=[[1, 1], [8, 8]],
+            noun="row",
+            numbers={"R1": [13, 0.1]},
+        )
         cls.note = Note.objects.create(
             case=cls.case, checkpoint=checkpoint(cls.case, "touch"), photo=cls.photo, **given
         )
@@ -48,6 +58,7 @@ class Doors(TestCase):
         things["MAKER"] = self.scene.release.shoe_model.maker_id
         if args == "ORGANISATION":
             return getattr(self.client, method)(reverse(name, args=["invite"])).status_code
+        things |= {"PROPOSAL": self.proposal.pk}
         things["RETAIL_PHOTO"] = self.retail.pk
         if args and args[0] in things:
             told = [things.get(one, one) for one in args]

@@ -61,6 +61,7 @@ INSTALLED_APPS = [
     "demo",
     "library",
     "pairs",
+    "guides",
     "casework",
     "reports",
     "drills",

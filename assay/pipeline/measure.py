@@ -80,7 +80,7 @@ class Session:
     """
 
     def __init__(self, rgb: np.ndarray, facts: PhotoFacts) -> None:
-        self._picture = Picture(rgb, facts.mm_per_px, doubts=facts.doubts, card=facts.card)
+        self.picture = Picture(rgb, facts.mm_per_px, doubts=facts.doubts, card=facts.card)
         self._facts = facts
         self._known: dict[tuple[str, Marks, bool], Measurement] = {}
 
@@ -95,7 +95,7 @@ class Session:
     def correct(self, task: Task, points: Sequence[Point]) -> Measurement:
         """The reading that follows from points put right by a person. Raises AssayError, CannotMeasure
         ``marks_off_picture``, ``points_on_each_other``."""
-        put, (width, height) = np.asarray(points, float).reshape(-1, 2), self._picture.size
+        put, (width, height) = np.asarray(points, float).reshape(-1, 2), self.picture.size
         if ((put < 0) | (put > (width - 1, height - 1))).any():
             raise CannotMeasure("marks_off_picture", width=width, height=height)
         if len(put) > 1 and pdist(put).min() < NEAREST_PX:
@@ -106,7 +106,7 @@ class Session:
         entry, facts = MEASURES[task.measure], self._facts
         if task.carried and entry.follows_marks:
             light = facts.light if entry.true_light else None
-            found = measured_where_carried(entry, self._picture, facts.surface, light, task.marks)
+            found = measured_where_carried(entry, self.picture, facts.surface, light, task.marks)
         else:
             found = self._read(task)
         return as_carried(found) if task.carried and entry.marks_are_measured else found
@@ -114,7 +114,7 @@ class Session:
     def _read(self, task: Task, points: Sequence[Point] | None = None) -> Measurement:
         entry, facts = MEASURES[task.measure], self._facts
         light = facts.light if entry.true_light else None
-        return measured_on(entry, self._picture, facts.surface, light, task.marks, points)
+        return measured_on(entry, self.picture, facts.surface, light, task.marks, points)
 
 
 def measure_tasks(session: Session, tasks: Iterable[Task]) -> Iterator[tuple[Task, Measurement | AssayError]]:

@@ -117,7 +117,7 @@ def draw_checkpoint(*, photo: Photo, tried: list[Tried], given: Mapping, by) -> 
         view=photo.view,
         foot=photo.foot,
         position=place_in(release, given["section"]),
-        prior=_believed(given["measure"], kind, given["quantity"], tried),
+        prior=believed(given["measure"], kind, given["quantity"], tried),
         of_shoe=bool(photo.foot),
         **given,
     )
@@ -200,7 +200,7 @@ def place_in(release, section: str) -> int:
     return place
 
 
-def _believed(measure: str, kind: Kind, quantity: str, tried: list[Tried]) -> dict:
+def believed(measure: str, kind: Kind, quantity: str, tried: list[Tried]) -> dict:
     """What is believed of a new check before retail pairs are many: that they scatter by no less than such parts do,
     whatever these few showed. What measuring scatters is not theirs."""
     if kind is Kind.COUNT:

@@ -11,7 +11,7 @@ from assay.measure.registry import MEASURES
 
 ROOT = Path(__file__).resolve().parents[2]
 # Each may import itself and what stands after it.
-ORDER = ["wahrheit", "demo", "reports", "casework", "pairs", "library", "assay"]
+ORDER = ["wahrheit", "demo", "reports", "casework", "guides", "pairs", "library", "assay"]
 
 
 def imports_of(path: Path) -> set[str]:

@@ -59,6 +59,9 @@ DOORS = {
     "take-over": ((), "post", 302),
     "guides": (None, "get", 200),
     "guide-questions": (("RELEASE",), "get", 200),
+    "guide-draft": (("RELEASE",), "get", 200),
+    "guide-draft-progress": (("RELEASE",), "get", 200),
+    "guide-draft-decide": (("RELEASE", "PROPOSAL", "reject"), "post", 302),
     "guide-question": (("RELEASE", "touch"), "post", 422),
     "guide-kinds": (None, "get", 200),
     "guide-retail-photo": (("RETAIL_PAIR",), "post", 302),
@@ -113,5 +116,5 @@ KNOWLEDGE = {
     ),
     *("library-guide-file", "library-sheet", "library-sheet-pdf", "library-guide", "library-paper", "library-check"),
     *("library-order", "library-borrow", "library-relate", "suggestion"),
-    *("shop-work", "guide-questions", "guide-question"),
+    *("shop-work", "guide-questions", "guide-question", "guide-draft", "guide-draft-progress"),
 }

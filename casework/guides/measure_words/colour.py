@@ -5,6 +5,7 @@ from casework.guides.measure_words.words import MeasureWords
 
 WORDS = MeasureWords(
     heading="The colour of a panel",
+    section="Colour",
     how="Click round one material, dry and free of dust, clear of seams and shine.",
     numbers={
         "apart_dE00": "Colour against retail’s",

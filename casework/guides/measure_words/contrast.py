@@ -4,6 +4,7 @@ from casework.guides.measure_words.words import MeasureWords
 
 WORDS = MeasureWords(
     heading="One tone against another",
+    section="Colour",
     how="Click one place on the first tone, then one on the second, both clear of seams.",
     numbers={
         "": "Difference of the two tones",

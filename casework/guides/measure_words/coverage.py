@@ -4,6 +4,7 @@ from casework.guides.measure_words.words import MeasureWords
 
 WORDS = MeasureWords(
     heading="How much one tone covers",
+    section="Material",
     how="Click one place on the tone, then round the region.",
     numbers={
         "share_ratio": "Share of the region",

@@ -4,6 +4,7 @@ from casework.guides.measure_words.words import MeasureWords
 
 WORDS = MeasureWords(
     heading="An embroidered field",
+    section="Embroidery and thread",
     how="Click round it, a few mm outside, on plain ground.",
     numbers={
         "": "Loose or jumping threads",

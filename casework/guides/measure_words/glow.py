@@ -4,6 +4,7 @@ from casework.guides.measure_words.words import MeasureWords
 
 WORDS = MeasureWords(
     heading="What glows under UV",
+    section="UV light",
     how="Click round the part of the shoe, or the face of the box, that the lamp lights. Leave table and hands out.",
     numbers={
         "drawn_beyond": "Lines and stamps beyond retail’s",

@@ -5,6 +5,7 @@ from casework.guides.measure_words.words import MeasureWords
 
 WORDS = MeasureWords(
     heading="Layers of a cut edge",
+    section="Material",
     how="Click a short line straight across the edge, from the outside in.",
     numbers={
         "": "How many layers",

@@ -4,6 +4,7 @@ from casework.guides.measure_words.words import MeasureWords
 
 WORDS = MeasureWords(
     heading="A line of print",
+    section="Marks",
     how="Click round one line of letters, close to it.",
     numbers={
         "stroke_mm": "Weight of a stroke",

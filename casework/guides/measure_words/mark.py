@@ -4,6 +4,7 @@ from casework.guides.measure_words.words import MeasureWords
 
 WORDS = MeasureWords(
     heading="An emblem, a word, a figure",
+    section="Marks",
     how="Click twice along the edge it is held against, then round the mark.",
     numbers={
         "turned_deg": "Turned against retail’s",

@@ -5,6 +5,7 @@ from casework.guides.measure_words.words import MeasureWords
 
 WORDS = MeasureWords(
     heading="Brushed hair, wrinkles",
+    section="Colour",
     how="Click round one napped panel. A second photograph, brushed the other way, makes a check of the difference.",
     numbers={
         "": "Lightness as it lies",

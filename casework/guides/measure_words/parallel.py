@@ -4,6 +4,7 @@ from casework.guides.measure_words.words import MeasureWords
 
 WORDS = MeasureWords(
     heading="Two lines that run beside each other",
+    section="Stitches and holes",
     how="Click along the gap between them, from end to end.",
     numbers={
         "mean_mm": "Distance, mean",

@@ -4,6 +4,7 @@ from casework.guides.measure_words.words import MeasureWords
 
 WORDS = MeasureWords(
     heading="Marked places",
+    section="Stitches and holes",
     how="Click two places; three for an angle at the second; four to set one distance against another.",
     numbers={
         "distance_mm": "Distance",

@@ -4,6 +4,7 @@ from casework.guides.measure_words.words import MeasureWords
 
 WORDS = MeasureWords(
     heading="A small circled letter",
+    section="Marks",
     how="Click round it, a little outside the ring.",
     numbers={
         "": "Gap between letter and ring",

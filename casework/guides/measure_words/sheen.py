@@ -4,6 +4,7 @@ from casework.guides.measure_words.words import MeasureWords
 
 WORDS = MeasureWords(
     heading="Sheen, as highlight contrast",
+    section="Colour",
     how="Click round one material that a highlight falls on. The lamp must stand alike on every pair.",
     numbers={
         "": "Highlight over its own tone",

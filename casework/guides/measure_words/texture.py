@@ -4,6 +4,7 @@ from casework.guides.measure_words.words import MeasureWords
 
 WORDS = MeasureWords(
     heading="Texture of a material",
+    section="Material",
     how="Click round one material, at least 10 mm a side, lit alike on every pair.",
     numbers={
         "distance": "Texture against retail’s",

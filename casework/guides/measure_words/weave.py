@@ -4,6 +4,7 @@ from casework.guides.measure_words.words import MeasureWords
 
 WORDS = MeasureWords(
     heading="A weave, a mesh, a repeating print",
+    section="Material",
     how="Click round an even piece, at least four repeats wide.",
     numbers={
         "pitch_mm": "Spacing, the stronger way",

@@ -1,0 +1,154 @@
+"""Everything that could be measured on one photograph, with marks that its measures read."""
+
+from collections.abc import Callable, Iterable, Iterator, Sequence
+from dataclasses import dataclass, replace
+
+import cv2
+import numpy as np
+
+from assay.contracts import MarkKind, Marks, Measurement, Picture, Point
+from assay.draft.holes import holes, painted
+from assay.draft.patches import patches
+from assay.draft.refine import GOES_ON, refined_row
+from assay.draft.rows import rows
+from assay.draft.scene import MM_PER_PX, Proposal, Scene
+from assay.errors import CannotMeasure
+from assay.measure.registry import MEASURES
+
+Measuring = Callable[[str, Marks], Measurement]
+"""Reads a measure at marks on the photograph; raises CannotMeasure."""
+SURE_COUNT = 0.3
+"""A count is proposed from here down, standard uncertainty; above, only what does not hang on it."""
+SAME_ROW_MM = 1.8
+LONGEST_STITCH_MM = 5.0
+"""What repeats at longer steps is tread or print, no stitches. Common practice, no source."""
+LOOSE_MM = 11.0
+"""Outlines are followed inside a region so much wider than the shoe."""
+SHAPES = {
+    "side": (("outline", "p95_mm"), ("profile_side", "toe_ratio")),
+    "top": (("outline", "p95_mm"), ("profile_top", "squareness_ratio")),
+    "rear": (("outline", "p95_mm"), ("profile_rear", "hourglass_ratio")),
+    "sole": (("outline", "p95_mm"),),
+}
+"""By what a kind of photograph shows: measures of the whole shape, and which of their numbers."""
+LIT = ("drawn_beyond", "")
+
+
+@dataclass(frozen=True, slots=True)
+class Read:
+    """A proposal that its measure reads."""
+
+    proposal: Proposal
+    reading: Measurement
+
+
+def propose(
+    picture: Picture,
+    outline: np.ndarray,
+    measuring: Measuring,
+    *,
+    shows: str,
+    ultraviolet: bool,
+) -> list[Read]:
+    """On a picture inside ``outline`` (N, 2) px. ``shows``: a key of ``SHAPES``, or something close.
+
+    Nothing is proposed that its measure refuses there. Without a scale sizes are believed.
+    """
+    scene = Scene.of(picture.rgb, outline, picture.mm_per_px, picture.card)
+    if ultraviolet:
+        return list(_read(_lit(scene), measuring))
+    hidden = painted(scene)
+    found = list(_read(_shapes(scene, shows), measuring))
+    found += _most_of_each(_read(holes(scene), measuring))
+    found += _rows(rows(scene, hidden), scene, measuring)
+    return found + list(_read(patches(scene, hidden), measuring))
+
+
+def _read(proposals: Iterator[Proposal], measuring: Measuring) -> Iterator[Read]:
+    for one in proposals:
+        try:
+            reading = measuring(one.measure, Marks(one.kind, one.points))
+        except CannotMeasure:
+            continue
+        if not one.quantity or one.quantity in {**reading.parts, **MEASURES[one.measure].numbers}:
+            yield Read(one, reading)
+
+
+def _counted(found: Iterator[Read]) -> list[Read]:
+    return [one for one in found if one.reading.uncertainty < SURE_COUNT]
+
+
+def _most_of_each(found: Iterable[Read]) -> list[Read]:
+    """Of those that are read round one group the one that holds most, however unsure: fewer is not all of it."""
+    kept: list[Read] = []
+    for one in sorted(found, key=lambda one: -float(one.reading.value)):
+        region = np.asarray(one.proposal.points, np.float32)
+        middles = (np.mean(other.proposal.points, axis=0) for other in kept)
+        if all(cv2.pointPolygonTest(region, tuple(map(float, middle)), measureDist=False) < 0 for middle in middles):
+            kept.append(one)
+    return kept
+
+
+def _shapes(scene: Scene, shows: str) -> Iterator[Proposal]:
+    for measure, quantity in SHAPES.get(shows, ()):
+        yield Proposal(measure, quantity, MarkKind.REGION, _loose(scene), "shape", 1.0)
+
+
+def _lit(scene: Scene) -> Iterator[Proposal]:
+    for quantity in LIT:
+        hull = cv2.convexHull(scene.outline.astype(np.float32))[:, 0]
+        kept = cv2.approxPolyDP(hull, 3.0 * scene.scale, closed=True)[:, 0]
+        points = tuple((float(x), float(y)) for x, y in np.round(kept, 1))
+        yield Proposal("glow", quantity, MarkKind.REGION, points, "lit", 1.0)
+
+
+def _loose(scene: Scene) -> tuple[Point, ...]:
+    """A few points round the outline, clear of it."""
+    reach = round(LOOSE_MM / MM_PER_PX)
+    points = (scene.outline - np.array(scene.origin)) / scene.scale + reach + 2
+    canvas = np.zeros(np.ceil(points.max(0)[::-1]).astype(int) + reach + 3, np.uint8)
+    cv2.fillPoly(canvas, [np.round(points).astype(np.int32)], 1)
+    wider = cv2.dilate(canvas, cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * reach + 1, 2 * reach + 1)))
+    contours, _ = cv2.findContours(wider, cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)
+    kept = cv2.approxPolyDP(max(contours, key=cv2.contourArea), 0.4 * LOOSE_MM / MM_PER_PX, closed=True)[:, 0]
+    placed = np.array(scene.to_picture(kept - reach - 2.0))
+    inside = np.clip(placed, 1.0, np.array(scene.size) - 2.0)
+    return tuple((float(x), float(y)) for x, y in np.round(inside, 1))
+
+
+def _rows(proposals: Iterator[Proposal], scene: Scene, measuring: Measuring) -> list[Read]:
+    """Each with its path at the row's own ends; of those that share a row, the one that holds most of it. A sure count
+    gives a check of the count and one of the spacing, an unsure one of the spacing alone."""
+    read = []
+    for one in proposals:
+        try:
+            path, reading = refined_row(lambda path: measuring("seam", Marks(MarkKind.PATH, tuple(path))), one.points)
+        except CannotMeasure:
+            continue
+        if reading.parts.get("pitch_mm", 0.0) <= LONGEST_STITCH_MM:
+            read.append(Read(replace(one, points=path), reading))
+    kept: list[Read] = []
+    for one in sorted(read, key=_whole, reverse=True):
+        if not any(_share_a_row(one.proposal.points, other.proposal.points, scene) for other in kept):
+            kept.append(one)
+    spacing = (replace(one, proposal=replace(one.proposal, quantity="pitch_mm")) for one in kept)
+    return _counted(iter(kept)) + [one for one in spacing if "pitch_mm" in one.reading.parts]
+
+
+def _whole(one: Read) -> tuple[bool, float]:
+    # Part of a row may be counted more surely than all of it: what goes on past its path is no whole one.
+    return GOES_ON not in one.reading.doubts, float(one.reading.value)
+
+
+def _share_a_row(one: Sequence[Point], other: Sequence[Point], scene: Scene) -> bool:
+    """Whether half of the shorter path runs along the longer."""
+    ours, theirs = (_dense(np.asarray(path, float), scene.scale) for path in (one, other))
+    apart = np.hypot(*(ours[:, None] - theirs[None]).transpose(2, 0, 1)) < SAME_ROW_MM / MM_PER_PX * scene.scale
+    return max(float(apart.any(1).mean()), float(apart.any(0).mean())) > 0.5
+
+
+def _dense(path: np.ndarray, step: float) -> np.ndarray:
+    """(M, 2) points every few pixels along a path."""
+    run = np.concatenate([[0.0], np.hypot(*np.diff(path, axis=0).T).cumsum()])
+    at = np.linspace(0.0, run[-1], max(2, int(run[-1] / (3 * step))))
+    return np.stack([np.interp(at, run, path[:, k]) for k in (0, 1)], axis=1)

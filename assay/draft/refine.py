@@ -1,0 +1,60 @@
+"""Marks of a proposal put where the measure itself finds what they are for."""
+
+from collections.abc import Callable, Sequence
+
+import numpy as np
+
+from assay.contracts import Measurement, Point, Stroke, StrokeKind
+from assay.errors import CannotMeasure
+
+Read = Callable[[Sequence[Point]], Measurement]
+"""Reads a measure at marks, picture pixels; raises CannotMeasure."""
+ROUNDS = 4
+GOES_ON, ENDS_EARLY = "row_goes_on", "row_ends_early"
+SURE = 0.3
+"""Below this uncertainty of a count nothing is left to be put right."""
+
+
+def refined_row(read: Read, points: Sequence[Point]) -> tuple[tuple[Point, ...], Measurement]:
+    """A row's path from half a stitch before its first to half a one past its last, and what is read there. Raises
+    CannotMeasure where no row is found at ``points``."""
+    best = tuple(points), read(points)
+    path, reading = best
+    for _ in range(ROUNDS):
+        if best[1].uncertainty < SURE and not {GOES_ON, ENDS_EARLY} & set(best[1].doubts):
+            break
+        path = _through(reading, further=GOES_ON in reading.doubts)
+        if path is None:
+            break
+        try:
+            reading = read(path)
+        except CannotMeasure:
+            break
+        if _merit(reading) <= _merit(best[1]) and not {GOES_ON, ENDS_EARLY} & set(reading.doubts):
+            break
+        best = max(best, (path, reading), key=lambda one: _merit(one[1]))
+    return best
+
+
+def _merit(reading: Measurement) -> tuple[bool, float]:
+    return not {GOES_ON, ENDS_EARLY} & set(reading.doubts), -reading.uncertainty
+
+
+def _through(reading: Measurement, *, further: bool) -> tuple[Point, ...] | None:
+    """A path through the stitches as they were found; ``further``: with room for two more at either end."""
+    middles = np.array([np.mean(stroke.points, axis=0) for stroke in reading.overlay if _is_stitch(stroke)])
+    if len(middles) < 4:
+        return None
+    step = float(np.median(np.hypot(*np.diff(middles, axis=0).T)))
+    ends = [_beyond(middles[:4], step, further=further), _beyond(middles[:-5:-1], step, further=further)]
+    path = np.vstack([ends[0], middles, ends[1]])
+    return tuple((float(x), float(y)) for x, y in np.round(path, 2))
+
+
+def _is_stitch(stroke: Stroke) -> bool:
+    return stroke.kind is StrokeKind.TICK and stroke.label.isdecimal()
+
+
+def _beyond(middles: np.ndarray, step: float, *, further: bool) -> np.ndarray:
+    out = middles[0] - middles[-1]
+    return middles[0] + out / np.hypot(*out) * step * (2.5 if further else 0.5)
