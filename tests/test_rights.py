@@ -193,6 +193,7 @@ class Organisations(TestCase):
             "PHOTO": scene.photo.pk,
             "RETAIL_PHOTO": scene.photo.pk,
             "SEEN": 1,
+            "PROPOSAL": 1,
         }
         for name, (args, *_) in DOORS.items():
             if args in (None, "ORGANISATION") or name == "library-maker":

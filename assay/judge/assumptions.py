@@ -37,8 +37,13 @@ SHARE_OF_UNKNOWN = 0.5
 WIDER = 4.0
 """κ: what an unknown copy gets wrong scatters so many times as wide as retail's, where nothing was learned. A fault
 that a checker notices by eye lies some four scatters off."""
+LOOSENESS = {1.0: 0.7, 1.4: 0.2, 1.9: 0.1}
+"""One pair's scatter over what retail pairs usually scatter, and how often a pair is so: a loose day at the factory, a
+stiff box, another last of the same size. One looseness goes through all of a pair's lengths."""
 LEAST_WIDER = 1.5
 """κ below this would make a copy's faults pass for retail's scatter."""
+OVER_LOOSE = 1.2
+"""What a copy gets wrong scatters so many times as wide as the loosest retail pair, at least."""
 WIDER_WORTH = 4.0
 """How many batches that belief is worth."""
 UNKNOWN_DOF = 3.0

@@ -71,29 +71,46 @@ def copy_density(sign: EvidenceItem, name: str, value):  # noqa: ANN001, ANN201 
 def log_copy_density(sign: EvidenceItem, name: str, value):  # noqa: ANN001, ANN201 - as above
     """Natural logarithm of the same. Where a batch's habit cannot be told from retail's the two are one."""
     if name in sign.batches and sign.kind is not Kind.PAPER:
-        if not is_told_apart(sign, name):
-            return log_density(sign, value)
-        belief = replace(sign.prior, compares=False)
-        habit = replace(sign, retail=sign.batches[name], retail_uncertainty=(), prior=belief, batches={})
-        return log_density(habit, value)
+        return log_density(_habit(sign, name) if is_told_apart(sign, name) else sign, value)
     factor = _odds_of_right(name)
     if sign.kind is Kind.PAPER:
         return floored_log(slip(value, 1 - _more_often(1 - assumptions.COPY_SLIPS, factor)))
     if sign.kind is Kind.CONTINUOUS:
-        right = _more_often(assumptions.RIGHT_LENGTH if sign.right is None else sign.right, factor)
-        return np.logaddexp(
-            math.log(right) + log_density(sign, value), math.log(1 - right) + _wrong(sign).log_density(value)
-        )
+        return _right_or_wrong(sign, factor, log_density(sign, value), _wrong(sign).log_density(value))
     return floored_log(misread(_unknown(sign, factor), value, sign))
 
 
+def log_copy_of_length(sign: EvidenceItem, names: Sequence[str], own: np.ndarray) -> dict[str, np.ndarray]:
+    """The same of a length, by copies' names, where retail's is ``own``: several at once, such as one a looseness."""
+    wrong, found = _wrong(sign).log_density(sign.value), {}
+    for name in names:
+        if name in sign.batches:
+            told = is_told_apart(sign, name)
+            found[name] = np.full_like(own, log_density(_habit(sign, name), sign.value)) if told else own
+        else:
+            found[name] = _right_or_wrong(sign, _odds_of_right(name), own, wrong)
+    return found
+
+
+def _habit(sign: EvidenceItem, batch: str) -> EvidenceItem:
+    """The check with a batch's readings in retail's place."""
+    belief = replace(sign.prior, compares=False)
+    return replace(sign, retail=sign.batches[batch], retail_uncertainty=(), prior=belief, batches={})
+
+
+def _right_or_wrong(sign: EvidenceItem, factor: float, own, wrong):  # noqa: ANN001, ANN202 - a number or many at once
+    right = _more_often(assumptions.RIGHT_LENGTH if sign.right is None else sign.right, factor)
+    return np.logaddexp(math.log(right) + own, math.log(1 - right) + wrong)
+
+
 def _wrong(sign: EvidenceItem) -> spread.Continuous:
-    """Where a copy's wrong length lies. So that what lies further out never speaks more for retail, its tails are at
-    least as heavy as retail's: of a t that is κ times as wide the condition is
-    μ ≥ ν / (κ² (1 + ν) − ν), from the derivative of the two densities' ratio."""
-    own, unsure = retail_spread(sign), retail_spread(sign, sign.uncertainty)
-    scale = math.hypot(sign.wider * own.scale, sign.uncertainty)
-    squared = (scale / unsure.scale) ** 2
+    """Where a copy's wrong length lies, whatever the pair's looseness. So that what lies further out never speaks more
+    for retail, its tails are at least as heavy as the loosest retail pair's: of a t that is κ times as wide the
+    condition is μ ≥ ν / (κ² (1 + ν) − ν), from the derivative of the two densities' ratio."""
+    own, loosest = retail_spread(sign), max(assumptions.LOOSENESS)
+    unsure = retail_spread(sign, sign.uncertainty)
+    scale = math.hypot(max(sign.wider, assumptions.OVER_LOOSE * loosest) * own.scale, sign.uncertainty)
+    squared = (scale / math.hypot(loosest * own.scale, sign.uncertainty)) ** 2
     dof = min(unsure.dof, max(assumptions.UNKNOWN_DOF, unsure.dof / (squared * (1 + unsure.dof) - unsure.dof)))
     return spread.Continuous(own.centre, scale, dof, 0, unsure.magnitude)
 

@@ -6,7 +6,7 @@ misreading.
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
@@ -88,6 +88,13 @@ def log_density(sign: EvidenceItem, value):  # noqa: ANN001, ANN201 - as above
     if sign.kind is Kind.CONTINUOUS:
         return retail_spread(sign, sign.uncertainty).log_density(value)
     return floored_log(misread(retail_spread(sign).probability, value, sign))
+
+
+def log_density_of_loose(sign: EvidenceItem) -> np.ndarray:
+    """Natural logarithm of a length's density on a pair of each of ``assumptions.LOOSENESS``. Raises CannotJudge."""
+    own = retail_spread(sign)
+    scales = np.hypot(np.array(list(assumptions.LOOSENESS)) * own.scale, sign.uncertainty)
+    return replace(own, scale=scales).log_density(sign.value)
 
 
 def can_be_weighed(sign: EvidenceItem) -> bool:

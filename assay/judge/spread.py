@@ -48,7 +48,7 @@ class Continuous:
         if self.magnitude:
             t = np.maximum(t, 0.0)
         log_norm = math.lgamma((self.dof + 1) / 2) - math.lgamma(self.dof / 2) - 0.5 * math.log(self.dof * math.pi)
-        return log_norm - (self.dof + 1) / 2 * np.log1p(t * t / self.dof) - math.log(self.scale)
+        return log_norm - (self.dof + 1) / 2 * np.log1p(t * t / self.dof) - np.log(self.scale)
 
 
 def continuous(

@@ -19,6 +19,8 @@ import math
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
+import numpy as np
+
 from assay.errors import CannotJudge
 from assay.judge import assumptions
 from assay.judge.assumptions import CopyLevel
@@ -28,12 +30,12 @@ from assay.judge.copy_model import (
     by_level,
     checked_shares,
     even_shares,
-    log_copy_density,
     telling_batches,
 )
-from assay.judge.evidence import EvidenceItem, caps, log_density
+from assay.judge.evidence import EvidenceItem, caps
 from assay.judge.grade import AGREES_FROM, DRIFTS_FROM
 from assay.judge.judgement import spread_of
+from assay.judge.looseness import given_others, log_densities
 
 DECIBANS = 10 / math.log(10)
 """One natural unit of log likelihood, in decibans."""
@@ -118,10 +120,13 @@ def weigh(
     read = [sign for sign in signs if sign.value is not None]
     batches = telling_batches(signs)
     prior = by_level(checked_shares(shares) if shares else even_shares(batches), levels)
-    free = [against_each(sign, prior) for sign in read]
+    told = log_densities(read, prior)
+    # Which of a group counts in full is told by each reading alone; what it then says, by the pair's others as well.
+    first = (_bounded(sign, single, levels) for sign, single in zip(read, _against(told, prior, None), strict=True))
+    factors = _factors(read, [against_any(single, prior) for single in first])
+    free = _against(told, prior, factors)
     singles = [_bounded(sign, single, levels) for sign, single in zip(read, free, strict=True)]
     alone = [against_any(single, prior) for single in singles]
-    factors = _factors(read, alone)
     running, last, pieces = dict.fromkeys(prior, 0.0), 0.0, []
     for sign, single, uncapped, own, factor in zip(read, singles, free, alone, factors, strict=True):
         running = {name: running[name] + factor * single[name] for name in prior}
@@ -139,11 +144,11 @@ def weigh(
     return Balance(tuple(pieces), last, {**named, UNKNOWN: unknown}, copies)
 
 
-def against_each(sign: EvidenceItem, names: Iterable[str]) -> dict[str, float]:
-    """Decibans of retail against every single copy there may be, before caps; a batch of which nothing is known there
-    is like any copy. Raises CannotJudge."""
-    own = log_density(sign, sign.value)
-    return {name: DECIBANS * float(own - log_copy_density(sign, name, sign.value)) for name in names}
+def _against(told: np.ndarray, names: Iterable[str], worth: Sequence[float] | None) -> list[dict[str, float]]:
+    """Of every finding decibans of retail against every single copy, before caps; each by itself, or given the others
+    as far as these are ``worth``."""
+    given = given_others(told, [0.0] * len(told) if worth is None else worth)
+    return [dict(zip(names, map(float, DECIBANS * (row[0] - row[1:])), strict=True)) for row in given]
 
 
 def _bounded(

@@ -4,6 +4,7 @@ Seeds and sizes can be given: ``python -m tests.study --seed 7 --guides 40``.
 """
 
 import argparse
+import math
 import time
 from collections.abc import Iterator, Sequence
 from concurrent.futures import Executor, ProcessPoolExecutor
@@ -69,7 +70,7 @@ def run(world: World, seed: int, guides: int) -> Tally:
             balance = weigh(known)
             items = sheet(known, guide, balance)
             tally.ours.append(balance.total / 10)
-            tally.oracles.append(oracle(guide, read, unsure))
+            tally.oracles.append(math.nan if world.is_adverse else oracle(guide, read, unsure))
             tally.retail.append(retail)
             for school in DECISION_RULES:
                 tally.verdicts[school.__name__].append(school(items, rules).verdict)

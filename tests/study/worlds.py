@@ -22,6 +22,9 @@ COPY_SCATTER = 1.3
 QUALITIES = np.linspace(0.03, 0.97, 7)
 ANSWERS = ("usual", "other", "third")
 RETAIL_ODD_COUNT, RETAIL_ODD_ANSWER = 0.004, 0.03
+LOOSE = 2.0
+CAUSES = 5
+RETAIL_PARTS = 0.5
 READ = 0.3
 """Standard uncertainty of a length, of the factory's scatter."""
 
@@ -46,6 +49,21 @@ class World:
     miscounts: float = 0.0
     quality: tuple[float, float] = (2.5, 2.5)
     """Beta that sources' share of right things is drawn from."""
+    loose_pairs: float = 0.0
+    """Share of pairs, of all they are, that scatter ``LOOSE`` times as much as usual throughout."""
+    mislabelled: bool = False
+    """One of the retail pairs is a copy."""
+    misread: float = 0.0
+    """Share of readings that are far off and sure of it."""
+    hidden_cause: float = 0.0
+    """Correlation of lengths by causes that no group names."""
+    mixes: bool = False
+    """Copies are built around genuine parts: half of the groups are right throughout."""
+
+    @property
+    def is_adverse(self) -> bool:
+        """Drawn in a way that the oracle does not know."""
+        return bool(self.loose_pairs or self.mislabelled or self.misread or self.hidden_cause or self.mixes)
 
 
 WORLDS = (
@@ -61,6 +79,11 @@ WORLDS = (
     World("five retail pairs", retail_pairs=5),
     World("half not photographed", missing=0.5),
     World("unsure counts", miscounts=0.15),
+    World("one pair in five loose", loose_pairs=0.2),
+    World("a copy among retail", mislabelled=True),
+    World("1 % of readings wrong", misread=0.01),
+    World("causes without a group", hidden_cause=0.6),
+    World("copies with retail parts", mixes=True, known=0.0),
 )
 
 
@@ -95,8 +118,10 @@ def draw_guide(world: World, rng: np.random.Generator) -> Guide:
     usual: list = [0.0] * 20 + [int(n) for n in rng.integers(5, 30, 12)] + ["usual"] * 8
     minutes = rng.uniform(0.1, 0.6, len(kinds))
     guide = Guide(kinds, groups, minutes, usual, [[] for _ in kinds], {}, {}, world, {20, 21, 22})
-    for _ in range(world.retail_pairs):
-        for values, read in zip(guide.retail, retail_pair(guide, rng), strict=True):
+    for n in range(world.retail_pairs):
+        is_copy = world.mislabelled and n == world.retail_pairs - 1
+        pair = copy_pair(guide, draw_source(guide, rng), rng) if is_copy else retail_pair(guide, rng)
+        for values, read in zip(guide.retail, pair, strict=True):
             values.append(read)
     for name in ("Bowline", "Sheepshank"):
         guide.sources[name] = draw_source(guide, rng)
@@ -110,6 +135,9 @@ def draw_guide(world: World, rng: np.random.Generator) -> Guide:
 def draw_source(guide: Guide, rng: np.random.Generator) -> Source:
     """A new source of copies."""
     right = rng.random(len(guide.kinds)) < rng.beta(*guide.world.quality)
+    if guide.world.mixes:
+        genuine = {group for group in sorted(set(guide.groups)) if rng.random() < RETAIL_PARTS}
+        right |= np.array([group in genuine for group in guide.groups])
     lengths = np.where(right, 0.0, rng.normal(0, OFF, len(right))) * guide.world.looseness
     others: list = []
     for n, kind in enumerate(guide.kinds):
@@ -134,6 +162,11 @@ def _residuals(guide: Guide, scatter: float, rng: np.random.Generator) -> np.nda
     shared = {group: rng.normal() for group in sorted(set(guide.groups))}
     part = np.sqrt(guide.world.correlation)
     own = np.array([part * shared[g] + np.sqrt(1 - part**2) * rng.normal() for g in guide.groups])
+    if guide.world.hidden_cause:
+        hidden = np.sqrt(guide.world.hidden_cause)
+        own = hidden * rng.normal(size=CAUSES)[np.arange(len(own)) % CAUSES] + np.sqrt(1 - hidden**2) * own
+    if guide.world.loose_pairs and rng.random() < guide.world.loose_pairs:
+        scatter *= LOOSE
     return guide.world.looseness * scatter * own + READ * rng.normal(size=len(own))
 
 
@@ -174,6 +207,7 @@ def suspect(guide: Guide, rng: np.random.Generator, *, retail: bool) -> tuple[li
     else:
         read = copy_pair(guide, draw_source(guide, rng), rng)
     unsure = [READ if kind is Kind.CONTINUOUS else 0.0 for kind in guide.kinds]
+    _misread(guide, read, rng)
     for n, kind in enumerate(guide.kinds):
         if kind is Kind.COUNT and rng.random() < 2 * world.miscounts:
             unsure[n] = 0.5
@@ -185,6 +219,12 @@ def suspect(guide: Guide, rng: np.random.Generator, *, retail: bool) -> tuple[li
         if rng.random() < (world.missing if not (world.worn and kind is Kind.ANSWER) else 0.6):
             read[n] = None
     return read, unsure
+
+
+def _misread(guide: Guide, read: list, rng: np.random.Generator) -> None:
+    for n, kind in enumerate(guide.kinds):
+        if guide.world.misread and kind is not Kind.ANSWER and rng.random() < guide.world.misread:
+            read[n] += float(rng.normal(0, OFF)) if kind is Kind.CONTINUOUS else int(rng.choice([-2, -1, 1, 2]))
 
 
 def signs(guide: Guide, read: list, unsure: list[float]) -> list[EvidenceItem]:

@@ -7,7 +7,7 @@ import numpy as np
 from django.test import SimpleTestCase
 from scipy.stats import t
 
-from assay.judge.assumptions import ODDS_OF_RIGHT, SHARE_OF_LEVEL
+from assay.judge.assumptions import LOOSENESS, ODDS_OF_RIGHT, SHARE_OF_LEVEL
 from assay.judge.copy_model import UNKNOWN, by_level, copy_density, even_shares, learned
 from assay.judge.evidence import EvidenceItem, caps, density
 from assay.judge.judgement import Kind, Prior
@@ -29,11 +29,12 @@ class Weighing(SimpleTestCase):
             self.assertAlmostEqual(LikelihoodRatio(math.log10(odds)).decibans, decibans, places=4)
 
     def test_one_length_by_hand_is_a_ratio_of_student_densities(self):
-        """Retail: t of 6 degrees about the mean. An unknown copy, rough, middling or close: retail's density as often
-        as it gets such a thing right, else a t of 3, four times as wide (densities by scipy)."""
+        """Retail: t of 6 degrees about the mean, as loose as pairs are. An unknown copy, rough, middling or close:
+        retail's density as often as it gets such a thing right, else a t of 3, four times as wide (densities by
+        scipy)."""
         values, reading = np.array([2.19, 2.21, 2.2]), 2.31
         spread = math.sqrt((4 * 0.03**2 + ((values - values.mean()) ** 2).sum()) / 6 * (1 + 1 / 3))
-        own = t.pdf(reading, 6, 2.2, spread)
+        own = sum(share * t.pdf(reading, 6, 2.2, loose * spread) for loose, share in LOOSENESS.items())
         wrong = t.pdf(reading, 3, 2.2, 4 * spread)
         copy = sum(
             share * (own * odds + wrong) / (odds + 1)

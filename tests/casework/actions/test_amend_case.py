@@ -25,7 +25,7 @@ class Steering(TestCase):
 
     def found(self, asked: str) -> list[int]:
         page = counter(self.scene.organisation, asked)
-        return [row["case"].number for row in page["waiting"] + page["signed"]]
+        return [row.case.number for row in page["waiting"] + page["signed"]]
 
     def test_cases_are_found_by_code_name_number_words_verdict_and_date(self):
         save_intake(case=self.case, user=self.scene.mara, facts={"source": "a friend at the pier"})

@@ -1,0 +1,42 @@
+"""One looseness a pair: what its other lengths tell of how much this pair scatters goes into each of them.
+
+A pair's looseness is not known; it goes through all of its lengths. So each length is held against what the others
+tell: p(x_i | others) = Σ_w λ_w p(x_i | w) with λ_w ∝ π_w Π_{j≠i} p(x_j | w) (Bayes' rule; a mixture over scales as in
+Gelman et al., Bayesian Data Analysis, 3rd ed., 17.2). In whatever order they are taken, it is the same. Retail and
+every kind of copy have a belief of their own.
+"""
+
+from collections.abc import Iterable, Sequence
+
+import numpy as np
+
+from assay.judge import assumptions
+from assay.judge.copy_model import log_copy_density, log_copy_of_length
+from assay.judge.evidence import EvidenceItem, log_density, log_density_of_loose
+from assay.judge.judgement import Kind
+
+SHARES = np.log(list(assumptions.LOOSENESS.values()))
+
+
+def log_densities(signs: Sequence[EvidenceItem], names: Iterable[str]) -> np.ndarray:
+    """(signs, 1 + names, loosenesses): natural logarithms of p(reading) on a retail pair, then on every copy, by how
+    loose it is; of counts, answers and print the same for all. Raises CannotJudge."""
+    names = list(names)
+    return np.array([_of_one(sign, names) for sign in signs]).reshape(len(signs), 1 + len(names), len(SHARES))
+
+
+def given_others(told: np.ndarray, worth: Sequence[float]) -> np.ndarray:
+    """(signs, 1 + names): each reading given the pair's others. ``told``: as ``log_densities`` has it; ``worth``: one a
+    sign: how much it tells of the looseness, 1, less where others share its cause."""
+    weighted = told * np.asarray(worth, float)[:, None, None]
+    others = SHARES + weighted.sum(0) - weighted
+    return np.logaddexp.reduce(others + told, axis=2) - np.logaddexp.reduce(others, axis=2)
+
+
+def _of_one(sign: EvidenceItem, names: list[str]) -> np.ndarray:
+    if sign.kind is Kind.CONTINUOUS:
+        own = log_density_of_loose(sign)
+        copies = log_copy_of_length(sign, names, own)
+        return np.array([own, *(copies[name] for name in names)])
+    alike = [log_density(sign, sign.value), *(log_copy_density(sign, name, sign.value) for name in names)]
+    return np.repeat(np.array(alike, float)[:, None], len(SHARES), axis=1)
