@@ -51,6 +51,8 @@ PHOTO_DOUBTS = {
     "tilted": "the camera leans; hold it square to the shoe",
     "shoe_not_found": "the shoe does not stand out from the ground; use the plain stand",
     "shoe_cut_off": "the shoe runs out of the picture; show all of it",
+    "retails_own_photo": "this is a verified pair’s own photograph, sent again: ask for one of this pair, with a "
+    "word on paper beside it",
     "screenshot": "this looks like a screenshot; ask for the photograph itself",
     "picture_of_a_screen": "this looks like a picture of a screen; photograph the shoe itself",
     "mirrored_photo": "the picture is mirrored; turn the selfie camera’s mirroring off and take it again",

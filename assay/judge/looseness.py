@@ -2,8 +2,9 @@
 
 A pair's looseness is not known; it goes through all of its lengths. So each length is held against what the others
 tell: p(x_i | others) = Σ_w λ_w p(x_i | w) with λ_w ∝ π_w Π_{j≠i} p(x_j | w) (Bayes' rule; a mixture over scales as in
-Gelman et al., Bayesian Data Analysis, 3rd ed., 17.2). In whatever order they are taken, it is the same. Retail and
-every kind of copy have a belief of their own.
+Gelman et al., Bayesian Data Analysis, 3rd ed., 17.2). What the product of these lacks of the joint probability
+Σ_w π_w Π_i p(x_i | w), such as how seldom a pair is so loose, is shared out evenly. In whatever order they are taken,
+it is the same. Retail and every kind of copy have a belief of their own.
 """
 
 from collections.abc import Iterable, Sequence
@@ -26,11 +27,19 @@ def log_densities(signs: Sequence[EvidenceItem], names: Iterable[str]) -> np.nda
 
 
 def given_others(told: np.ndarray, worth: Sequence[float]) -> np.ndarray:
-    """(signs, 1 + names): each reading given the pair's others. ``told``: as ``log_densities`` has it; ``worth``: one a
-    sign: how much it tells of the looseness, 1, less where others share its cause."""
-    weighted = told * np.asarray(worth, float)[:, None, None]
-    others = SHARES + weighted.sum(0) - weighted
-    return np.logaddexp.reduce(others + told, axis=2) - np.logaddexp.reduce(others, axis=2)
+    """(signs, 1 + names): each reading given the pair's others; weighted they add up to the joint probability.
+
+    ``told``: as ``log_densities`` has it; ``worth``: one a sign: what it counts, 1, less where others share its cause;
+    all 0: each by itself.
+    """
+    worth = np.asarray(worth, float)[:, None]
+    weighted = told * worth[..., None]
+    every = SHARES + weighted.sum(0)
+    others = every - weighted
+    given = np.logaddexp.reduce(others + told, axis=2) - np.logaddexp.reduce(others, axis=2)
+    lengths = worth * (np.ptp(told[:, :1], axis=2) > 0)
+    lacking = np.logaddexp.reduce(every, axis=1) - (worth * given).sum(0)
+    return given + (lengths > 0) * lacking / max(float(lengths.sum()), 1e-12)
 
 
 def _of_one(sign: EvidenceItem, names: list[str]) -> np.ndarray:

@@ -18,6 +18,7 @@ finding that agrees never speaks against retail, and one that departs never for 
 import math
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
+from itertools import accumulate
 
 import numpy as np
 
@@ -37,6 +38,8 @@ from assay.judge.grade import AGREES_FROM, DRIFTS_FROM
 from assay.judge.judgement import spread_of
 from assay.judge.looseness import given_others, log_densities
 
+NOTHING = 1e-6
+"""Decibans that are none: what rounding leaves."""
 DECIBANS = 10 / math.log(10)
 """One natural unit of log likelihood, in decibans."""
 
@@ -70,7 +73,9 @@ class Weighed:
     factor: float
     """1, ½, ¼ … by its place in its group."""
     piece: float
-    """What the running total moved by."""
+    """What the running total moved by, in working order: the pieces add up to the total."""
+    effect: float
+    """What the total would lose without it, in whatever order; never on the side that its grade rules out."""
     running: float
     against: Mapping[str, float]
     """Discounted decibans against every single copy, before caps."""
@@ -87,6 +92,9 @@ class Balance:
     """If it is a copy: the probability of every batch, and of none that is known."""
     copies: Mapping[str, float]
     """The same with the unknown copy by how well it is made."""
+
+    groups: Mapping[str, float]
+    """By group what the total would lose without it."""
 
     @property
     def ratio(self) -> LikelihoodRatio:
@@ -127,13 +135,27 @@ def weigh(
     free = _against(told, prior, factors)
     singles = [_bounded(sign, single, levels) for sign, single in zip(read, free, strict=True)]
     alone = [against_any(single, prior) for single in singles]
-    running, last, pieces = dict.fromkeys(prior, 0.0), 0.0, []
-    for sign, single, uncapped, own, factor in zip(read, singles, free, alone, factors, strict=True):
-        running = {name: running[name] + factor * single[name] for name in prior}
-        total = against_any(running, prior)
-        against = {name: factor * value for name, value in uncapped.items()}
-        pieces.append(Weighed(sign.key, sign.group, own, factor, total - last, total, against))
-        last = total
+    shares = [{name: factor * single[name] for name in prior} for single, factor in zip(singles, factors, strict=True)]
+    steps = list(accumulate(shares, _sum, initial=dict.fromkeys(prior, 0.0)))
+    totals = [against_any(step, prior) for step in steps] if read else [0.0]
+    effects = [_effect(steps[-1], [share], prior) for share in shares]
+    pieces = [
+        Weighed(
+            key=sign.key,
+            group=sign.group,
+            alone=alone[n],
+            factor=factors[n],
+            piece=totals[n + 1] - totals[n],
+            effect=_on_side(effects[n], alone[n]),
+            running=totals[n + 1],
+            against={name: factors[n] * value for name, value in free[n].items()},
+        )
+        for n, sign in enumerate(read)
+    ]
+    members: dict[str, list] = {}
+    for sign, share in zip(read, shares, strict=True):
+        members.setdefault(sign.group, []).append(share)
+    groups = {group: _effect(steps[-1], own, prior) for group, own in members.items()}
     # Caps bound what speaks for retail or a copy; which copy it would be is told by all that was read.
     complete = {
         name: math.fsum(factor * single[name] for single, factor in zip(free, factors, strict=True)) for name in prior
@@ -141,7 +163,24 @@ def weigh(
     copies = _posterior(complete, prior)
     unknown = math.fsum(share for name, share in copies.items() if name.startswith(UNKNOWN))
     named = {name: copies[name] for name in copies if not name.startswith(UNKNOWN)}
-    return Balance(tuple(pieces), last, {**named, UNKNOWN: unknown}, copies)
+    return Balance(tuple(pieces), totals[-1], {**named, UNKNOWN: unknown}, copies, groups)
+
+
+def _sum(one: Mapping[str, float], other: Mapping[str, float]) -> dict[str, float]:
+    return {name: one[name] + other[name] for name in one}
+
+
+def _on_side(effect: float, alone: float) -> float:
+    """An effect as far as it lies on the side of what the finding says alone; of one that says nothing, nothing."""
+    if abs(alone) < NOTHING:
+        return 0.0
+    return max(0.0, effect) if alone > 0 else min(0.0, effect)
+
+
+def _effect(every: Mapping[str, float], own: Sequence[Mapping[str, float]], prior: Mapping[str, float]) -> float:
+    """What the total of ``every`` finding would lose without its ``own``, decibans."""
+    rest = {name: every[name] - math.fsum(share[name] for share in own) for name in every}
+    return against_any(every, prior) - against_any(rest, prior)
 
 
 def _against(told: np.ndarray, names: Iterable[str], worth: Sequence[float] | None) -> list[dict[str, float]]:

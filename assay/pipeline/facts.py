@@ -194,6 +194,10 @@ class PhotoFitness(Stored):
         bare = cls(found.fitness.value, (), tuple(found.retake), dict(found.numbers))
         return bare.doubted((*known_doubts, *found.doubts))
 
+    def to_retake(self, why: str) -> "PhotoFitness":
+        """The same, to be taken again for one more reason."""
+        return replace(self, verdict=Fitness.RETAKE.value, retake=(why, *(self.retake or ())))
+
     def doubted(self, doubts: Iterable[str]) -> "PhotoFitness":
         """The same with further doubts in front."""
         doubts = (*doubts, *(self.doubts or ()))

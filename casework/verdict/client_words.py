@@ -17,7 +17,7 @@ def client_words(case, rows: list[dict], stand) -> str:
     done = [row for row in rows if row["finding"].grade != Grade.NOT_COMPARED]
     lines = [_compared(case, done)]
     flagged = [row for row in done if Grade(row["finding"].grade) in RED_FLAGS]
-    flagged.sort(key=lambda row: getattr(stand.pieces.get(row["checkpoint"].key), "piece", 0.0))
+    flagged.sort(key=lambda row: getattr(stand.pieces.get(row["checkpoint"].key), "effect", 0.0))
     lines += [_off(row) for row in flagged[:MOST_TOLD]]
     if len(flagged) > MOST_TOLD:
         lines.append(f"{len(flagged) - MOST_TOLD} more things depart from retail.")

@@ -42,11 +42,9 @@ def policy_said(policy) -> dict:
 
 
 def _weighed(stand, findings: list) -> dict:
-    """The balance by group, the weightiest first, as bars from a middle line; known copies by probability; prior."""
+    """What the total would lose without each group, as bars from a middle line; known copies by probability; prior."""
     balance, names = stand.balance, {finding.checkpoint.key: finding.checkpoint.name for finding in findings}
-    groups: dict[str, float] = {}
-    for one in balance.pieces:
-        groups[one.group] = groups.get(one.group, 0.0) + one.piece
+    groups = balance.groups
     most = max((abs(value) for value in groups.values()), default=1.0) or 1.0
     rows = [
         {

@@ -215,7 +215,7 @@ class Logbook(TestCase):
     def test_a_signature_keeps_the_batch_it_was_told_as_only_where_that_is_likely(self):
         for batches, name in (({"Bowline": 0.9, UNKNOWN: 0.1}, "Bowline"), ({"Bowline": 0.4, UNKNOWN: 0.35}, ""),
                               ({"Bowline": 0.3, UNKNOWN: 0.7}, ""), ({}, "")):  # fmt: skip
-            self.assertEqual(told_as(Balance((), 0.0, batches, {})), name)
+            self.assertEqual(told_as(Balance((), 0.0, batches, {}, {})), name)
 
     def test_a_guide_s_check_last_told_a_copy_in_the_case_signed_last_not_opened_last(self):
         later, _ = self.signed(0, "fake", "departs"), self.signed(5, "fake", "departs")

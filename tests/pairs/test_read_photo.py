@@ -50,6 +50,19 @@ class ReadingAPhotograph(TestCase):
         self.assertEqual(features(photo).size, pyramid.size)
         self.assertTrue(photo.preview)
 
+    def test_a_verified_pair_s_own_photograph_sent_again_is_none_of_this_pair(self):
+        """It would agree in everything, and make a copy legit."""
+        pyramid, _ = card_bench(Camera(mm_per_px=0.2), (CardPlace(MIDDLE),), Lamp())
+        other, _ = card_bench(Camera(mm_per_px=0.2, tilt_deg=(2, 1)), (CardPlace(MIDDLE),), Lamp())
+        place = {"view": "side_out", "foot": "left"}
+        own = receive_photo(pair=self.case.reference, data=jpeg(pyramid.rgb), by=self.scene.mara, **place)
+        read_photo(photo=own, references={}, needs={})
+        smaller = cv2.resize(pyramid.rgb, None, fx=0.7, fy=0.7, interpolation=cv2.INTER_AREA)
+        for rgb, is_own in ((smaller, True), (other.rgb, False)):
+            photo = receive_photo(pair=self.case.pair, data=jpeg(rgb), by=self.scene.mara, **place)
+            read_photo(photo=photo, references={}, needs={})
+            self.assertEqual("retails_own_photo" in photo.fitness.retake, is_own)
+
     def test_a_person_s_word_while_it_is_read_stands(self):
         photo = receive_photo(
             pair=self.case.pair, data=jpeg(barcode_picture("EAN13", "6291041500213")), by=self.scene.mara

@@ -24,6 +24,8 @@ ANSWERS = ("usual", "other", "third")
 RETAIL_ODD_COUNT, RETAIL_ODD_ANSWER = 0.004, 0.03
 LOOSE = 2.0
 CAUSES = 5
+SEEN_BY_EYE = 0.9
+"""How many misreadings a person sees where they are asked to confirm. Assumed."""
 RETAIL_PARTS = 0.5
 READ = 0.3
 """Standard uncertainty of a length, of the factory's scatter."""
@@ -222,8 +224,10 @@ def suspect(guide: Guide, rng: np.random.Generator, *, retail: bool) -> tuple[li
 
 
 def _misread(guide: Guide, read: list, rng: np.random.Generator) -> None:
+    """Far off, and sure of it; of sure signs, which a person looks at before they count, one in ten stays."""
     for n, kind in enumerate(guide.kinds):
-        if guide.world.misread and kind is not Kind.ANSWER and rng.random() < guide.world.misread:
+        rate = guide.world.misread * (1 - SEEN_BY_EYE if n in guide.decisive else 1)
+        if kind is not Kind.ANSWER and rng.random() < rate:
             read[n] += float(rng.normal(0, OFF)) if kind is Kind.CONTINUOUS else int(rng.choice([-2, -1, 1, 2]))
 
 

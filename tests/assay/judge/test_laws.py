@@ -216,6 +216,32 @@ class ManyReadings(SimpleTestCase):
             ]
             self.assert_same([*feet[0], *feet[1]], swapped)
 
+    def test_what_a_check_brings_hangs_on_no_order_and_never_lies_on_the_side_its_grade_rules_out(self):
+        rng = np.random.default_rng(6)
+        for _ in range(10):
+            signs = self.guide(rng)
+            signs[3] = replace(signs[3], value=signs[3].retail[0] + 12 * signs[3].prior.scatter)
+            forward, back = ({one.key: one for one in weigh(some).pieces} for some in (signs, signs[::-1]))
+            for key, one in forward.items():
+                self.assertAlmostEqual(one.effect, back[key].effect, places=9)
+                self.assertGreaterEqual(one.effect * one.alone, 0.0)
+            self.assertLess(forward["k3"].effect, 0.0)
+
+    def test_a_pair_that_is_loose_throughout_is_not_a_copy_by_that(self):
+        """Twelve lengths, each two and a half of retail's scatters off: one loose day, or twelve faults? They came to
+        -33 decibans as twelve. One length six off among eleven at their middle stays a fault."""
+        rng = np.random.default_rng(7)
+        retail = [rng.normal(0, 1, 5).tolist() for _ in range(12)]
+        lengths = [
+            EvidenceItem(key=f"k{n}", group=f"g{n}", kind=Kind.CONTINUOUS, value=0.0, retail=own, prior=Prior(4, 1.0))
+            for n, own in enumerate(retail)
+        ]
+        loose = [replace(one, value=float(rng.choice([-2.5, 2.5]))) for one in lengths]
+        alone = sum(weigh([one]).total for one in loose)
+        self.assertGreater(weigh(loose).total, alone + 6)
+        faulty = [replace(one, value=float(np.mean(one.retail)) + 6.0 * (n == 3)) for n, one in enumerate(lengths)]
+        self.assertLess({one.key: one for one in weigh(faulty).pieces}["k3"].effect, -3)
+
     def test_counts_that_agree_with_a_retail_that_varies_do_not_speak_against_it(self):
         """Twenty such counts once weighed -21.8 decibans."""
         signs = [replace(COUNT, key=str(n), group=str(n), retail=[24, 25, 25, 24], value=24 + n % 2) for n in range(20)]

@@ -83,7 +83,9 @@ class ToyMeasure(TestCase):
         ground = (ground - ground.mean()) * 2
         self.photos = {}
         for label, level in (("R1", 120), ("R2", 124), ("R3", 122), (self.case.pair.label, 190)):
-            picture = np.clip(ground * 0.6 + level, 0, 255).astype(np.uint8)
+            # Each its own photograph, noise and all.
+            noise = cv2.GaussianBlur(rng.normal(0, 9, ground.shape), (0, 0), 1)
+            picture = np.clip(ground * 0.6 + noise - noise.mean() + level, 0, 255).astype(np.uint8)
             place = {"view": "top", "foot": "left", "by": self.scene.mara, "mm_per_px": 0.2}
             photo = receive_photo(pair=Pair.objects.get(label=label), data=jpeg(picture), **place)
             read_photo(photo=photo, references={}, needs={})
