@@ -10,6 +10,7 @@ from django.http import FileResponse, Http404, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.utils import timezone
+from django.views.decorators.csrf import csrf_exempt
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from assay.errors import AssayError, CannotOpen
@@ -22,6 +23,7 @@ from casework.actions.start_from_photos import take_dropped
 from casework.models import Note, Sighting
 from casework.photos import queries as photo_queries
 from casework.photos.forms import LampForm, LengthsForm, PhotoForm, PointsForm
+from casework.photos.guessing import is_guessing, wrong_secret
 from casework.photos.parts import Part
 from casework.photos.phone_link import is_loopback, qr_code
 from casework.photos.unpack import take_each
@@ -181,13 +183,15 @@ def _link_page(request, secret: str, **page):
     return render(request, "casework/photo/_link.html", page)
 
 
+# The secret in the address is all there is to forge; checking a token would read a stranger's files first.
+@csrf_exempt
 @login_not_required
 @require_http_methods(["GET", "POST"])
 def phone(request, secret):
     """The phone's own page: what is wanted, and a button. It shows nothing else of the case."""
-    behind = link_behind(secret)
+    behind = _link_of(request, secret)
     if behind is None:
-        return render(request, "casework/photo/phone_over.html", status=410)
+        return render(request, "casework/photo/phone_over.html", status=429 if is_guessing(request) else 410)
     problems = []
     if request.method == "POST":
         problems = _each(request, lambda upload: _by_link(behind, upload))
@@ -197,13 +201,14 @@ def phone(request, secret):
     return render(request, "casework/photo/phone.html", page, status=422 if problems else 200)
 
 
+@csrf_exempt
 @login_not_required
 @require_http_methods(["GET", "POST"])
 def phone_part(request, secret, token):
     """A file that a phone sends in pieces: how much of it is there, or one piece more; whole, it is taken in."""
-    behind = link_behind(secret)
+    behind = _link_of(request, secret)
     if behind is None:
-        return JsonResponse({"problems": [wording.sentence("link_over")]}, status=410)
+        return JsonResponse({"problems": [wording.sentence("link_over")]}, status=429 if is_guessing(request) else 410)
     part = Part(behind.pk, token)
     if request.method == "GET":
         return JsonResponse({"have": part.have})
@@ -218,6 +223,17 @@ def phone_part(request, secret, token):
     if data is None:
         return JsonResponse({"have": have})
     return JsonResponse({"done": True, "problems": _take_in_part(behind, data, request.GET.get("name", ""))})
+
+
+def _link_of(request, secret):
+    """The link behind a secret; None where there is none, or whoever asks has tried many. Nothing of the request's body
+    is read for it."""
+    if is_guessing(request):
+        return None
+    behind = link_behind(secret)
+    if behind is None:
+        wrong_secret(request)
+    return behind
 
 
 def _take_in_part(behind, data: bytes, name: str) -> list[str]:

@@ -4,17 +4,20 @@ import os
 import shutil
 import time
 from datetime import timedelta
+from unittest import mock
 from uuid import uuid4
 
 from django.conf import settings
+from django.core.cache import cache
 from django.core.files.uploadedfile import SimpleUploadedFile
-from django.test import TestCase
+from django.test import Client, TestCase
 from django.urls import reverse
 from django.utils import timezone
 
 from casework.actions.open_link import MOST_FILES, open_link
 from casework.actions.sign_opinion import sign_opinion
 from casework.models import UploadLink
+from casework.photos.guessing import MOST_WRONG
 from casework.photos.parts import KEPT_S, MOST_AT_ONCE
 from tests.support.pictures import file_of, noise
 from tests.support.scenes import grey_photo, small_case, small_organisation
@@ -43,6 +46,20 @@ class PhoneLink(TestCase):
         self.assertEqual(photo.added_by, self.scene.mara)
         self.assertEqual(self.case.ledger.get(action="photo_added").details["how"], "phone link")
         self.assertContains(self.send(), "is here already", status_code=422)
+
+    def test_of_a_guessed_link_no_file_is_read_and_who_guesses_on_is_turned_away(self):
+        """200 MB were written to the temporary folder before a guessed link was refused."""
+        self.addCleanup(cache.clear)
+        guess = reverse("phone", args=["guess"])
+        stranger = Client(enforce_csrf_checks=True, REMOTE_ADDR="203.0.113.7")
+        with mock.patch("django.core.files.uploadhandler.MemoryFileUploadHandler.receive_data_chunk") as read:
+            answer = stranger.post(guess, {"files": SimpleUploadedFile("a.jpg", b"x" * 1000)})
+        self.assertEqual((answer.status_code, read.called), (410, False))
+        for _ in range(MOST_WRONG):
+            answer = stranger.get(guess)
+        self.assertEqual((answer.status_code, stranger.get(self.door).status_code), (429, 429))
+        cache.clear()
+        self.assertContains(self.send(), "Arrived")
 
     def test_it_opens_no_other_door(self):
         self.send()
