@@ -67,8 +67,12 @@ def photos_to_draft(release: Release, organisation: Organisation) -> list[Photo]
 
 @task()
 def draft_in_background(draft_id: int) -> None:
-    """The queue's way in. Cut off, it goes on with the next photograph."""
-    draft = GuideDraft.objects.select_related("release", "organisation").get(pk=draft_id)
+    """The queue's way in."""
+    go_through(GuideDraft.objects.select_related("release", "organisation").get(pk=draft_id))
+
+
+def go_through(draft: GuideDraft) -> None:
+    """Every photograph that is left. Cut off, it goes on with the next."""
     for photo in photos_to_draft(draft.release, draft.organisation)[draft.done :]:
         proposed: list[ProposedCheck] = []
         with suppress(AssayError):

@@ -12,6 +12,7 @@ from casework.access import organisation_of
 from casework.actions.start_case import start_case
 from casework.actions.start_from_photos import start_from_photos, take_dropped
 from casework.counter import queries
+from casework.counter.first_steps import first_steps
 from casework.counter.forms import StartForm
 from casework.photos.unpack import take_each
 from library.writers import MAY_MAKER
@@ -29,6 +30,7 @@ def counter(request):
         "asked": asked,
         "organisation": organisation,
         "token": uuid4(),
+        "steps": first_steps(organisation),
     }
     return render(request, "casework/counter/list.html", page)
 

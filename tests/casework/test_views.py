@@ -150,7 +150,7 @@ class Pages(TestCase):
             (self.url("intake"), 32),
             (self.url("case-json"), 26),
         )
-        for url, most in ((reverse("counter"), 10), *pages):
+        for url, most in ((reverse("counter"), 14), *pages):
             with self.assertNumQueriesAtMost(most):
                 self.client.get(url)
 

@@ -1,22 +1,25 @@
 """Refresh the pictures of the main views from the demo that runs on 127.0.0.1."""
 
 import importlib
+import io
 import os
 
 from django.conf import settings
 from django.core.management.base import BaseCommand
+from PIL import Image
 
 from demo import scenario as demo
 from demo.pack import PHOTOGRAPHS
 
+COLOURS = 192
 VIEWS = {
     "counter": "/",
     "bench-stitches": "/cases/403/bench/heel-bar-right/",
     "bench-holes": "/cases/403/bench/vents-right/",
     "bench-ultraviolet": "/cases/401/bench/uv-drawn/",
     "bench-outline": "/cases/403/bench/side-outline-left/",
-    "guides": "/guides/",
     "questions": "/guides/releases/1/questions/",
+    "drafted-guide": "/guides/releases/1/draft/",
     "differences": "/cases/403/differences/?at=2",
     "bench-mark": "/cases/403/bench/emblem-parts/",
     "library": "/library/releases/1/guide/#side-outline-left",
@@ -46,8 +49,7 @@ class Command(BaseCommand):
                 show.wait_for_load_state("networkidle")
                 # A page that jumps to its place is blank while it scrolls.
                 show.wait_for_timeout(600)
-                show.screenshot(path=folder / f"{name}.png")
-                self.stdout.write(f"  {name}.png")
+                self._keep(show, folder, name)
             self._drawing(show, address, folder)
             self._photographs(show, address, folder)
 
@@ -103,5 +105,7 @@ class Command(BaseCommand):
     def _keep(self, show, folder, name):
         show.wait_for_load_state("networkidle")
         show.wait_for_timeout(500)
-        show.screenshot(path=folder / f"{name}.png")
+        # A palette keeps the repository small: a page of text and greys loses nothing, a photograph a little.
+        picture = Image.open(io.BytesIO(show.screenshot())).convert("RGB")
+        picture.quantize(COLOURS, dither=Image.Dither.NONE).save(folder / f"{name}.png", optimize=True)
         self.stdout.write(f"  {name}.png")
