@@ -41,14 +41,22 @@ MARGIN = 0.02
 
 
 def request_draft(*, release: Release, organisation: Organisation, user) -> GuideDraft:
-    """Queue it; one that runs is gone on with. Raises AssayError ``not_allowed``, ``nothing_to_draft`` where no
+    """Queue it; one that was cut off is gone on with. Raises AssayError ``not_allowed``, ``nothing_to_draft`` where no
     verified pair has photographs."""
     must_write(user, release)
     photos = photos_to_draft(release, organisation)
     if not photos:
         raise AssayError("nothing_to_draft")
-    draft = GuideDraft.objects.create(release=release, organisation=organisation, asked_by=user, to_do=len(photos))
-    transaction.on_commit(lambda: draft_in_background.enqueue(draft.pk))
+    with transaction.atomic():
+        draft = GuideDraft.objects.filter(release=release, organisation=organisation).first()
+        if draft and draft.runs and not draft.stalled:
+            return draft
+        if draft and draft.stalled:
+            draft.save(update_fields=["touched_at"])
+        else:
+            given = {"release": release, "organisation": organisation, "asked_by": user}
+            draft = GuideDraft.objects.create(**given, to_do=len(photos))
+        transaction.on_commit(lambda: draft_in_background.enqueue(draft.pk))
     return draft
 
 

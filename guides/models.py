@@ -1,11 +1,16 @@
 """Drafts of a release's guide, and the checks they propose."""
 
+from datetime import timedelta
+
 from django.conf import settings
 from django.db import models
 from django.db.models import Q
+from django.utils import timezone
 
 from library.models import Checkpoint, Release
 from pairs.models import Organisation, Photo
+
+STALLED = timedelta(minutes=3)
 
 
 class GuideDraft(models.Model):
@@ -28,6 +33,11 @@ class GuideDraft(models.Model):
     @property
     def runs(self) -> bool:
         return self.done < self.to_do
+
+    @property
+    def stalled(self) -> bool:
+        """No photograph was done for so long that it may be gone on with."""
+        return self.runs and self.touched_at < timezone.now() - STALLED
 
 
 class ProposedCheck(models.Model):

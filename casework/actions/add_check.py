@@ -9,7 +9,7 @@ from casework.grading import regrade
 from casework.models import Case
 from library.models import Checkpoint
 from library.writers import must_write
-from pairs.actions.draw_checkpoint import draw_checkpoint, tried_well
+from pairs.actions.draw_checkpoint import Tried, draw_checkpoint, tried_well
 from pairs.models import Organisation, Photo
 
 
@@ -18,11 +18,14 @@ def add_check(*, organisation: Organisation, photo: Photo, user, points: list, g
     must_write(user, photo.pair.release)
     # Before anything is written: nobody else waits for the measuring.
     tried = tried_well(photo=photo, measure=given["measure"], points=points)
-    with transaction.atomic():
-        made = draw_checkpoint(photo=photo, tried=tried, given=given, by=user)
-        for case in Case.objects.filter(
-            organisation=organisation, pair__release__in=made.release.siblings, signed_at=None
-        ):
-            regrade(case)
-            request_analysis(case=case, user=user)
+    return keep_tried(organisation=organisation, tried=tried, user=user, given=given)
+
+
+@transaction.atomic
+def keep_tried(*, organisation: Organisation, tried: list[Tried], user, given: Mapping) -> Checkpoint:
+    """The same of what was tried; its first is the photograph that was drawn on."""
+    made = draw_checkpoint(photo=tried[0].photo, tried=tried, given=given, by=user)
+    for case in Case.objects.filter(organisation=organisation, pair__release__in=made.release.siblings, signed_at=None):
+        regrade(case)
+        request_analysis(case=case, user=user)
     return made

@@ -4,12 +4,13 @@ from django.db import transaction
 from django.utils.text import slugify
 
 from assay.errors import AssayError
-from casework.actions.add_check import add_check
+from casework.actions.add_check import keep_tried
 from casework.drafts.wording import choice_of, place_name
 from casework.guides.wording import WORDS
 from guides.models import ProposedCheck
 from library.models import Checkpoint
 from library.writers import must_write
+from pairs.actions.draw_checkpoint import tried_well
 
 MINUTES = 0.2
 """What looking at an automatic reading takes. Assumed."""
@@ -37,12 +38,11 @@ def accept_proposal(*, proposal: ProposedCheck, user, name: str) -> Checkpoint:
         "mandatory": False,
         "applies_when": [],
     }
+    # Before anything is written: nobody else waits for the measuring.
+    tried = tried_well(photo=proposal.photo, measure=choice.measure, points=proposal.points)
     with transaction.atomic():
         _decide(proposal, user, ProposedCheck.State.ACCEPTED)
-        organisation = proposal.organisation
-        made = add_check(
-            organisation=organisation, photo=proposal.photo, user=user, points=proposal.points, given=given
-        )
+        made = keep_tried(organisation=proposal.organisation, tried=tried, user=user, given=given)
         ProposedCheck.objects.filter(pk=proposal.pk).update(check_made=made)
     return made
 

@@ -3,9 +3,6 @@
 from collections import Counter
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
-from datetime import timedelta
-
-from django.utils import timezone
 
 from assay.contracts import MarkKind
 from assay.errors import AssayError
@@ -20,9 +17,6 @@ from casework.retail import prior_of
 from guides.models import GuideDraft, ProposedCheck
 from library.models import Checkpoint, Release
 from pairs.models import Organisation
-
-STALLED = timedelta(minutes=3)
-"""A draft of which no photograph was done for so long is offered to be gone on with."""
 
 
 @dataclass(frozen=True)
@@ -83,15 +77,11 @@ class DraftPage:
     def after(self) -> int:
         return self.rows[self.at + 1].proposal.pk if self.at + 1 < len(self.rows) else 0
 
-    @property
-    def stalled(self) -> bool:
-        return bool(self.draft and self.draft.runs and self.draft.touched_at < timezone.now() - STALLED)
-
 
 def draft_page(release: Release, organisation: Organisation, wanted: int = 0) -> DraftPage:
     """What a release's drafts propose, the one with the key ``wanted`` large. Four queries."""
     known = ProposedCheck.objects.filter(release=release, organisation=organisation)
-    open_ones = known.filter(state=ProposedCheck.State.OPEN).select_related("photo__pair", "photo")
+    open_ones = known.filter(state=ProposedCheck.State.OPEN).select_related("photo__pair")
     rows = _told_apart(_by_photo(list(_rows(open_ones))))
     keys = [row.proposal.pk for row in rows]
     states = list(known.values_list("state", flat=True))

@@ -1,16 +1,21 @@
 """A drafted guide: what repeats on the verified pairs is proposed once, and never again once it is rejected."""
 
+from unittest import mock
+
 import numpy as np
 from django.contrib.auth.models import Permission
+from django.db import connection
 from django.test import TestCase
 from django.urls import reverse
+from django.utils import timezone
 
 from assay.errors import AssayError
 from assay.simulator.swatch import seam_swatch
 from casework.actions.decide_proposal import accept_proposal, reject_proposal
 from guides.drafting import draft_in_background, request_draft
-from guides.models import GuideDraft, ProposedCheck
+from guides.models import STALLED, GuideDraft, ProposedCheck
 from library.models import Checkpoint, View
+from pairs.actions.draw_checkpoint import tried_well
 from pairs.actions.receive_photo import receive_photo
 from pairs.models import Marking, Pair
 from pairs.pipeline import read_photo
@@ -49,6 +54,20 @@ class Drafting(TestCase):
         self.draft()
         self.assertEqual(ProposedCheck.objects.count(), many)
         self.assertFalse(GuideDraft.objects.first().runs)
+
+    def test_while_one_runs_no_other_begins_and_one_that_was_cut_off_is_gone_on_with(self):
+        GuideDraft.objects.update(done=0)
+        running = GuideDraft.objects.get()
+        self.assertEqual(request_draft(**self.given), running)
+        GuideDraft.objects.update(touched_at=timezone.now() - 2 * STALLED)
+        self.assertEqual(request_draft(**self.given), running)
+        self.assertFalse(GuideDraft.objects.get().stalled)
+
+    def test_nothing_is_measured_while_others_wait_to_write(self):
+        order, own, module = [], len(connection.savepoint_ids), "casework.actions.decide_proposal.tried_well"
+        with mock.patch(module, lambda **given: order.append(len(connection.savepoint_ids)) or tried_well(**given)):
+            accept_proposal(proposal=self.row(), user=self.scene.mara, name="Toe row")
+        self.assertEqual(order, [own])
 
     def test_accepted_it_is_a_check_with_marks_on_both_pairs_and_nobody_takes_it_twice(self):
         row = self.row()
