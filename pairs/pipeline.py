@@ -31,7 +31,7 @@ from pairs.comparisons import descriptor_kept
 from pairs.models import PLACED, Marking, Photo, Reading
 from pairs.pictures import camera, facing, facts, features_file, marks, pixels
 from pairs.queries import alignment_of
-from pairs.sent_again import SENT_AGAIN, is_retails_own
+from pairs.sent_again import refuse_if_retails_own
 
 READ_FIELDS = (
     *("state", "view", "foot", "sorted_by", "preview", "features"),
@@ -81,8 +81,7 @@ def read_photo(
     if found.reference is not None and found.alignment is not None and not photo.set_aside:
         aligned = AlignedReference(references[found.reference], found.alignment)
         hold_scale_against(photo, aligned.photo, aligned.alignment)
-    if photo.view and is_retails_own(photo):
-        photo.fitness = photo.fitness.to_retake(SENT_AGAIN)
+    refuse_if_retails_own(photo)
     photo.preview.save("preview.jpg", ContentFile(opened.preview), save=False)
     photo.features.save("features.npz", features_file(opened.features), save=False)
     return _keep_read(photo, aligned)

@@ -12,6 +12,12 @@ SENT_AGAIN = "retails_own_photo"
 """The reason to take a photograph again."""
 
 
+def refuse_if_retails_own(photo: Photo) -> None:
+    """Say of a photograph whose view is known that it must be taken again, where it is; nothing is saved."""
+    if photo.view and SENT_AGAIN not in (photo.fitness.retake or ()) and is_retails_own(photo):
+        photo.fitness = photo.fitness.to_retake(SENT_AGAIN)
+
+
 def is_retails_own(photo: Photo) -> bool:
     """Whether it is, stored anew perhaps, a photograph of a verified pair of the release or its siblings. One query;
     small pictures of the verified pairs' are kept."""

@@ -21,6 +21,7 @@ from pairs.actions.scale_photo import scale_by_id1, scale_by_points, set_height,
 from pairs.models import Marking, Photo, Reading
 from pairs.pipeline import correct_reading, measure_markings, place_markings, read_codes
 from pairs.queries import alignment_of, beside, latest_readings, photos_in_use
+from pairs.sent_again import refuse_if_retails_own
 
 MOST_NUDGE_SHARE = 0.25
 
@@ -34,8 +35,10 @@ def sort_photo(*, case: Case, photo: Photo, user, view: str, foot: str) -> None:
     # Before anything is written: nobody else waits for the decoding.
     if unread := view in keys_where(codes=True) and photo.state == Photo.State.READ and not photo.codes:
         read_codes(photo)
+    if photo.state == Photo.State.READ:
+        refuse_if_retails_own(photo)
     with transaction.atomic():
-        photo.save(update_fields=["view", "foot", "sorted_by", "set_aside"])
+        photo.save(update_fields=["view", "foot", "sorted_by", "set_aside", "fitness"])
         if unread:
             inscribe_codes(case, user)
             regrade(case)

@@ -78,6 +78,21 @@ class DraftPage:
         return self.rows[self.at + 1].proposal.pk if self.at + 1 < len(self.rows) else 0
 
 
+@dataclass(frozen=True)
+class DraftProgress:
+    release: Release
+    draft: GuideDraft | None
+    found: int
+    """Proposals so far that nobody has decided."""
+
+
+def draft_progress(release: Release, organisation: Organisation) -> DraftProgress:
+    """How far it is. Two queries."""
+    known = ProposedCheck.objects.filter(release=release, organisation=organisation, state=ProposedCheck.State.OPEN)
+    drafts = GuideDraft.objects.filter(release=release, organisation=organisation)
+    return DraftProgress(release, drafts.first(), known.count())
+
+
 def draft_page(release: Release, organisation: Organisation, wanted: int = 0) -> DraftPage:
     """What a release's drafts propose, the one with the key ``wanted`` large. Four queries."""
     known = ProposedCheck.objects.filter(release=release, organisation=organisation)

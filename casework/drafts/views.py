@@ -27,8 +27,7 @@ def draft(request, pk):
         except AssayError as error:
             messages.error(request, wording.of_error(error))
         return redirect("guide-draft", pk)
-    at = request.GET.get("at", "")
-    page = queries.draft_page(release, organisation, int(at) if at.isascii() and at.isdigit() and len(at) < 12 else 0)
+    page = queries.draft_page(release, organisation, _key(request.GET.get("at", "")))
     return render(request, "casework/drafts/show.html", {"page": page, "may": request.user.has_perm(MAY_CHECK)})
 
 
@@ -37,7 +36,7 @@ def progress(request, pk):
     """How far the draft is; once it is done, the page is loaded anew."""
     organisation = organisation_of(request.user)
     release = get_object_or_404(visible_to(organisation), pk=pk)
-    page = queries.draft_page(release, organisation)
+    page = queries.draft_progress(release, organisation)
     return render(request, "casework/drafts/_progress.html", {"page": page, "polled": True})
 
 
@@ -48,8 +47,7 @@ def decide(request, pk, proposal, action):
     release = get_object_or_404(visible_to(organisation), pk=pk)
     known = ProposedCheck.objects.filter(organisation=organisation, release=release)
     one = get_object_or_404(known.select_related("photo__pair__release", "release", "organisation"), pk=proposal)
-    page = queries.draft_page(release, organisation, one.pk)
-    following = page.after or page.before
+    following = _key(request.POST.get("following", ""))
     try:
         if action == "reject":
             reject_proposal(proposal=one, user=request.user)
@@ -60,3 +58,8 @@ def decide(request, pk, proposal, action):
         messages.error(request, wording.of_error(error))
         following = one.pk
     return redirect(f"{reverse('guide-draft', args=[pk])}?at={following}")
+
+
+def _key(text: str) -> int:
+    """A proposal's key as it was sent; 0: none."""
+    return int(text) if text.isascii() and text.isdigit() and len(text) < 12 else 0

@@ -16,6 +16,7 @@ from assay.register.affine import Alignment
 from assay.simulator.camera import Camera
 from assay.simulator.scene import CardPlace
 from assay.simulator.shading import Lamp, lamp_colour
+from casework.actions.work_photo import sort_photo
 from pairs.actions.check_scale import hold_scale_against
 from pairs.actions.receive_photo import receive_photo
 from pairs.models import Photo
@@ -62,6 +63,11 @@ class ReadingAPhotograph(TestCase):
             photo = receive_photo(pair=self.case.pair, data=jpeg(rgb), by=self.scene.mara, **place)
             read_photo(photo=photo, references={}, needs={})
             self.assertEqual("retails_own_photo" in photo.fitness.retake, is_own)
+        unsorted = receive_photo(pair=self.case.pair, data=jpeg(smaller // 2 * 2), by=self.scene.mara)
+        read_photo(photo=unsorted, references={}, needs={})
+        sort_photo(case=self.case, photo=unsorted, user=self.scene.mara, **place)
+        unsorted.refresh_from_db()
+        self.assertIn("retails_own_photo", unsorted.fitness.retake)
 
     def test_a_person_s_word_while_it_is_read_stands(self):
         photo = receive_photo(
