@@ -13,7 +13,7 @@ from assay.contracts import Measurement
 from assay.draft.propose import Read, propose
 from assay.draft.scene import Proposal
 from assay.errors import AssayError
-from assay.judge.judgement import Kind
+from assay.judge.judgement import UNSURE_COUNT, Kind
 from assay.measure.registry import MEASURES
 from assay.pipeline.measure import Task
 from guides.models import GuideDraft, ProposedCheck
@@ -32,7 +32,6 @@ SAME_PLACE = 0.02
 """Two proposals of one number are one where their middles are nearer than this share of the picture's width."""
 REPEATS = 3.0
 """A number repeats where verified pairs scatter by no more than so many times what is believed of hand work."""
-SURE_COUNT = 0.3
 ALIKE = 0.06
 LEAST_TONE = 40.0
 """Sizes are alike within that share; tones within that share of so many units."""
@@ -191,7 +190,7 @@ def _repeated(proposal: Proposal, tried: list[Tried]) -> dict[str, list[float]]:
     unsure = [_unsure(one.reading, quantity) for one in read]
     if _kind(proposal) is Kind.COUNT:
         # One pair may be worn, dirty or badly lit: what is surely counted must agree; else all of it.
-        sure = [value for value, u in zip(values, unsure, strict=True) if u < SURE_COUNT]
+        sure = [value for value, u in zip(values, unsure, strict=True) if u < UNSURE_COUNT]
         if len(set(sure or values)) != 1:
             return {}
     elif not measure.compares(quantity) and len(values) > 1:

@@ -30,9 +30,8 @@ ROOM = 0.9
 """Around the outermost holes the region leaves so many diameters."""
 
 
-def holes(scene: Scene) -> Iterator[Proposal]:
+def holes(scene: Scene, spots: np.ndarray) -> Iterator[Proposal]:
     """Groups of at least ``FEWEST`` holes, the largest first; each also with room for one more at its ends."""
-    spots = np.array(_spots(scene)).reshape(-1, 3)
     if len(spots) < FEWEST:
         return
     apart = np.hypot(*(spots[:, None, :2] - spots[None, :, :2]).transpose(2, 0, 1))
@@ -44,9 +43,9 @@ def holes(scene: Scene) -> Iterator[Proposal]:
     members = sorted((spots[group == n] for n in range(many)), key=len, reverse=True)
     for own in members:
         if len(own) >= FEWEST:
-            for spots in (own, *_one_further(own)):
-                region = scene.to_picture(_around(spots))
-                yield Proposal("holes", "", MarkKind.REGION, region, "holes", min(1.0, len(own) / 6))
+            for some in (own, *_one_further(own)):
+                region = scene.to_picture(_around(some))
+                yield Proposal("holes", "", MarkKind.REGION, region, "holes")
 
 
 def _one_further(spots: np.ndarray) -> Iterator[np.ndarray]:
@@ -61,16 +60,16 @@ def _one_further(spots: np.ndarray) -> Iterator[np.ndarray]:
         yield np.vstack([spots, further])
 
 
-def painted(scene: Scene) -> np.ndarray:
+def painted(scene: Scene, spots: np.ndarray) -> np.ndarray:
     """(h, w) bool: every round spot and a little around it."""
     mask = np.zeros(scene.inside.shape, np.uint8)
-    for x, y, wide in _spots(scene):
+    for x, y, wide in spots:
         cv2.circle(mask, (round(x), round(y)), round(0.75 * wide) + 1, 1, -1)
     return mask > 0
 
 
-def _spots(scene: Scene) -> list[tuple[float, float, float]]:
-    """x, y and diameter of every round spot, finder pixels."""
+def round_spots(scene: Scene) -> np.ndarray:
+    """(N, 3): x, y and diameter of every round spot, finder pixels."""
     wanted = cv2.SimpleBlobDetector_Params()
     wanted.filterByArea = wanted.filterByCircularity = wanted.filterByConvexity = wanted.filterByInertia = True
     wanted.minArea, wanted.maxArea = (np.pi / 4 * (mm / MM_PER_PX) ** 2 for mm in DIAMETERS_MM)
@@ -88,7 +87,7 @@ def _spots(scene: Scene) -> list[tuple[float, float, float]]:
             x, y = (np.array(key.pt) + 0.5) / 2 - 0.5
             if scene.inside[round(y), round(x)]:
                 found.append((x, y, key.size / 2))
-    return found
+    return np.array(found).reshape(-1, 3)
 
 
 def _around(spots: np.ndarray) -> np.ndarray:

@@ -55,9 +55,6 @@ class Part:
     mask: np.ndarray
     """(h, w) bool."""
     material: int
-    tone: np.ndarray
-    """(3,) CIELAB."""
-
     seams: np.ndarray
     """(h, w) bool: edges, its own and those within it."""
 
@@ -113,7 +110,7 @@ def parts_of(scene: Scene, holes: np.ndarray) -> tuple[list[Part], np.ndarray]:
         for n in range(1, many):
             if stats[n, cv2.CC_STAT_AREA] * MM_PER_PX**2 >= MARK_MM2[0]:
                 mask = numbered == n
-                parts.append(Part(mask, int(material), lab[mask].mean(0), seams))
+                parts.append(Part(mask, int(material), seams))
     return sorted(parts, key=lambda part: -part.mm2), labels
 
 
@@ -194,7 +191,7 @@ def _mark(part: Part, scene: Scene) -> Iterator[Proposal]:
         return
     points = _uncrossed(scene, edge, region)
     for quantity in ("turned_deg", "across_mm", "width_mm") if points else ():
-        yield Proposal("mark", quantity, MarkKind.REGION, points, "mark", 0.9)
+        yield Proposal("mark", quantity, MarkKind.REGION, points, "mark")
 
 
 def _uncrossed(scene: Scene, edge: np.ndarray, region: np.ndarray) -> tuple[tuple[float, float], ...]:
@@ -234,11 +231,10 @@ def _edge(part: Part, own: np.ndarray, scene: Scene) -> np.ndarray | None:
 def _panel(part: Part, scene: Scene) -> Iterator[Proposal]:
     middle, radius = part.circle
     points = scene.to_picture(_octagon(middle, WITHIN * radius))
-    strength = min(1.0, part.mm2 / 1500)
-    yield Proposal("colour", "apart_dE00", MarkKind.REGION, points, "panel", strength)
+    yield Proposal("colour", "apart_dE00", MarkKind.REGION, points, "panel")
     # Grain shows on close pictures only.
     if WITHIN * radius * MM_PER_PX > GRAIN_MM and MM_PER_PX / scene.scale < FINE_MM_PER_PX:
-        yield Proposal("texture", "distance", MarkKind.REGION, points, "panel", 0.8 * strength)
+        yield Proposal("texture", "distance", MarkKind.REGION, points, "panel")
 
 
 def _octagon(middle: np.ndarray, radius: float) -> np.ndarray:

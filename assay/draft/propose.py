@@ -7,9 +7,9 @@ import cv2
 import numpy as np
 
 from assay.contracts import MarkKind, Marks, Measurement, Picture, Point
-from assay.draft.holes import holes, painted
+from assay.draft.holes import holes, painted, round_spots
 from assay.draft.patches import patches
-from assay.draft.refine import GOES_ON, refined_row
+from assay.draft.refine import GOES_ON, SURE, refined_row
 from assay.draft.rows import rows
 from assay.draft.scene import MM_PER_PX, Proposal, Scene
 from assay.errors import CannotMeasure
@@ -17,8 +17,6 @@ from assay.measure.registry import MEASURES
 
 Measuring = Callable[[str, Marks], Measurement]
 """Reads a measure at marks on the photograph; raises CannotMeasure."""
-SURE_COUNT = 0.3
-"""A count is proposed from here down, standard uncertainty; above, only what does not hang on it."""
 SAME_ROW_MM = 1.8
 LONGEST_STITCH_MM = 5.0
 """What repeats at longer steps is tread or print, no stitches. Common practice, no source."""
@@ -57,9 +55,10 @@ def propose(
     scene = Scene.of(picture.rgb, outline, picture.mm_per_px, picture.card)
     if ultraviolet:
         return list(_read(_lit(scene), measuring))
-    hidden = painted(scene)
+    spots = round_spots(scene)
+    hidden = painted(scene, spots)
     found = list(_read(_shapes(scene, shows), measuring))
-    found += _most_of_each(_read(holes(scene), measuring))
+    found += _most_of_each(_read(holes(scene, spots), measuring))
     found += _rows(rows(scene, hidden), scene, measuring)
     return found + list(_read(patches(scene, hidden), measuring))
 
@@ -75,7 +74,7 @@ def _read(proposals: Iterator[Proposal], measuring: Measuring) -> Iterator[Read]
 
 
 def _counted(found: Iterator[Read]) -> list[Read]:
-    return [one for one in found if one.reading.uncertainty < SURE_COUNT]
+    return [one for one in found if one.reading.uncertainty < SURE]
 
 
 def _most_of_each(found: Iterable[Read]) -> list[Read]:
@@ -91,7 +90,7 @@ def _most_of_each(found: Iterable[Read]) -> list[Read]:
 
 def _shapes(scene: Scene, shows: str) -> Iterator[Proposal]:
     for measure, quantity in SHAPES.get(shows, ()):
-        yield Proposal(measure, quantity, MarkKind.REGION, _loose(scene), "shape", 1.0)
+        yield Proposal(measure, quantity, MarkKind.REGION, _loose(scene), "shape")
 
 
 def _lit(scene: Scene) -> Iterator[Proposal]:
@@ -99,7 +98,7 @@ def _lit(scene: Scene) -> Iterator[Proposal]:
         hull = cv2.convexHull(scene.outline.astype(np.float32))[:, 0]
         kept = cv2.approxPolyDP(hull, 3.0 * scene.scale, closed=True)[:, 0]
         points = tuple((float(x), float(y)) for x, y in np.round(kept, 1))
-        yield Proposal("glow", quantity, MarkKind.REGION, points, "lit", 1.0)
+        yield Proposal("glow", quantity, MarkKind.REGION, points, "lit")
 
 
 def _loose(scene: Scene) -> tuple[Point, ...]:

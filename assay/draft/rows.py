@@ -55,8 +55,8 @@ def rows(scene: Scene, holes: np.ndarray) -> Iterator[Proposal]:
         length = float(np.hypot(*np.diff(line, axis=0).T).sum()) * MM_PER_PX
         if length >= max(LEAST_MM, FEWEST_PERIODS * own):
             found.append((float(np.median(strongest[at[:, 1], at[:, 0]])), line))
-    for strength, line in sorted(found, key=lambda row: -row[0])[:MOST]:
-        yield Proposal("seam", "", MarkKind.PATH, scene.to_picture(_simple(line)), "row", strength)
+    for _, line in sorted(found, key=lambda row: -row[0])[:MOST]:
+        yield Proposal("seam", "", MarkKind.PATH, scene.to_picture(_simple(line)), "row")
 
 
 def _lines(energy: np.ndarray) -> list[np.ndarray]:

@@ -31,8 +31,6 @@ class Proposal:
     """(x, y) in picture pixels."""
     noun: str
     """What it is, such as ``row``: worded where it is shown."""
-    strength: float
-    """How sure the finder is, 0 to 1, among its own."""
 
 
 @dataclass(frozen=True)

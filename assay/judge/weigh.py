@@ -135,10 +135,10 @@ def weigh(
     free = _against(told, prior, factors)
     singles = [_bounded(sign, single, levels) for sign, single in zip(read, free, strict=True)]
     alone = [against_any(single, prior) for single in singles]
-    shares = [{name: factor * single[name] for name in prior} for single, factor in zip(singles, factors, strict=True)]
-    steps = list(accumulate(shares, _sum, initial=dict.fromkeys(prior, 0.0)))
+    parts = [{name: factor * single[name] for name in prior} for single, factor in zip(singles, factors, strict=True)]
+    steps = list(accumulate(parts, _sum, initial=dict.fromkeys(prior, 0.0)))
     totals = [against_any(step, prior) for step in steps] if read else [0.0]
-    effects = [_effect(steps[-1], [share], prior) for share in shares]
+    effects = [_effect(steps[-1], [share], prior) for share in parts]
     pieces = [
         Weighed(
             key=sign.key,
@@ -153,7 +153,7 @@ def weigh(
         for n, sign in enumerate(read)
     ]
     members: dict[str, list] = {}
-    for sign, share in zip(read, shares, strict=True):
+    for sign, share in zip(read, parts, strict=True):
         members.setdefault(sign.group, []).append(share)
     groups = {group: _effect(steps[-1], own, prior) for group, own in members.items()}
     # Caps bound what speaks for retail or a copy; which copy it would be is told by all that was read.
