@@ -10,6 +10,7 @@ import sys
 from collections.abc import Sequence
 from dataclasses import asdict
 from pathlib import Path
+from typing import Any
 
 import cv2
 import numpy as np
@@ -72,7 +73,7 @@ def _parser() -> argparse.ArgumentParser:
     return parser
 
 
-def _measure(given: argparse.Namespace) -> dict:
+def _measure(given: argparse.Namespace) -> dict[str, Any]:
     received, rgb = _decoded(given.photo)
     entry = MEASURES[given.measure]
     task = Task("asked", given.measure, Marks(entry.marks, _points(given.points)))
@@ -94,7 +95,7 @@ def _facts_by_card(rgb: np.ndarray, received: Received, bar_mm: float) -> PhotoF
     return PhotoFacts(seen.mm_per_px, received.doubts, seen.scale.card_px, seen.scale.plane(), light)
 
 
-def _read(given: argparse.Namespace) -> dict:
+def _read(given: argparse.Namespace) -> dict[str, Any]:
     received, rgb = _decoded(given.photo)
     opened, camera = open_photo(rgb, bar_mm=given.bar_mm), camera_model_of(received.size, received.focal_35mm)
     seen = scale_photo(opened, camera, bar_mm=given.bar_mm, stand_mm_per_px=None)
@@ -114,7 +115,7 @@ def _read(given: argparse.Namespace) -> dict:
     }
 
 
-def _card(opened: OpenedPhoto, mm_per_px: float | None, camera: CameraModel) -> dict:
+def _card(opened: OpenedPhoto, mm_per_px: float | None, camera: CameraModel) -> dict[str, Any]:
     found = opened.card
     if isinstance(found, CannotMeasure):
         return {"refusal": found.reason}
@@ -128,14 +129,14 @@ def _card(opened: OpenedPhoto, mm_per_px: float | None, camera: CameraModel) -> 
     }
 
 
-def _light(opened: OpenedPhoto) -> dict:
+def _light(opened: OpenedPhoto) -> dict[str, Any]:
     found = opened.light
     if isinstance(found, AssayError):
         return {"refusal": found.reason}
     return {"residual_de00": found.residual_de00, "uneven_ratio": found.uneven, "doubts": list(found.doubts)}
 
 
-def _judge(given: argparse.Namespace) -> dict:
+def _judge(given: argparse.Namespace) -> dict[str, Any]:
     return judge_document(read_document(given.case.read_text()))
 
 
@@ -144,14 +145,14 @@ def _decoded(path: Path) -> tuple[Received, np.ndarray]:
     return received, decode(received.stored)
 
 
-def _points(text: str) -> tuple:
+def _points(text: str) -> tuple[Any, ...]:
     try:
         return tuple((float(x), float(y)) for x, y in (place.split(",") for place in text.split()))
     except ValueError as error:
         raise AssayError("bad_points", got=text[:60]) from error
 
 
-def _measured(found: Measurement) -> dict:
+def _measured(found: Measurement) -> dict[str, Any]:
     kept = found.descriptor
     return {
         "method": found.method,

@@ -9,6 +9,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
+from typing import Any
 
 from assay.errors import AssayError
 
@@ -32,7 +33,7 @@ class Question:
     minutes: float
     caution: str
     of_shoe: bool
-    applies_when: tuple[dict, ...]
+    applies_when: tuple[dict[str, Any], ...]
     answers: tuple[tuple[str, str, str], ...]
     """(key, sentence, drawing) each."""
     retail: Mapping[str, float]
@@ -41,7 +42,7 @@ class Question:
     """How often copies give each."""
 
 
-def questions_from(data: dict) -> tuple[Question, ...]:
+def questions_from(data: dict[str, Any]) -> tuple[Question, ...]:
     """Questions from plain data. Raises BadQuestion ``bad_question`` (key, what)."""
     if data.get("schema") != SCHEMA:
         raise BadQuestion("bad_question", key="", what="schema")

@@ -125,7 +125,8 @@ def _told(
     box = _box(region, scale)
     corners = np.array(box[:2]) + np.array([[0, 0], [1, 0], [1, 1], [0, 1]]) * box[2:]
     there = alignment.place(corners)
-    here = (*map(float, there.min(0)), *map(float, np.ptp(there, axis=0)))
+    (left, top), (wide, tall) = there.min(0).tolist(), np.ptp(there, axis=0).tolist()
+    here = (left, top, wide, tall)
     return Difference(
         box, here, float(beyond[region].sum()), kind, amount / scale if kind == "moved" else amount, towards
     )
@@ -166,7 +167,7 @@ def _laid(rgb: np.ndarray, alignment: Alignment, scale: float, shape: tuple[int,
     dense = cv2.resize(placed, size, interpolation=cv2.INTER_LINEAR)
     shift = GRID // 2
     dense = cv2.warpAffine(
-        dense, np.float32([[1, 0, -shift + 0.5], [0, 1, -shift + 0.5]]), size, borderMode=cv2.BORDER_REPLICATE
+        dense, np.array([[1, 0, -shift + 0.5], [0, 1, -shift + 0.5]], np.float32), size, borderMode=cv2.BORDER_REPLICATE
     )[: shape[0], : shape[1]]
     return cv2.remap(small, dense[..., 0], dense[..., 1], cv2.INTER_LINEAR, borderMode=cv2.BORDER_CONSTANT)
 

@@ -1,6 +1,7 @@
 """Two spots of colour, and how far they lie apart: by the card's light, through a neutral part, or in one picture."""
 
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 
@@ -16,7 +17,8 @@ SAME_FRAME_DE = 1.5
 class Compared:
     """Two spots of colour, and how far they lie apart."""
 
-    lab: tuple[np.ndarray, np.ndarray]
+    lab: tuple[np.ndarray, ...]
+    """Two, (3,) each."""
     delta_e_2000: float
     uncertainty_de00: float
     how: str
@@ -24,7 +26,7 @@ class Compared:
 
 
 def compare_by_card(
-    one: np.ndarray, other: np.ndarray, lights: tuple[Correction, Correction], at_px: tuple | None = None
+    one: np.ndarray, other: np.ndarray, lights: tuple[Correction, Correction], at_px: tuple[Any, Any] | None = None
 ) -> Compared:
     """Two spots, medians 0 to 255, each corrected by the card in its own picture; ``at_px``: where they lie."""
     places = at_px or (None, None)

@@ -8,7 +8,7 @@ hide up to a quarter of a local change by leaning the whole towards it.
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from types import MappingProxyType
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 import numpy as np
 from scipy.ndimage import gaussian_filter1d, median_filter
@@ -114,6 +114,8 @@ def _registered(ours: _Sought, theirs: np.ndarray) -> ContourDeviation:
         best = fitted if best is None or fitted.scatter < best.scatter else best
         if best.scatter < SURELY_MM:
             break
+    if best is None:
+        raise CannotAlign("outlines_too_unlike")
     turn, shift, scatter = _fit(ours.tree, reference[::FEW], normal[::FEW], (best.turn, best.shift, 3 * best.scatter))
     distance, _ = _distances(ours.tree, reference, normal, turn, shift)
     if float(np.median(np.abs(distance))) > FURTHEST_MM:
@@ -159,7 +161,7 @@ class _Fitted(NamedTuple):
     """Before the last step, which moved next to nothing."""
 
 
-def _fit(tree: cKDTree, reference: np.ndarray, normal: np.ndarray, start: tuple) -> _Fitted:
+def _fit(tree: cKDTree, reference: np.ndarray, normal: np.ndarray, start: tuple[Any, ...]) -> _Fitted:
     """``tree``: our contour's; ``start``: turn, shift, and from which scale on departures are given up, None: forgiving
     at first."""
     turn, shift, scale = start
@@ -186,7 +188,9 @@ def _moves(arm: np.ndarray, normal: np.ndarray) -> np.ndarray:
     return np.column_stack([normal, normal[:, 1] * arm[:, 0] - normal[:, 0] * arm[:, 1]])
 
 
-def _distances(tree: cKDTree, reference: np.ndarray, normal: np.ndarray, turn: np.ndarray, shift: np.ndarray) -> tuple:
+def _distances(
+    tree: cKDTree, reference: np.ndarray, normal: np.ndarray, turn: np.ndarray, shift: np.ndarray
+) -> tuple[Any, ...]:
     """How far the nearest of our points lies outside every place of the reference, (N,), and those points, (N, 2)."""
     # The reference is brought to our side, where the tree stays as it is and places are complex, and the answer back.
     here = (reference - shift) @ turn
@@ -296,7 +300,7 @@ def _ribbon(found: ContourDeviation) -> list[Stroke]:
     return [*bars, Stroke(StrokeKind.RING, _beside(found, worst)[:1], f"{found.largest:+.1f}", RING_MM)]
 
 
-def _beside(found: ContourDeviation, n: int) -> tuple:
+def _beside(found: ContourDeviation, n: int) -> tuple[Any, ...]:
     """Their contour's place n, where our shoe stands, and ours beside it."""
     way = found.along[(n + 2) % len(found.along)] - found.along[n - 2]
     normal = np.array([way[1], -way[0]]) / (np.hypot(*way) + 1e-9)

@@ -2,6 +2,7 @@
 
 from dataclasses import replace
 from types import MappingProxyType
+from typing import Any
 
 import cv2
 import numpy as np
@@ -68,9 +69,11 @@ def compare(theirs: Descriptor, ours: Descriptor) -> Comparison:
     return Comparison(MappingProxyType(parts), strokes)
 
 
-def _without(points: np.ndarray, values: np.ndarray, other: np.ndarray, known: np.ndarray, near: float) -> list[tuple]:
+def _without(
+    points: np.ndarray, values: np.ndarray, other: np.ndarray, known: np.ndarray, near: float
+) -> list[tuple[Any, ...]]:
     """(form, places, length, whether unsure) of what has nothing alike near it on the other."""
-    found = []
+    found: list[tuple[Any, ...]] = []
     if not len(points):
         return found
     for n in np.unique(values[:, 0]):

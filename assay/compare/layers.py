@@ -44,7 +44,7 @@ def mirrored(descriptor: Descriptor) -> Descriptor:
 
 
 def aligned(
-    theirs: Sequence[Sequence[float]], ours: Sequence[Sequence[float]]
+    theirs: Sequence[Sequence[float]] | np.ndarray, ours: Sequence[Sequence[float]] | np.ndarray
 ) -> tuple[list[tuple[int, int]], list[int], list[int]]:
     """Which layers correspond, which of theirs have no partner in ours, and which of ours none in theirs.
 

@@ -7,6 +7,7 @@ correlation coefficient; Evangelidis & Psarakis, IEEE PAMI 30(10), 2008), starte
 
 from dataclasses import replace
 from types import MappingProxyType
+from typing import Any
 
 import cv2
 import numpy as np
@@ -123,21 +124,30 @@ def faintness(contrast_de: float) -> float:
 
 def mirrored(descriptor: Descriptor) -> Descriptor:
     """As a mirror shows it: along the edge the other way."""
-    flipped = np.ascontiguousarray(descriptor.image[:, ::-1])
-    at = (-(descriptor.image_at[0] + (descriptor.image.shape[1] - 1) * descriptor.image_step), descriptor.image_at[1])
+    cover = _cover(descriptor)
+    flipped = np.ascontiguousarray(cover[:, ::-1])
+    at = (-(descriptor.image_at[0] + (cover.shape[1] - 1) * descriptor.image_step), descriptor.image_at[1])
     frame = descriptor.points * [-1, 1]
     return replace(descriptor, image=flipped, image_at=at, points=frame, marks=descriptor.marks * [-1, 1])
 
 
+def _cover(descriptor: Descriptor) -> np.ndarray:
+    """(h, w) uint8 of what the mark covers. Raises CannotAlign."""
+    if descriptor.image is None:
+        raise CannotAlign("marks_too_unlike")
+    return descriptor.image
+
+
 def _longest_mm(descriptor: Descriptor) -> float:
-    return max(descriptor.image.shape) * descriptor.image_step
+    return max(_cover(descriptor).shape) * descriptor.image_step
 
 
 def _resampled(descriptor: Descriptor, step: float) -> tuple[np.ndarray, np.ndarray]:
     """The cover at a common step, cut to the mark with some room, 0 to 1; where its first pixel lies, in steps."""
     scale = descriptor.image_step / step
-    size = tuple(max(8, round(n * scale)) for n in descriptor.image.shape[::-1])
-    cover = cv2.resize(descriptor.image.astype(np.float32) / 255, size, interpolation=cv2.INTER_AREA)
+    image = _cover(descriptor)
+    size = tuple(max(8, round(n * scale)) for n in image.shape[::-1])
+    cover = cv2.resize(image.astype(np.float32) / 255, size, interpolation=cv2.INTER_AREA)
     rows, columns = np.flatnonzero((cover > 0.5).any(1)), np.flatnonzero((cover > 0.5).any(0))
     if not len(rows):
         raise CannotAlign("marks_too_unlike")
@@ -233,7 +243,9 @@ def _middle(cover: np.ndarray) -> np.ndarray:
     return np.array([(own * x).sum(), (own * y).sum()]) / max(float(own.sum()), 1e-9)
 
 
-def _differences(one: np.ndarray, other: np.ndarray, onto: np.ndarray, place: tuple) -> tuple[tuple, dict]:
+def _differences(
+    one: np.ndarray, other: np.ndarray, onto: np.ndarray, place: tuple[Any, ...]
+) -> tuple[tuple[Any, ...], dict[str, Any]]:
     """Outlines of what theirs has and ours has not, and the other way round; and how many there are."""
     size = other.shape[::-1]
     laid = cv2.warpAffine(one, onto, size, flags=cv2.INTER_LINEAR)
@@ -242,9 +254,10 @@ def _differences(one: np.ndarray, other: np.ndarray, onto: np.ndarray, place: tu
     reach = 2 * max(1, round(min(TOLERATED * stroke, TOLERATED_OF_SIDE * max(one.shape)))) + 1
     kernel = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (reach, reach))
     least = LEAST_PART * float((laid > 0.5).sum())
-    origin, along, across = ours.points[0], *(ours.points[1:] - ours.points[0])
+    origin, (along, across) = ours.points[0], ours.points[1:] - ours.points[0]
     along, across = along / np.hypot(*along), across / np.hypot(*across)
-    overlay, counts = [], {}
+    overlay: list[Stroke] = []
+    counts: dict[str, float] = {}
     for label, key, has, lacks in ((MISSING, "missing", laid, other), (TOO_MUCH, "too_much", other, laid)):
         apart = (has > 0.5).astype(np.uint8) & ~cv2.dilate((lacks > 0.4).astype(np.uint8), kernel)
         # Told by what lies well off, outlined with all that belongs to it.

@@ -63,7 +63,7 @@ def _unsure(theirs: Descriptor, ours: Descriptor) -> tuple[float, float]:
     for values in (theirs.values[0], ours.values[0]):
         hue.append(values[4] if len(values) > 4 else values[3])
         exposure.append(values[5] if len(values) > 4 else 0.0)
-    return float(np.hypot(*hue)), float(np.hypot(*exposure))
+    return float(np.linalg.norm(hue)), float(np.linalg.norm(exposure))
 
 
 def exposed_alike(one: np.ndarray, other: np.ndarray, u_exposure: float) -> np.ndarray:

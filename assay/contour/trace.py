@@ -93,7 +93,8 @@ def _at_working_size(picture: Picture, within_px: np.ndarray | None) -> Contour:
 
 def _found(rgb: np.ndarray, within_px: np.ndarray | None, card_px: np.ndarray | None) -> Contour:
     roots = cv2.LUT(rgb if card_px is None else _without(rgb, card_px), ROOTS)
-    best, refusal, begun = None, CannotMeasure("nothing_stands_out"), []
+    best: Contour | None = None
+    refusal, begun = CannotMeasure("nothing_stands_out"), list[cKDTree]()
     for foreground in find_foregrounds(pyramid_of(rgb), OFF_GROUND, card_px, within_px):
         if not foreground.found or foreground.cut_off:
             refusal = refusal if not foreground.found else CannotMeasure("cut_by_frame")
@@ -103,7 +104,7 @@ def _found(rgb: np.ndarray, within_px: np.ndarray | None, card_px: np.ndarray | 
             begun += [cKDTree(foreground.outline), cKDTree(contour.points)]
             if best is None or contour.guessed < best.guessed:
                 best = contour
-        if best.guessed < SURE:
+        if best is not None and best.guessed < SURE:
             break
     if best is None:
         raise refusal
@@ -127,7 +128,7 @@ def _unless_no_shadow(
          if one.found and not one.cut_off]
         for shaded in (True, False)
     )  # fmt: skip
-    by_shadow, followed = [cKDTree(outline) for outline in shaded], []
+    by_shadow, followed = [cKDTree(outline) for outline in shaded], list[cKDTree]()
     for outline in plain:
         more = contour.guessed >= SURE or _outside(outline, contour.points, rgb.shape[:2]).max() > further
         if not more or _away(outline, followed) <= AS_BEGUN * max(rgb.shape[:2]):

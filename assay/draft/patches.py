@@ -91,7 +91,7 @@ def parts_of(scene: Scene, holes: np.ndarray) -> tuple[list[Part], np.ndarray]:
     rgb = cv2.inpaint(scene.rgb, holes.astype(np.uint8), 3, cv2.INPAINT_TELEA)
     lab = cv2.cvtColor(cv2.medianBlur(rgb, 5).astype(np.float32) / 255.0, cv2.COLOR_RGB2LAB)
     lab = cv2.GaussianBlur(lab, (0, 0), SMOOTH_MM / MM_PER_PX / 2)
-    weighted = lab * np.float32([LIGHTNESS_WEIGHT, 1.0, 1.0])
+    weighted = lab * np.array([LIGHTNESS_WEIGHT, 1.0, 1.0], np.float32)
     pixels = weighted[scene.inside]
     if len(pixels) < MATERIALS:
         return [], np.full(scene.inside.shape, -1, np.int32)

@@ -127,10 +127,10 @@ def _rows(proposals: Iterator[Proposal], scene: Scene, measuring: Measuring) -> 
         if reading.parts.get("pitch_mm", 0.0) <= LONGEST_STITCH_MM:
             read.append(Read(replace(one, points=path), reading))
     kept: list[Read] = []
-    for one in sorted(read, key=_whole, reverse=True):
-        if not any(_share_a_row(one.proposal.points, other.proposal.points, scene) for other in kept):
-            kept.append(one)
-    spacing = (replace(one, proposal=replace(one.proposal, quantity="pitch_mm")) for one in kept)
+    for row in sorted(read, key=_whole, reverse=True):
+        if not any(_share_a_row(row.proposal.points, other.proposal.points, scene) for other in kept):
+            kept.append(row)
+    spacing = (replace(row, proposal=replace(row.proposal, quantity="pitch_mm")) for row in kept)
     return _counted(iter(kept)) + [one for one in spacing if "pitch_mm" in one.reading.parts]
 
 

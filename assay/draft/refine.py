@@ -23,9 +23,10 @@ def refined_row(read: Read, points: Sequence[Point]) -> tuple[tuple[Point, ...],
     for _ in range(ROUNDS):
         if best[1].uncertainty < SURE and not {GOES_ON, ENDS_EARLY} & set(best[1].doubts):
             break
-        path = _through(reading, further=GOES_ON in reading.doubts)
-        if path is None:
+        further = _through(reading, further=GOES_ON in reading.doubts)
+        if further is None:
             break
+        path = further
         try:
             reading = read(path)
         except CannotMeasure:

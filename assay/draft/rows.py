@@ -65,10 +65,10 @@ def _lines(energy: np.ndarray) -> list[np.ndarray]:
     taken, lines = np.zeros(strongest.shape, bool), []
     for _ in range(8 * MOST):
         best = np.where(taken, 0.0, strongest)
-        peak = np.unravel_index(int(best.argmax()), best.shape)
+        peak = tuple(int(at) for at in np.unravel_index(int(best.argmax()), best.shape))
         if best[peak] < ROW_FROM:
             break
-        line = _followed(energy, np.array([peak[1], peak[0]], float), int(energy[:, *peak].argmax()), taken)
+        line = _followed(energy, np.array([peak[1], peak[0]], float), int(energy[:, peak[0], peak[1]].argmax()), taken)
         _take(taken, line)
         if len(line) >= LEAST_POINTS:
             lines.append(_smooth(line))
@@ -150,7 +150,7 @@ def _alone(size: np.ndarray, turn: float) -> np.ndarray:
     for mm in ASIDE_MM:
         for sign in (1, -1):
             dx, dy = sign * mm * normal
-            moved = cv2.warpAffine(size, np.float32([[1, 0, dx], [0, 1, dy]]), size.shape[::-1])
+            moved = cv2.warpAffine(size, np.array([[1, 0, dx], [0, 1, dy]], np.float32), size.shape[::-1])
             beside += moved / (2 * len(ASIDE_MM))
     return np.clip(size - beside, 0.0, None) / (size + beside + SOFT)
 
@@ -159,7 +159,8 @@ def _followed(energy: np.ndarray, start: np.ndarray, direction: int, taken: np.n
     """(N, 2) finder pixels: the line through ``start``, followed both ways."""
     ways = []
     for sign in (1.0, -1.0):
-        at, turn, way = start, np.pi * direction / DIRECTIONS + (np.pi if sign < 0 else 0.0), []
+        way: list[np.ndarray] = []
+        at, turn = start, np.pi * direction / DIRECTIONS + (np.pi if sign < 0 else 0.0)
         while len(way) < MOST_STEPS and (step := _step(energy, at, turn, taken)) is not None:
             at, turn = step
             way.append(at)

@@ -89,7 +89,7 @@ def _fitted_twice(work: np.ndarray, spots: list[CircleCandidate]) -> list[Circle
     """The rims as fitted, again from there where they moved much."""
     fitted = _fit_rims(work, spots)
     again = [n for n, (was, now) in enumerate(zip(spots, fitted, strict=True)) if now and _moved(was, now)]
-    for n, spot in zip(again, _fit_rims(work, [fitted[n] for n in again]), strict=True):
+    for n, spot in zip(again, _fit_rims(work, [spot for n in again if (spot := fitted[n])]), strict=True):
         fitted[n] = spot
     return fitted
 

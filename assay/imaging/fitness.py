@@ -10,6 +10,7 @@ spectrum of the ground. Refuses nothing: a photograph without a shoe to be found
 from dataclasses import dataclass, field
 from enum import StrEnum
 from types import MappingProxyType
+from typing import Any
 
 import cv2
 import numpy as np
@@ -62,7 +63,7 @@ class Fit:
     fitness: Fitness
     doubts: tuple[str, ...]
     retake: tuple[str, ...]
-    numbers: MappingProxyType = field(default_factory=lambda: MappingProxyType({}))
+    numbers: MappingProxyType[str, Any] = field(default_factory=lambda: MappingProxyType({}))
     """blur_effect, burnt_share, sunk_share, glare_share, shoe_length_px; mm_per_px and tilt_deg where known."""
 
 
@@ -117,7 +118,7 @@ def judge_fitness(
     return _verdict(checks, numbers, foreground, close_up=needs.close_up)
 
 
-def _verdict(checks: list, numbers: dict, foreground: Foreground, *, close_up: bool) -> Fit:
+def _verdict(checks: list[Any], numbers: dict[str, Any], foreground: Foreground, *, close_up: bool) -> Fit:
     retake = tuple(name for name, value, _, worst in checks if value > worst)
     doubts = tuple(name for name, value, doubt, worst in checks if doubt < value <= worst)
     if not close_up:
@@ -141,19 +142,21 @@ def _blur(pyramid: Pyramid, box: tuple[float, float, float, float]) -> float:
 def blur_effect(grey: np.ndarray) -> float:
     """Crete's blur effect of (H, W) uint8: how little a further blur changes the picture, the worse of both ways."""
     # Whole numbers throughout: sums of BLUR_REACH pixels are held against as many times one.
-    grey, effects = grey.astype(np.int16), []
+    grey = grey.astype(np.int16)
+    effects: list[float] = []
     for axis in (0, 1):
         reach = (1, BLUR_REACH) if axis == 0 else (BLUR_REACH, 1)
         order = (0, 1) if axis == 0 else (1, 0)
         blurred = cv2.boxFilter(grey, cv2.CV_16S, reach, normalize=False, borderType=cv2.BORDER_REFLECT)
         slopes = (cv2.Sobel(part, cv2.CV_16S, *order)[2:-1, 2:-1] for part in (BLUR_REACH * grey, blurred))
         sharp, soft = (np.abs(slope) for slope in slopes)
-        effects.append(cv2.norm(np.minimum(sharp, soft), cv2.NORM_L1) / (cv2.norm(sharp, cv2.NORM_L1) + 1e-9))
+        kept = float(cv2.norm(np.minimum(sharp, soft), cv2.NORM_L1))
+        effects.append(kept / (float(cv2.norm(sharp, cv2.NORM_L1)) + 1e-9))
     return max(effects)
 
 
 def _share(part: np.ndarray, whole: np.ndarray) -> float:
-    return round(float(np.count_nonzero(part) / max(1, np.count_nonzero(whole))), 4)
+    return round(int(np.count_nonzero(part)) / max(1, int(np.count_nonzero(whole))), 4)
 
 
 def _glare(clipped: np.ndarray, shoe: np.ndarray) -> float:

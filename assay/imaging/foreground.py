@@ -101,7 +101,7 @@ def find_foregrounds(
         between = far & beside & (lit < bar)
         thing = _largest(far & ~between if between.sum() < BETWEEN * far.sum() else far)
         if thing is None:
-            whole = (0, 0, *(float(n) for n in pyramid.size))
+            whole = (0.0, 0.0, float(pyramid.size[0]), float(pyramid.size[1]))
             yield Foreground(np.ones(free.shape, bool), scale, whole, found=False, cut_off=False)
         else:
             mask, box = thing

@@ -82,7 +82,7 @@ def line_goes_on(points: np.ndarray, plane: Plane | None, point_px: float) -> Ga
     distance = _apart(flat[1], meets) if abs(along - 1) > 1e-9 else 0.0
     spot = plane.to_px(meets[None])[0] if plane else meets
     relative = plane.relative_uncertainty if plane else 0.0
-    drawn = ((tuple(map(float, points[0])), (float(spot[0]), float(spot[1]))), *_line(points[2:]))
+    drawn = (((float(points[0][0]), float(points[0][1])), (float(spot[0]), float(spot[1]))), *_line(points[2:]))
     return Gauged(distance, unit, float(np.hypot(u, distance * relative)), drawn=drawn)
 
 

@@ -20,6 +20,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from mmap import mmap
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import simplejpeg
@@ -29,9 +30,9 @@ from assay.errors import CannotOpen
 from assay.imaging.pyramid import Pyramid
 
 try:
-    from pillow_heif import register_heif_opener
+    import pillow_heif
 except ImportError:  # a machine for which there is no such package: HEIC is then refused by name
-    register_heif_opener = None
+    pillow_heif = None  # type: ignore[assignment]
 
 MOST_BYTES = 40_000_000
 # A 100-megapixel phone photograph passes, a decompression bomb does not.
@@ -47,9 +48,9 @@ ROOT = Path(__file__).resolve().parents[2]
 # How that process ends.
 BROKEN, TOO_LARGE = 1, 2
 FEWEST_PIXELS_A_SIDE = 200
-FORMATS = ("JPEG", "PNG", "WEBP", "TIFF")
-if register_heif_opener:
-    register_heif_opener()
+FORMATS: tuple[str, ...] = ("JPEG", "PNG", "WEBP", "TIFF")
+if pillow_heif:
+    pillow_heif.register_heif_opener()
     FORMATS = (*FORMATS, "HEIF")
 HEIC_BRANDS = (b"heic", b"heix", b"hevc", b"mif1", b"msf1", b"heim", b"heis")
 ORIENTATION_TAG = 274
@@ -188,7 +189,7 @@ def _tells_coding(segment: bytes) -> bool:
 
 def _header(data: bytes) -> Image.Image:
     """The file opened but not decoded, its size within limits."""
-    if not register_heif_opener and data[4:8] == b"ftyp" and data[8:12] in HEIC_BRANDS:
+    if not pillow_heif and data[4:8] == b"ftyp" and data[8:12] in HEIC_BRANDS:
         raise CannotOpen("heic_unsupported")
     try:
         with warnings.catch_warnings():
@@ -208,7 +209,7 @@ def _header(data: bytes) -> Image.Image:
     return image
 
 
-def _exif(image: Image.Image) -> tuple[int, dict]:
+def _exif(image: Image.Image) -> tuple[int, dict[int, Any]]:
     """How the picture is to be turned, 1 to 8 as CIPA DC-008 has it, and the camera's part; what cannot be read there
     turns nothing and says nothing."""
     try:
@@ -218,7 +219,7 @@ def _exif(image: Image.Image) -> tuple[int, dict]:
             turn, part = exif.get(ORIENTATION_TAG, 1), dict(exif.get_ifd(EXIF_PART))
     except Exception:  # noqa: BLE001 - whatever a forged header makes the reader stumble over
         return 1, {}
-    return (turn, part) if turn in TURNS else (1, part)
+    return (int(turn), part) if turn in TURNS else (1, part)
 
 
 def converted(data: bytes, turn: int) -> bytes:
@@ -227,10 +228,11 @@ def converted(data: bytes, turn: int) -> bytes:
     Raises CannotOpen ``truncated``, ``asks_too_much``.
     """
     given = [sys.executable, "-m", "assay.imaging.convert", str(turn)]
-    how = {"capture_output": True, "timeout": CONVERTED_WITHIN_S, "cwd": ROOT}
     try:
         with CONVERTING:
-            done = subprocess.run(given, input=data, check=False, **how)  # noqa: S603
+            done = subprocess.run(  # noqa: S603
+                given, input=data, check=False, capture_output=True, timeout=CONVERTED_WITHIN_S, cwd=ROOT
+            )
     except subprocess.TimeoutExpired as error:
         raise CannotOpen("asks_too_much") from error
     if done.returncode:
@@ -250,7 +252,7 @@ def upright(image: Image.Image, turn: int) -> bytes:
         raise CannotOpen("truncated") from error
 
 
-def _capture_time(part: dict) -> datetime | None:
+def _capture_time(part: dict[int, Any]) -> datetime | None:
     try:
         written = str(part.get(CAPTURE_TIME_TAG, "")).strip("\0 ")
         return datetime.strptime(written, "%Y:%m:%d %H:%M:%S")  # noqa: DTZ007 - cameras know no zone
@@ -258,7 +260,7 @@ def _capture_time(part: dict) -> datetime | None:
         return None
 
 
-def _focal(part: dict) -> float | None:
+def _focal(part: dict[int, Any]) -> float | None:
     try:
         focal = float(part.get(FOCAL_35MM_TAG, 0))
     except (TypeError, ValueError):

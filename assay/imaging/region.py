@@ -10,6 +10,7 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 from itertools import islice
 from types import MappingProxyType
+from typing import Any
 
 import cv2
 import numpy as np
@@ -29,7 +30,7 @@ HALVED_FROM = 1.5
 
 
 def measure_region(  # noqa: PLR0913 - a picture, where, and how
-    measure: Callable,
+    measure: Callable[..., Any],
     picture: Picture,
     plane: Plane,
     marks: Marks,
@@ -56,15 +57,16 @@ def measure_region(  # noqa: PLR0913 - a picture, where, and how
     low = np.floor(low / step) * step
     # Pixel (u, v) of the region lies at low + (u, v) · step.
     onto = plane.matrix @ np.array([[step, 0, low[0]], [0, step, low[1]], [0, 0, 1]])
-    size = tuple(int(n) for n in np.ceil((high - low) / step) + 1)
+    wide, tall = (int(n) for n in np.ceil((high - low) / step) + 1)
+    size = (wide, tall)
     name = onto.tobytes() + bytes(str(size), "ascii")
     part, memory = picture.memory.of(("region", name), lambda: (_cut(picture, onto, size, step / own), Memory()))
     back = np.linalg.inv(onto)
     lit = in_true_light(replace(picture, rgb=part), light, onto)
-    region = replace(lit, mm_per_px=step, card=tuple(_points(through(back, picture.card))))
+    region = replace(lit, mm_per_px=step, card=tuple(_points(through(back, np.array(picture.card).reshape(-1, 2)))))
     if light is None:
         region = region.sharing(memory)
-    given = [Marks(marks.kind, tuple(_points(through(back, drawn))))]
+    given: list[Any] = [Marks(marks.kind, tuple(_points(through(back, drawn))))]
     if points is not None:
         given.append(_points(through(back, np.asarray(points, float))))
     found = measure(region, *given)

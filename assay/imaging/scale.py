@@ -85,7 +85,9 @@ def find_id1(pyramid: Pyramid) -> tuple[Plane, np.ndarray]:
             # The first look starts from a polygon that cuts the round corners; the next ones from true edges.
             for _ in range(3):
                 corners = _by_edges(grey_whole, corners) if corners is not None else None
-            ratio = _ratio(corners, pyramid.size) if corners is not None else 0.0
+            if corners is None:
+                continue
+            ratio = _ratio(corners, pyramid.size)
             misfit = abs(ratio / ID1_RATIO - 1)
             if misfit < RATIO_OFF and (best is None or misfit < best[0]):
                 best = (misfit, corners)

@@ -9,7 +9,6 @@ pictures, or directly where they lie in one picture.
 Refuses: ``card_burnt_out``, ``card_too_dark``, ``neutral_not_usable``.
 """
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 
 import cv2
@@ -76,7 +75,7 @@ class Falloff:
 
     def log_gain(self, at_px: np.ndarray) -> np.ndarray:
         """Log of the light at places (N, 2) against the light at ``middle_px``."""
-        here, there = (_over_picture(p, self.size) for p in (at_px, self.middle_px))
+        here, there = (_over_picture(p, self.size) for p in (at_px, np.array(self.middle_px)))
         return (here - there) @ np.array(self.terms)
 
 
@@ -215,14 +214,14 @@ def _part_around(rgb: np.ndarray, at: tuple[int, int], reach: int) -> np.ndarray
 
 def read_patches(rgb: np.ndarray, plane: Plane, printed: float = 1.0) -> Patches:
     """Medians of every patch, held against the paper around it. Raises CannotMeasure."""
-    paper = _medians(rgb, plane, PAPER_SPOTS, 1.3, printed)
+    paper = _medians(rgb, plane, np.array(PAPER_SPOTS), 1.3, printed)
     lightest = np.median(paper.max(1))
     if lightest >= CLIPPED:
         raise CannotMeasure("card_burnt_out")
     if lightest < 4 * UNDEREXPOSED:
         raise CannotMeasure("card_too_dark")
     falloff = _falloff(
-        plane.to_px(np.array(PAPER_SPOTS) * printed), paper, rgb.shape[1::-1], plane.to_px([MIDDLE_MM])[0]
+        plane.to_px(np.array(PAPER_SPOTS) * printed), paper, rgb.shape[1::-1], plane.to_px(np.array([MIDDLE_MM]))[0]
     )
     middles = np.array([(x + PATCH_MM / 2, y + PATCH_MM / 2) for (x, y), _ in (*GREY_PATCHES, *COLOUR_PATCHES)])
     gain = np.exp(falloff.log_gain(plane.to_px(middles * printed)))[:, None]
@@ -235,7 +234,7 @@ def read_patches(rgb: np.ndarray, plane: Plane, printed: float = 1.0) -> Patches
     return Patches(evened, even_paper, float(over_paper.max() / over_paper.min() - 1), falloff)
 
 
-def _medians(rgb: np.ndarray, plane: Plane, middles_mm: Sequence, half_mm: float, printed: float) -> np.ndarray:
+def _medians(rgb: np.ndarray, plane: Plane, middles_mm: np.ndarray, half_mm: float, printed: float) -> np.ndarray:
     """(N, 3) medians of squares round places on the card, looked at every PX_PER_MM-th of a mm."""
     half = max(1, round(half_mm * PX_PER_MM))
     around = np.arange(-half, half + 1)
@@ -256,7 +255,8 @@ def _falloff(spots_px: np.ndarray, paper: np.ndarray, size: tuple[int, int], mid
         found = np.linalg.solve(heavy.T @ rows + hold, heavy.T @ light)
         residual = np.abs(light - rows @ found)
         weight = 1 / np.maximum(1.0, residual / (2.5 * np.quantile(residual, 0.5) + 1e-4))
-    return Falloff(size, tuple(float(term) for term in found[1:]), (float(middle_px[0]), float(middle_px[1])))
+    across, down, outwards = (float(term) for term in found[1:])
+    return Falloff(size, (across, down, outwards), (float(middle_px[0]), float(middle_px[1])))
 
 
 def _curves(seen: np.ndarray, nominal: np.ndarray) -> np.ndarray:
@@ -266,8 +266,7 @@ def _curves(seen: np.ndarray, nominal: np.ndarray) -> np.ndarray:
     curves = []
     for channel in range(3):
         levels = seen[:, channel]
-        order = np.argsort(levels)
-        order = [n for n in order if UNDEREXPOSED < levels[n] < CLIPPED]
+        order = [n for n in np.argsort(levels) if UNDEREXPOSED < levels[n] < CLIPPED]
         if len(order) < 4:
             raise CannotMeasure("card_burnt_out" if np.median(levels) > 128 else "card_too_dark")
         x = srgb_to_linear(levels[order])

@@ -11,9 +11,10 @@ A condition is data: a list of clauses that must all hold. A clause names a fact
 A fact that nobody has said yet voids nothing.
 """
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
+from typing import Any
 
 from assay.errors import CannotJudge
 
@@ -51,7 +52,7 @@ class Void:
     got: object
 
 
-def checked(clauses: object) -> list[dict]:
+def checked(clauses: object) -> list[dict[str, Any]]:
     """The clauses, if they are a condition. Raises CannotJudge ``bad_condition`` with the clause that is not."""
     if not isinstance(clauses, list):
         raise CannotJudge("bad_condition", clause=str(clauses)[:80])
@@ -60,7 +61,7 @@ def checked(clauses: object) -> list[dict]:
     return clauses
 
 
-def why_void(clauses: Sequence[Mapping], facts: Mapping[str, object]) -> Void | None:
+def why_void(clauses: Sequence[Mapping[str, Any]], facts: Mapping[str, object]) -> Void | None:
     """The first clause that the facts contradict, or None where the checkpoint applies.
 
     >>> why_void([{"fact": "condition", "is": ["deadstock"]}], {"condition": "worn"})
@@ -75,7 +76,7 @@ def why_void(clauses: Sequence[Mapping], facts: Mapping[str, object]) -> Void | 
     return None
 
 
-def open_facts(clauses: Sequence[Mapping], facts: Mapping[str, object]) -> list[str]:
+def open_facts(clauses: Sequence[Mapping[str, Any]], facts: Mapping[str, object]) -> list[str]:
     """Facts that the condition asks for and that nobody has said yet."""
     asked = []
     for clause in clauses:
@@ -107,7 +108,7 @@ def _check(clause: object) -> None:
         raise problem
 
 
-def _contradicted(clause: Mapping, facts: Mapping[str, object]) -> Void | None:
+def _contradicted(clause: Mapping[str, Any], facts: Mapping[str, object]) -> Void | None:
     if "any" in clause:
         found = [_contradicted(one, facts) for one in clause["any"]]
         return next(iter(found), None) if all(found) else None
@@ -118,7 +119,8 @@ def _contradicted(clause: Mapping, facts: Mapping[str, object]) -> Void | None:
     if "is" in clause:
         return None if got in clause["is"] else Void(name, "is", clause["is"], got)
     if "has" in clause:
-        return None if clause["has"] in got else Void(name, "has", clause["has"], got)
+        is_there = isinstance(got, Collection) and clause["has"] in got
+        return None if is_there else Void(name, "has", clause["has"], got)
     if "same_as" in clause:
         other = facts.get(clause["same_as"])
         return None if unsaid(other) or other == got else Void(name, "same_as", other, got)

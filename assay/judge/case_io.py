@@ -4,6 +4,7 @@ import json
 import math
 from collections.abc import Mapping
 from dataclasses import asdict, replace
+from typing import Any
 
 from assay.errors import AssayError
 from assay.judge.evidence import EvidenceItem
@@ -23,7 +24,7 @@ CLEAN = "clean_says_nothing"
 """The reason of a finding that was looked at, shows nothing, and thereby says nothing."""
 
 
-def as_data(sign: EvidenceItem) -> dict:
+def as_data(sign: EvidenceItem) -> dict[str, Any]:
     """What the weighing of a finding needs besides its grade, as plain data."""
     return {
         "uncertainty": sign.uncertainty,
@@ -40,7 +41,7 @@ def as_data(sign: EvidenceItem) -> dict:
     }
 
 
-def from_data(finding: Mapping) -> EvidenceItem:
+def from_data(finding: Mapping[str, Any]) -> EvidenceItem:
     """A sign from an exported finding, see docs/formats.md."""
     kept = dict(finding["weighing"])
     return EvidenceItem(
@@ -54,7 +55,7 @@ def from_data(finding: Mapping) -> EvidenceItem:
     )
 
 
-def judge_document(case: dict) -> dict:
+def judge_document(case: dict[str, Any]) -> dict[str, Any]:
     """Grades, weights, verdicts and plan of a case from its document alone, as plain JSON."""
     said = case["policy"]
     rules = Policy(**{name: said[name] for name in POLICY if name in said})
@@ -123,7 +124,7 @@ def judge_document(case: dict) -> dict:
     }
 
 
-def as_range(spread: Range) -> dict:
+def as_range(spread: Range) -> dict[str, Any]:
     """A total's range as plain data."""
     return {
         "low": spread.low,
@@ -133,7 +134,7 @@ def as_range(spread: Range) -> dict:
     }
 
 
-def read_document(text: str) -> dict:
+def read_document(text: str) -> dict[str, Any]:
     """An exported case (JSON). Raises AssayError ``not_finite``, ``unknown_format`` or ``bad_caps``."""
 
     def refuse(word: str) -> None:
@@ -158,7 +159,7 @@ def _must_be_finite(value: object) -> None:
         _must_be_finite(one)
 
 
-def _graded(finding: dict) -> tuple[Grade, float | None]:
+def _graded(finding: dict[str, Any]) -> tuple[Grade, float | None]:
     if finding["grade"] == Grade.NOT_COMPARED:
         return Grade.NOT_COMPARED, finding["tail_probability"]
     must_be_one_unit(*_units(finding))
@@ -175,7 +176,7 @@ def _graded(finding: dict) -> tuple[Grade, float | None]:
     return judged.grade, judged.tail_probability
 
 
-def _units(finding: dict) -> tuple[str, ...]:
+def _units(finding: dict[str, Any]) -> tuple[str, ...]:
     """Of the check and of the value that it judges; parts carry theirs in their names."""
     numbers = finding["kind"] in (Kind.CONTINUOUS, Kind.COUNT) and not finding.get("quantity")
     return (finding.get("unit", ""), finding["reading"]["unit"]) if numbers else ()

@@ -6,7 +6,7 @@ times as wide and falls off no faster than retail's, or on another count or answ
 """
 
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 
 import numpy as np
@@ -63,12 +63,12 @@ def _odds_of_right(name: str) -> float:
     return assumptions.ODDS_OF_RIGHT[CopyLevel(level) if level in set(CopyLevel) else CopyLevel.MIDDLING]
 
 
-def copy_density(sign: EvidenceItem, name: str, value):  # noqa: ANN001, ANN201 - as above
+def copy_density(sign: EvidenceItem, name: str, value: spread.Value) -> spread.Value:
     """p(reading | a copy of this batch, or one of no known batch that is made so well). Raises CannotJudge."""
     return np.exp(log_copy_density(sign, name, value))
 
 
-def log_copy_density(sign: EvidenceItem, name: str, value):  # noqa: ANN001, ANN201 - as above
+def log_copy_density(sign: EvidenceItem, name: str, value: spread.Value) -> spread.Value:
     """Natural logarithm of the same. Where a batch's habit cannot be told from retail's the two are one."""
     if name in sign.batches and sign.kind is not Kind.PAPER:
         return log_density(_habit(sign, name) if is_told_apart(sign, name) else sign, value)
@@ -98,7 +98,7 @@ def _habit(sign: EvidenceItem, batch: str) -> EvidenceItem:
     return replace(sign, retail=sign.batches[batch], retail_uncertainty=(), prior=belief, batches={})
 
 
-def _right_or_wrong(sign: EvidenceItem, factor: float, own, wrong):  # noqa: ANN001, ANN202 - a number or many at once
+def _right_or_wrong(sign: EvidenceItem, factor: float, own: spread.Value, wrong: spread.Value) -> spread.Value:
     right = _more_often(assumptions.RIGHT_LENGTH if sign.right is None else sign.right, factor)
     return np.logaddexp(math.log(right) + own, math.log(1 - right) + wrong)
 
@@ -115,7 +115,7 @@ def _wrong(sign: EvidenceItem) -> spread.Continuous:
     return spread.Continuous(own.centre, scale, dof, 0, unsure.magnitude)
 
 
-def _unknown(sign: EvidenceItem, factor: float):  # noqa: ANN202 - a function of one outcome
+def _unknown(sign: EvidenceItem, factor: float) -> Callable[[spread.Value], float]:
     """Probability of an outcome for a copy of no known batch."""
     known = retail_spread(sign)
     usual = known.expected
@@ -159,7 +159,7 @@ def is_told_apart(sign: EvidenceItem, batch: str) -> bool:
     return abs(own.centre - theirs.centre) > far
 
 
-def _of_batch(sign: EvidenceItem, values: Sequence) -> spread.Continuous | spread.Counted:
+def _of_batch(sign: EvidenceItem, values: Sequence[spread.Value]) -> spread.Spread:
     """What one more pair of a batch reads."""
     return spread_of(sign.kind, values, replace(sign.prior, compares=False))
 
@@ -175,7 +175,7 @@ def learned_wider(distances: Sequence[float], share: float = 1.0) -> float:
     return max(assumptions.LEAST_WIDER, math.sqrt(squares / (assumptions.WIDER_WORTH + share * len(distances))))
 
 
-def learned_right(right: int, wrong: int, believed: float = assumptions.RIGHT) -> float:
+def learned_right(right: float, wrong: float, believed: float = assumptions.RIGHT) -> float:
     """How often copies get such a part right: the mean of a Beta with a belief worth ``RIGHT_WORTH`` batches.
 
     >>> learned_right(0, 0), learned_right(0, 4)
@@ -237,7 +237,7 @@ def _is_known_apart(sign: EvidenceItem, name: str) -> bool:
         return False
 
 
-def _off(sign: EvidenceItem, values: Sequence) -> float | None:
+def _off(sign: EvidenceItem, values: Sequence[spread.Value]) -> float | None:
     """How far a batch lies from retail, in retail's scales; of counts and answers nothing or infinitely far."""
     try:
         own = retail_spread(sign)

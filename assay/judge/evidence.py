@@ -5,7 +5,7 @@ misreading.
 """
 
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
 import numpy as np
@@ -26,14 +26,14 @@ class EvidenceItem:
     key: str
     group: str
     kind: Kind
-    value: float | int | str | None
+    value: spread.Value
     """What it reads; of print and packing how often retail is like this. None: not compared."""
     uncertainty: float = 0.0
-    retail: Sequence[float | int | str] = ()
+    retail: Sequence[spread.Value] = ()
     retail_uncertainty: Sequence[float] = ()
     """Standard uncertainties of ``retail``, none or one each."""
     prior: Prior = field(default_factory=Prior)
-    batches: Mapping[str, Sequence[float | int | str]] = field(default_factory=dict)
+    batches: Mapping[str, Sequence[spread.Value]] = field(default_factory=dict)
     """What known copies read, by batch; a batch without a reading is taken for unknown there."""
     copies: Mapping[str, float] = field(default_factory=dict)
     """ANSWER: how often copies give each, where that is believed."""
@@ -75,13 +75,13 @@ def caps(sign: EvidenceItem) -> tuple[float, float]:
     return less * sign.cap_for, less * sign.cap_against
 
 
-def density(sign: EvidenceItem, value):  # noqa: ANN001, ANN201 - a number, an answer, or many numbers at once
+def density(sign: EvidenceItem, value: spread.Value) -> spread.Value:
     """p(reading | retail): a density for lengths (of one or of many at once), a probability for the rest. Raises
     CannotJudge."""
     return np.exp(log_density(sign, value))
 
 
-def log_density(sign: EvidenceItem, value):  # noqa: ANN001, ANN201 - as above
+def log_density(sign: EvidenceItem, value: spread.Value) -> spread.Value:
     """Natural logarithm of the same: of a density it has no floor, of a probability ``LEAST_PROBABILITY``."""
     if sign.kind is Kind.PAPER:
         return floored_log(slip(value, assumptions.RETAIL_SLIPS if value >= 1 else float(value)))
@@ -106,7 +106,7 @@ def can_be_weighed(sign: EvidenceItem) -> bool:
     return True
 
 
-def retail_spread(sign: EvidenceItem, uncertainty: float = 0.0) -> spread.Continuous | spread.Counted | spread.Stated:
+def retail_spread(sign: EvidenceItem, uncertainty: float = 0.0) -> spread.Spread:
     """What the next retail pair reads there."""
     return spread_of(sign.kind, sign.retail, sign.prior, uncertainty, sign.retail_uncertainty)
 
@@ -116,7 +116,7 @@ def slip(value: float, rate: float) -> float:
     return 1 - rate if value >= 1 else rate
 
 
-def misread(probability, value: float | str, sign: EvidenceItem) -> float:  # noqa: ANN001 - a function of one outcome
+def misread(probability: Callable[[spread.Value], float], value: spread.Value, sign: EvidenceItem) -> float:
     """The probability of reading a count that may be one off: its standard uncertainty as a rate of misreading."""
     rate = spread.misreading_rate(sign.uncertainty) if sign.kind is Kind.COUNT else 0.0
     if not rate:

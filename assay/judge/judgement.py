@@ -8,6 +8,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from enum import StrEnum
 from functools import lru_cache
+from typing import Any
 
 from assay.errors import CannotJudge
 from assay.judge import spread
@@ -64,7 +65,7 @@ class Prior:
     """ANSWER: probability of the answers that retail pairs seldom give."""
 
 
-def checked_prior(belief: Mapping) -> Mapping:
+def checked_prior(belief: Mapping[str, Any]) -> Mapping[str, Any]:
     """A belief as data, itself. Raises CannotJudge ``bad_prior`` for what is no number, negative, or no probability."""
     numbers = [value for value in belief.values() if isinstance(value, int | float)]
     shares = [belief.get("off_by_one", 0.0)]
@@ -85,16 +86,16 @@ class Judged:
 
     grade: Grade
     tail_probability: float
-    spread: spread.Continuous | spread.Counted | spread.Stated
+    spread: spread.Spread
 
 
 def spread_of(
     kind: Kind,
-    retail: Sequence[float | int | str],
+    retail: Sequence[spread.Value],
     prior: Prior,
     uncertainty: float = 0.0,
     retail_uncertainty: Sequence[float] = (),
-) -> spread.Continuous | spread.Counted | spread.Stated:
+) -> spread.Spread:
     """The predictive distribution of one more retail pair.
 
     ``retail``: one value a verified pair; print and packing need none, their check states retail's rate itself.
@@ -117,7 +118,9 @@ def spread_of(
     return _answers(tuple(retail), tuple(prior.possible), prior.pairs, tuple(prior.rare.items()))
 
 
-def _of_numbers(values: tuple, unsure: tuple, prior: Prior, uncertainty: float) -> spread.Continuous:
+def _of_numbers(
+    values: tuple[Any, ...], unsure: tuple[Any, ...], prior: Prior, uncertainty: float
+) -> spread.Continuous:
     """The same of numbers that scatter."""
     scatter = max(prior.scatter, prior.floor)
     if prior.compares and len(values) < FEWEST_COMPARED:
@@ -133,11 +136,11 @@ def _of_numbers(values: tuple, unsure: tuple, prior: Prior, uncertainty: float) 
 # A page weighs the same few retail values against every known copy, and the next page does so again.
 @lru_cache(maxsize=KEPT)
 def _continuous(
-    retail: tuple,
+    retail: tuple[Any, ...],
     scatter: float,
     pairs: float,
     uncertainty: float,
-    unsure: tuple,
+    unsure: tuple[Any, ...],
     magnitude: bool,  # noqa: FBT001
 ) -> spread.Continuous:
     known = spread.continuous(
@@ -147,12 +150,14 @@ def _continuous(
 
 
 @lru_cache(maxsize=KEPT)
-def _counts(retail: tuple, pairs: float, off_by_one: float, unsure: tuple) -> spread.Counted:
+def _counts(retail: tuple[Any, ...], pairs: float, off_by_one: float, unsure: tuple[Any, ...]) -> spread.Counted:
     return spread.counts(list(retail), prior_pairs=pairs, off_by_one=off_by_one, uncertainties=unsure)
 
 
 @lru_cache(maxsize=KEPT)
-def _answers(retail: tuple, possible: tuple, pairs: float, rare: tuple) -> spread.Counted:
+def _answers(
+    retail: tuple[Any, ...], possible: tuple[Any, ...], pairs: float, rare: tuple[tuple[str, float], ...]
+) -> spread.Counted:
     return spread.answers(retail, possible=possible, prior_pairs=pairs, rare=dict(rare))
 
 
@@ -182,8 +187,8 @@ def must_be_numbers(*numbers: float, uncertainties: Sequence[float] = ()) -> Non
 
 def judge(  # noqa: PLR0913 - a reading, what retail reads, and what is known of both
     kind: Kind,
-    retail: Sequence[float | int | str],
-    value: float | str,
+    retail: Sequence[spread.Value],
+    value: spread.Value,
     prior: Prior,
     *,
     uncertainty: float = 0.0,
@@ -216,7 +221,13 @@ def judge(  # noqa: PLR0913 - a reading, what retail reads, and what is known of
 
 
 def _is_untelling(
-    kind: Kind, retail: Sequence, prior: Prior, uncertainty: float, retail_uncertainty: Sequence, *, confirmed: bool
+    kind: Kind,
+    retail: Sequence[spread.Value],
+    prior: Prior,
+    uncertainty: float,
+    retail_uncertainty: Sequence[spread.Value],
+    *,
+    confirmed: bool,
 ) -> bool:
     """Whether the reading is so unsure that no fault would show."""
     if kind is Kind.COUNT:

@@ -32,13 +32,13 @@ def given_others(told: np.ndarray, worth: Sequence[float]) -> np.ndarray:
     ``told``: as ``log_densities`` has it; ``worth``: one a sign: what it counts, 1, less where others share its cause;
     all 0: each by itself.
     """
-    worth = np.asarray(worth, float)[:, None]
-    weighted = told * worth[..., None]
+    shares = np.asarray(worth, float)[:, None]
+    weighted = told * shares[..., None]
     every = SHARES + weighted.sum(0)
     others = every - weighted
     given = np.logaddexp.reduce(others + told, axis=2) - np.logaddexp.reduce(others, axis=2)
-    lengths = worth * (np.ptp(told[:, :1], axis=2) > 0)
-    lacking = np.logaddexp.reduce(every, axis=1) - (worth * given).sum(0)
+    lengths = shares * (np.ptp(told[:, :1], axis=2) > 0)
+    lacking = np.logaddexp.reduce(every, axis=1) - (shares * given).sum(0)
     return given + (lengths > 0) * lacking / max(float(lengths.sum()), 1e-12)
 
 

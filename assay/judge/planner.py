@@ -9,6 +9,7 @@ as its cap and its place in its group let it.
 import math
 from collections.abc import Callable, Mapping, Sequence, Set
 from dataclasses import dataclass, replace
+from typing import Any, TypeAlias
 
 import numpy as np
 
@@ -18,8 +19,10 @@ from assay.judge.copy_model import copy_density
 from assay.judge.evidence import EvidenceItem, caps, density
 from assay.judge.grade import Grade
 from assay.judge.judgement import Kind, spread_of
-from assay.judge.rules import GradedItem, Policy, Verdict, coverage
+from assay.judge.rules import GradedItem, Policy, RuleAnswer, Verdict, coverage
 from assay.judge.weigh import Balance
+
+DecisionRule: TypeAlias = Callable[[Sequence[GradedItem], Policy], RuleAnswer]
 
 NODES = np.sinh(np.linspace(-6.5, 6.5, 121))
 """Where a length may lie, in scales from a centre: dense near it, out to 330 scales."""
@@ -101,7 +104,18 @@ def worth(sign: EvidenceItem, copies: Mapping[str, float], retail: float, *, bef
     spreads = [float((part * (weight - mean) ** 2).sum()) for part, mean in zip((ours, theirs), means, strict=True)]
     seen = (ours > 1e-9) | (theirs > 1e-9)
     reach = float(weight[seen].max()), float(weight[seen].min())
-    return Worth(sign.key, sign.group, max(0.0, float(bits)), sign.minutes, *means, *spreads, *reach)
+    return Worth(
+        sign.key,
+        sign.group,
+        max(0.0, float(bits)),
+        sign.minutes,
+        if_retail=means[0],
+        if_copy=means[1],
+        spread_retail=spreads[0],
+        spread_copy=spreads[1],
+        best=reach[0],
+        worst=reach[1],
+    )
 
 
 def _outcomes(sign: EvidenceItem, copies: Mapping[str, float]) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
@@ -119,7 +133,7 @@ def _outcomes(sign: EvidenceItem, copies: Mapping[str, float]) -> tuple[np.ndarr
         width = np.gradient(at)
         return density(sign, at), sum(share * copy_density(sign, name, at) for name, share in likely.items()), width
     if sign.kind is Kind.PAPER:
-        outcomes: list = [1.0, 0.002]
+        outcomes: list[Any] = [1.0, 0.002]
     elif sign.kind is Kind.ANSWER:
         outcomes = list(sign.prior.possible or dict.fromkeys(sign.retail))
     else:
@@ -137,7 +151,7 @@ def plan(  # noqa: PLR0913 - what a case is
     items: Sequence[GradedItem],
     balance: Balance,
     policy: Policy,
-    rule: Callable[[Sequence[GradedItem], Policy], object],
+    rule: DecisionRule,
     *,
     prior: float = 0.0,
     decisive: Set[str] = frozenset(),
@@ -183,7 +197,14 @@ def _supposed(items: Sequence[GradedItem], weights: Mapping[str, float], grade: 
     return [replace(one, grade=grade, weight=weights[one.key]) if one.key in weights else one for one in items]
 
 
-def _cannot_turn(items, policy, rule, bounds, decisive, now) -> bool:  # noqa: ANN001
+def _cannot_turn(
+    items: Sequence[GradedItem],
+    policy: Policy,
+    rule: DecisionRule,
+    bounds: Mapping[str, tuple[float, float]],
+    decisive: Set[str],
+    now: Verdict,
+) -> bool:
     """Whether neither the best nor the worst that all open checks may read gives another verdict.
 
     A finding moves the total by no more than its cap: the total is a mixture over copies of sums of capped terms, and
@@ -217,7 +238,9 @@ def _chance(worths: Sequence[Worth], balance: Balance, policy: Policy, now: Verd
     return min(1.0, found)
 
 
-def _settling(worths, items, policy, rule, now) -> tuple[tuple[str, ...], float]:  # noqa: ANN001
+def _settling(
+    worths: Sequence[Worth], items: Sequence[GradedItem], policy: Policy, rule: DecisionRule, now: Verdict
+) -> tuple[tuple[str, ...], float]:
     """Checks, the musts first, then by bits a minute, until retail is expected to end as legit and a copy as fake;
     those that it ends without as well are struck out again."""
     if now is not Verdict.UNDECIDED or not worths:

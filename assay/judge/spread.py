@@ -8,11 +8,15 @@ from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from types import MappingProxyType
+from typing import Any, TypeAlias
 
 import numpy as np
 from scipy.special import stdtr, stdtrit
 
 from assay.errors import CannotJudge
+
+Value: TypeAlias = Any
+"""What a check reads: a length, a count, an answer, or (N,) lengths at once; the check's kind says which."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,11 +42,11 @@ class Continuous:
         half = float(stdtrit(self.dof, 0.5 + coverage / 2)) * self.scale
         return self.centre - half, self.centre + half
 
-    def density(self, value):  # noqa: ANN001, ANN201 - a number or many at once
+    def density(self, value: Value) -> Value:
         """Probability density, per unit of the reading."""
         return np.exp(self.log_density(value))
 
-    def log_density(self, value):  # noqa: ANN001, ANN201 - a number or many at once
+    def log_density(self, value: Value) -> Value:
         """Natural logarithm of the density; of a magnitude below the centre, that at the centre."""
         t = (value - self.centre) / self.scale
         if self.magnitude:
@@ -97,14 +101,14 @@ def continuous(
 class Counted:
     """Dirichlet-smoothed frequencies over counts or closed answers."""
 
-    probabilities: Mapping[int | str, float]
+    probabilities: Mapping[Value, float]
     """Predictive probability of every outcome that was listed or seen."""
     elsewhere: float
     """Predictive probability of an answer that is not listed, or of the next count beyond those that are."""
-    expected: int | str
+    expected: Value
     pairs: int
 
-    def probability(self, value: float | str) -> float:
+    def probability(self, value: Value) -> float:
         """Predictive probability of this outcome; counts beyond those listed fall off by ``STEP`` each.
 
         >>> known = counts([7, 7], prior_pairs=2, off_by_one=0.01)
@@ -118,7 +122,7 @@ class Counted:
         beyond = max(value - max(self.probabilities), min(self.probabilities) - value, 1)
         return self.elsewhere * STEP ** (beyond - 1)
 
-    def tail_probability(self, value: float | str) -> float:
+    def tail_probability(self, value: Value) -> float:
         """Probability of all outcomes that are no likelier than this one: two-sided by construction."""
         if value not in self.probabilities:
             return self.probability(value)
@@ -220,7 +224,13 @@ class Stated:
         return min(1.0, max(0.0, float(value)))
 
 
-def _dirichlet(seen: Mapping, prior: Mapping, expected: int | str, *, prior_pairs: float) -> Counted:
+Spread: TypeAlias = Any
+"""Continuous, Counted or Stated; the check's kind says which."""
+
+
+def _dirichlet(
+    seen: Mapping[Value, float], prior: Mapping[Value, float], expected: Value, *, prior_pairs: float
+) -> Counted:
     """``seen``: how many pairs showed each outcome."""
     pairs = math.fsum(seen.values())
     outcomes = {*prior, *seen}
@@ -229,6 +239,6 @@ def _dirichlet(seen: Mapping, prior: Mapping, expected: int | str, *, prior_pair
     return Counted(probabilities, STEP * min(probabilities.values()), expected, round(pairs))
 
 
-def _likeliest(seen: Mapping) -> int | str:
+def _likeliest(seen: Mapping[Value, float]) -> Value:
     most = max(seen.values())
     return min(value for value, times in seen.items() if times == most)

@@ -19,6 +19,7 @@ import math
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from itertools import accumulate
+from typing import Any
 
 import numpy as np
 
@@ -152,7 +153,7 @@ def weigh(
         )
         for n, sign in enumerate(read)
     ]
-    members: dict[str, list] = {}
+    members: dict[str, list[Any]] = {}
     for sign, share in zip(read, parts, strict=True):
         members.setdefault(sign.group, []).append(share)
     groups = {group: _effect(steps[-1], own, prior) for group, own in members.items()}

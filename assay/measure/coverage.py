@@ -41,7 +41,8 @@ def measure(picture: Picture, marks: Marks) -> Measurement:
     apart = float(np.linalg.norm(way))
     along = (values - one) @ way / max(apart**2, 1e-6)
     scatter = [float(along[side].std()) * apart if side.any() else 0.0 for side in (along < 0.5, along >= 0.5)]
-    if apart < LEAST_DE or apart < CLEAR * np.hypot(*scatter) or not (along < 0.5).any() or not (along >= 0.5).any():
+    unsure = float(np.linalg.norm(scatter))
+    if apart < LEAST_DE or apart < CLEAR * unsure or not (along < 0.5).any() or not (along >= 0.5).any():
         raise CannotMeasure("one_tone_only", apart_dE=round(apart, 1))
     cover = np.clip(1 - along, 0, 1)
     share = float(cover.mean())
@@ -51,7 +52,11 @@ def measure(picture: Picture, marks: Marks) -> Measurement:
     binary[region.inside] = along < 0.5
     patches, overlay = _patches(binary, region.corner, 0.01 * region.inside.sum())
     parts = {"share_ratio": share, "share_ratio_uncertainty": u, "patches": float(patches)}
-    parts |= {"patches_uncertainty": PATCHES_OFF, "apart_dE": apart, "apart_dE_uncertainty": float(np.hypot(*scatter))}
+    parts |= {
+        "patches_uncertainty": PATCHES_OFF,
+        "apart_dE": apart,
+        "apart_dE_uncertainty": unsure,
+    }
     doubts = tuple(dict.fromkeys((*picture.doubts, *region.doubts)))
     return Measurement(share, "ratio", u, MappingProxyType(parts), overlay, doubts)
 

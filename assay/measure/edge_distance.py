@@ -5,6 +5,7 @@ A path of two ends is drawn roughly across; the edge is found near each end as `
 
 from dataclasses import replace
 from types import MappingProxyType
+from typing import Any
 
 import numpy as np
 
@@ -42,7 +43,7 @@ def measure(picture: Picture, marks: Marks) -> Measurement:
     return _reading(picture, (ends[0], along, across, half), first, replace(last, at=length + last.at))
 
 
-def _reading(picture: Picture, frame: tuple, first: Edge, last: Edge) -> Measurement:
+def _reading(picture: Picture, frame: tuple[Any, ...], first: Edge, last: Edge) -> Measurement:
     start, along, across, half = frame
     # Across slightly leaning edges the shortest way is the cosine of their common lean.
     lean = np.arctan((first.lean + last.lean) / 2)

@@ -9,6 +9,7 @@ cannot be told apart their count is left out, and said.
 
 from contextlib import suppress
 from types import MappingProxyType
+from typing import Any
 
 import cv2
 import numpy as np
@@ -98,7 +99,7 @@ def _loose(light: np.ndarray, ink: Ink, field: np.ndarray, mm_per_px: float | No
     return [one for one in found if np.median(depth[tuple(one.points.astype(int).T[::-1])]) > BORDER_WIDTHS * width]
 
 
-def _edge(ink: Ink, outlines: tuple) -> float | None:
+def _edge(ink: Ink, outlines: tuple[Any, ...]) -> float | None:
     """Width of the outline from a fifth to four fifths of cover, px: the typical one along the way."""
     widths = []
     for outline in outlines:

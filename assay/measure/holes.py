@@ -57,10 +57,15 @@ def measure(picture: Picture, marks: Marks, *, bright: bool = False) -> Measurem
     return _reading(picture, marks, *find_holes(picture, marks.checked(picture.size), bright=bright))
 
 
+def _is_surer(bright: Measurement, dark: Measurement) -> bool:
+    return bright.uncertainty < SURER * dark.uncertainty and MANY * float(bright.value) >= float(dark.value)
+
+
 def measure_either(picture: Picture, marks: Marks) -> Measurement:
     """The same, dark holes first; where they are refused or in doubt, bright things (studs, light rivets, holes with
     light behind them) count if they are the surer ones, with the doubt ``light_things``."""
-    dark, refusal = None, None
+    dark: Measurement | None = None
+    refusal: CannotMeasure | None = None
     try:
         dark = measure(picture, marks)
     except CannotMeasure as error:
@@ -73,14 +78,15 @@ def measure_either(picture: Picture, marks: Marks) -> Measurement:
         bright = None
     # Gloss is light as well, but there is less of it than of what is counted.
     if bright is not None and (
-        dark is None or (bright.uncertainty < SURER * dark.uncertainty and MANY * bright.value >= dark.value)
+        dark is None
+        or (bright.uncertainty < SURER * dark.uncertainty and MANY * float(bright.value) >= float(dark.value))
     ):
         # Where dark ones were seen as well, which of the two are meant is for a person to say.
         least = EITHER_MAY_BE_MEANT if dark is not None else 0.0
         doubts = (*bright.doubts, "light_things")
         return replace(bright, doubts=doubts, uncertainty=max(bright.uncertainty, least))
     if dark is None:
-        raise refusal
+        raise refusal or CannotMeasure("nothing_found")
     return dark
 
 

@@ -8,6 +8,7 @@ what is no print; letters that cannot be told apart are a doubt.
 
 from dataclasses import dataclass
 from types import MappingProxyType
+from typing import Any
 
 import cv2
 import numpy as np
@@ -230,7 +231,7 @@ def _broken(ink: np.ndarray, height: float) -> bool:
 def _drawn(line: _Line, full: np.ndarray) -> tuple[Stroke, ...]:
     """Baseline, the height of capitals, and a box round every letter."""
 
-    def placed(points: list) -> tuple[Point, ...]:
+    def placed(points: list[Any]) -> tuple[Point, ...]:
         fine = np.asarray(points, float) * line.finer
         return tuple((float(x), float(y)) for x, y in fine @ line.onto[:, :2].T + line.onto[:, 2])
 

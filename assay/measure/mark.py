@@ -9,6 +9,7 @@ gives tilt, place, size, stroke and what is missing or too much (``compare.mark`
 """
 
 from types import MappingProxyType
+from typing import Any
 
 import cv2
 import numpy as np
@@ -88,14 +89,14 @@ def measure(picture: Picture, marks: Marks) -> Measurement:
     return Measurement(float(middle[1]) * unit, name, u, MappingProxyType(parts), drawn, every, kept)
 
 
-def _frame(at: np.ndarray, along: np.ndarray, first: np.ndarray, mark: np.ndarray) -> tuple:
+def _frame(at: np.ndarray, along: np.ndarray, first: np.ndarray, mark: np.ndarray) -> tuple[Any, ...]:
     """Origin on the edge at its first place, the way along it, and the way across it, towards the mark."""
     origin = at + ((first - at) @ along) * along
     across = np.array([-along[1], along[0]])
     return origin, along, across * (np.sign((mark - origin) @ across) or 1.0)
 
 
-def _in_frame(ink: Ink, frame: tuple) -> tuple[np.ndarray, np.ndarray]:
+def _in_frame(ink: Ink, frame: tuple[Any, ...]) -> tuple[np.ndarray, np.ndarray]:
     """The cover turned into the edge's frame, one pixel a pixel, and where its first pixel lies there."""
     origin, along, across = frame
     ys, xs = np.nonzero(ink.inside)
@@ -118,11 +119,11 @@ def _spacing(stats: np.ndarray, labels: np.ndarray) -> float | None:
     return float((middles[-1] - middles[0]) / (len(middles) - 1))
 
 
-def _drawn(form: EmblemForm, corner: np.ndarray, frame: tuple, edge: np.ndarray) -> tuple[Stroke, ...]:
+def _drawn(form: EmblemForm, corner: np.ndarray, frame: tuple[Any, ...], edge: np.ndarray) -> tuple[Stroke, ...]:
     """The mark's outline, the edge, and the way from one to the other."""
     origin, along, across = frame
 
-    def placed(points: np.ndarray) -> tuple:
+    def placed(points: np.ndarray) -> tuple[Any, ...]:
         spots = origin + (np.asarray(points) + corner) @ np.stack([along, across])
         return tuple((float(x), float(y)) for x, y in spots)
 

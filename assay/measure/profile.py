@@ -8,6 +8,7 @@ photograph. Refuses what the contour refuses, and a picture in which a fifth of 
 from collections.abc import Callable, Mapping
 from itertools import pairwise
 from types import MappingProxyType
+from typing import Any
 
 import cv2
 import numpy as np
@@ -152,7 +153,7 @@ def _bow(back: np.ndarray, way: int) -> tuple[float, float]:
     return bow, length**2 / (8 * max(abs(bow), 1e-9)) + abs(bow) / 2
 
 
-def _dip(oriented: OrientedContour, heel: float, reach: float) -> tuple[float, list]:
+def _dip(oriented: OrientedContour, heel: float, reach: float) -> tuple[float, list[Any]]:
     """Depth of the collar's opening under a straight edge across it, and the lines that show both."""
     places = np.linspace(heel, heel + reach, 160)[1:]
     top = np.stack([places, oriented.rise(places)[:, 1]], 1)
@@ -195,7 +196,7 @@ def _uncertainty(oriented: OrientedContour) -> float:
 
 
 def _reading(
-    name: str, picture: Picture, oriented: OrientedContour, parts: dict, shown: tuple[str, list]
+    name: str, picture: Picture, oriented: OrientedContour, parts: dict[str, Any], shown: tuple[str, list[Any]]
 ) -> Measurement:
     main, lines = shown
     u = _uncertainty(oriented)
@@ -212,7 +213,7 @@ def _reading(
     for part in [part for part in parts if part.endswith("_ratio")]:
         numbers[f"{part}_uncertainty"] = float(u / width)
 
-    def stroke(points: list | np.ndarray) -> Stroke:
+    def stroke(points: list[Any] | np.ndarray) -> Stroke:
         return Stroke(StrokeKind.LINE, tuple((float(x), float(y)) for x, y in oriented.back(np.asarray(points))))
 
     outline = np.vstack([oriented.points[::4], oriented.points[:1]])
@@ -226,7 +227,9 @@ def _reading(
     )
 
 
-def _entry(name: str, reading: Callable, sample: Callable, parts: Mapping[str, str], sometimes: str = "") -> Measure:
+def _entry(
+    name: str, reading: Callable[..., Any], sample: Callable[..., Any], parts: Mapping[str, str], sometimes: str = ""
+) -> Measure:
     return Measure(
         name=name,
         version=12,

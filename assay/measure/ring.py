@@ -8,6 +8,7 @@ as wide as what the camera resolves.
 """
 
 from types import MappingProxyType
+from typing import Any
 
 import cv2
 import numpy as np
@@ -110,11 +111,11 @@ def _centring(labels: np.ndarray, ring: int, within: list[int]) -> float:
     for part in (labels == ring, np.isin(labels, within)):
         y, x = np.nonzero(part)
         middles.append([(x.min() + x.max()) / 2, (y.min() + y.max()) / 2])
-    return float(np.hypot(*np.subtract(*middles)))
+    return float(np.hypot(*(np.array(middles[0]) - middles[1])))
 
 
 def _drawn(labels: np.ndarray, ring: int, ends: np.ndarray | None, corner: np.ndarray) -> tuple[Stroke, ...]:
-    def placed(points: np.ndarray) -> tuple:
+    def placed(points: np.ndarray) -> tuple[Any, ...]:
         spots = (np.asarray(points, float) + 0.5) / FINER - 0.5 + corner
         return tuple((float(x), float(y)) for x, y in spots)
 

@@ -8,6 +8,7 @@ middle. Refuses what row and marks refuse, ``row_then_edge`` and ``line_misses_e
 
 from collections.abc import Sequence
 from types import MappingProxyType
+from typing import Any
 
 import numpy as np
 
@@ -86,10 +87,10 @@ def _past(centres: np.ndarray, start: np.ndarray, at: np.ndarray, edge: np.ndarr
     return int(((centres - at) @ normal * np.sign((start - at) @ normal) < 0).sum())
 
 
-def _drawn(centres: np.ndarray, gap: tuple, edge: np.ndarray, past: int) -> tuple[Stroke, ...]:
+def _drawn(centres: np.ndarray, gap: tuple[Any, ...], edge: np.ndarray, past: int) -> tuple[Stroke, ...]:
     """The row, the gap to the edge, the edge where they meet (``edge``: its way), a ring on every stitch past it."""
 
-    def line(points: Sequence) -> Stroke:
+    def line(points: Sequence[Any] | np.ndarray) -> Stroke:
         return Stroke(StrokeKind.LINE, tuple((float(x), float(y)) for x, y in points))
 
     pitch = float(np.median(np.hypot(*np.diff(centres, axis=0).T)))
@@ -106,7 +107,7 @@ def _sample() -> Sample:
         bar(drawing, (40 + 25 * n, 66, 57 + 25 * n, 73), (228, 224, 216))
         for x in (39, 58):
             disc(drawing, (x + 25 * n, 69.5), 2.2, (52, 48, 46))
-    return exposed(drawing, 0.1, [[44, 69.5], [324, 69.5], [372, 20], [372, 120]])
+    return exposed(drawing, 0.1, [[44.0, 69.5], [324.0, 69.5], [372.0, 20.0], [372.0, 120.0]])
 
 
 MEASURE = Measure(

@@ -1,9 +1,11 @@
 """Small drawn pictures that measures can read: what the contract of every measure is tried on."""
 
 from dataclasses import dataclass
+from typing import Any
 
 import cv2
 import numpy as np
+from numpy.typing import ArrayLike
 
 from assay.contracts import Light, MarkKind, Marks, Picture, Point
 
@@ -29,7 +31,7 @@ class Sample:
 
 
 def exposed(
-    rgb: np.ndarray, mm_per_px: float, points: np.ndarray, count: int = 0, *, light: Light = Light.NONE
+    rgb: np.ndarray, mm_per_px: float, points: ArrayLike, count: int = 0, *, light: Light = Light.NONE
 ) -> Sample:
     """A sample from a drawing (H, W, 3) that is ``FINE`` times too large: shrunk, softened, with noise."""
     size = (rgb.shape[1] // FINE, rgb.shape[0] // FINE)
@@ -44,19 +46,19 @@ def canvas(width: int, height: int, colour: tuple[float, float, float] = (150, 1
     return np.full((height * FINE, width * FINE, 3), colour, np.float32)
 
 
-def bar(drawing: np.ndarray, box: tuple[float, float, float, float], colour: tuple) -> None:
+def bar(drawing: np.ndarray, box: tuple[float, float, float, float], colour: tuple[Any, ...]) -> None:
     """Fill left, top, right, low (px of the finished picture) of a drawing."""
     left, top, right, low = (round(n * FINE) for n in box)
     drawing[top:low, left:right] = colour
 
 
-def disc(drawing: np.ndarray, at: Point, radius: float, colour: tuple) -> None:
+def disc(drawing: np.ndarray, at: Point, radius: float, colour: tuple[Any, ...]) -> None:
     """Fill a disc, px of the finished picture."""
     centre = (round((at[0] + 0.5) * FINE), round((at[1] + 0.5) * FINE))
     cv2.circle(drawing, centre, round(radius * FINE), colour, -1)
 
 
-def outlined(drawing: np.ndarray, curve: np.ndarray, colour: tuple) -> None:
+def outlined(drawing: np.ndarray, curve: np.ndarray, colour: tuple[Any, ...]) -> None:
     """Fill a closed curve (N, 2), px of the finished picture."""
     cv2.fillPoly(drawing, [np.round(np.asarray(curve) * FINE).astype(np.int32)], colour)
 

@@ -16,6 +16,7 @@ Refuses: ``path_too_short``, ``marks_off_picture``, ``too_few_pixels``, ``no_row
 from collections.abc import Sequence
 from dataclasses import replace
 from types import MappingProxyType
+from typing import Any
 
 import numpy as np
 from scipy.ndimage import gaussian_filter1d
@@ -87,10 +88,10 @@ def rebuild(picture: Picture, marks: Marks, centres: Sequence[Point]) -> Measure
     points = marks.checked(picture.size)
     if not len(centres):
         raise CannotMeasure("no_points_left")
-    centres = np.asarray(centres, dtype=float).reshape(-1, 2)
+    placed = np.asarray(centres, dtype=float).reshape(-1, 2)
     path = smooth_path(points)
-    order = np.argsort([np.argmin(np.hypot(*(path - centre).T)) for centre in centres])
-    return _reading(picture, points, centres[order], 7.0, 0.0, (CORRECTED_BY_HAND,))
+    order = np.argsort([np.argmin(np.hypot(*(path - centre).T)) for centre in placed])
+    return _reading(picture, points, placed[order], 7.0, 0.0, (CORRECTED_BY_HAND,))
 
 
 def _more(picture: Picture, strip: Strip, row: Row, centres: np.ndarray) -> tuple[dict[str, float], list[Stroke]]:
@@ -160,7 +161,12 @@ def _doubts(stitched: Stitched, ends: tuple[int, int]) -> tuple[str, ...]:
 
 
 def _reading(
-    picture: Picture, path: np.ndarray, centres: np.ndarray, half_tick: float, uncertainty: float, doubts: tuple
+    picture: Picture,
+    path: np.ndarray,
+    centres: np.ndarray,
+    half_tick: float,
+    uncertainty: float,
+    doubts: tuple[Any, ...],
 ) -> Measurement:
     parts, faults = {}, []
     if len(centres) > 1:
@@ -201,10 +207,14 @@ def _faults(centres: np.ndarray, turns: np.ndarray, half_tick: float) -> list[St
     ]
 
 
+def _point(at: np.ndarray) -> Point:
+    return float(at[0]), float(at[1])
+
+
 def _cross(centre: np.ndarray, reach: float) -> list[Stroke]:
     """Two lines across a stitch."""
     ways = ((-1, -1), (-1, 1))
-    ends = [[tuple(map(float, centre + sign * reach * np.array(way))) for sign in (-1, 1)] for way in ways]
+    ends = [[_point(centre + sign * reach * np.array(way)) for sign in (-1, 1)] for way in ways]
     return [Stroke(StrokeKind.LINE, tuple(both), label="cross", radius_px=reach) for both in ends]
 
 
@@ -215,7 +225,7 @@ def _ticks(path: np.ndarray, centres: np.ndarray, half_tick: float) -> list[Stro
     for number, centre in enumerate(centres, start=1):
         along = tangent[int(np.argmin(np.hypot(*(line - centre).T)))]
         across = np.array([-along[1], along[0]]) / (np.hypot(*along) + 1e-12) * half_tick
-        ends = (tuple(map(float, centre - across)), tuple(map(float, centre + across)))
+        ends = (_point(centre - across), _point(centre + across))
         strokes.append(Stroke(StrokeKind.TICK, ends, label=str(number)))
     return strokes
 

@@ -7,6 +7,7 @@ most of the region would be specks, what a region refuses.
 """
 
 from types import MappingProxyType
+from typing import Any
 
 import cv2
 import numpy as np
@@ -88,7 +89,7 @@ def _slow_median(values: np.ndarray, inside: np.ndarray, side: float) -> np.ndar
     return cv2.resize(grid, (width, height), interpolation=cv2.INTER_LINEAR)
 
 
-def _specks(standing: np.ndarray, lab: np.ndarray, side: float) -> tuple[list[tuple], list[np.ndarray]]:
+def _specks(standing: np.ndarray, lab: np.ndarray, side: float) -> tuple[list[tuple[Any, ...]], list[np.ndarray]]:
     """(x, y, radius) of every speck, and its colour."""
     _, labels, stats, middles = cv2.connectedComponentsWithStats(standing.astype(np.uint8), connectivity=4)
     found, colours = [], []
@@ -102,7 +103,7 @@ def _specks(standing: np.ndarray, lab: np.ndarray, side: float) -> tuple[list[tu
 
 def _kinds(colours: list[np.ndarray]) -> int:
     """How many colours are told apart: each speck joins the first kind it is near to, the commonest first."""
-    kinds: list[list] = []
+    kinds: list[list[Any]] = []
     for colour in colours:
         near = next((kind for kind in kinds if np.linalg.norm(kind[0] - colour) < SAME_COLOUR_DE), None)
         if near is None:

@@ -7,6 +7,7 @@ row refuses and ``thread_not_told`` where thread and panel differ by less than t
 """
 
 from types import MappingProxyType
+from typing import Any
 
 import cv2
 import numpy as np
@@ -105,7 +106,7 @@ def _width(away: np.ndarray, crest: int) -> float:
     return right - left + edge(left, left - 1) + edge(right, right + 1)
 
 
-def _ticks(found: Stitched, spots: np.ndarray, width: float, shift: int) -> list[tuple]:
+def _ticks(found: Stitched, spots: np.ndarray, width: float, shift: int) -> list[tuple[Any, ...]]:
     places = found.along(found.row.places)
     middles, normal = found.at(places), _normals(found, places)
     middles = middles + shift * STEP_PX * normal

@@ -17,7 +17,7 @@ def best_path(scores: np.ndarray, stiff: float, *, closed: bool) -> np.ndarray:
     """
     thin = THIN if len(scores) >= THIN else 1
     rows = len(scores) // thin * thin
-    score = sum(scores[k:rows:thin] for k in range(thin)) / thin
+    score = np.sum([scores[k:rows:thin] for k in range(thin)], axis=0) / thin
     start = int(np.argmax(score.max(1))) if closed else 0
     path = np.roll(_walk(np.roll(score, -start, axis=0), stiff, closed=closed), start)
     spots = (np.arange(len(score)) + 0.5) * thin - 0.5

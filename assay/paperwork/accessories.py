@@ -3,6 +3,7 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from enum import StrEnum
+from typing import Any
 
 from assay.errors import AssayError, CannotJudge
 
@@ -83,7 +84,7 @@ def items_from(data: object) -> tuple[Item, ...]:
     return tuple(items)
 
 
-def compare(items: Sequence[Item], ticked: Mapping[str, Mapping], *, second_hand: bool) -> list[Compared]:
+def compare(items: Sequence[Item], ticked: Mapping[str, Mapping[str, Any]], *, second_hand: bool) -> list[Compared]:
     """Every item of the list as found.
 
     ``ticked``: by item key ``{"count": 1, "colour": "grey"}``; an item that is not in it was not looked at.
@@ -96,7 +97,7 @@ def compare(items: Sequence[Item], ticked: Mapping[str, Mapping], *, second_hand
     return [_compare(item, ticked.get(item.key), second_hand=second_hand) for item in items]
 
 
-def _compare(item: Item, seen: Mapping | None, *, second_hand: bool) -> Compared:
+def _compare(item: Item, seen: Mapping[str, Any] | None, *, second_hand: bool) -> Compared:
     if seen is None:
         return Compared(item, State.NOT_LOOKED, None, {}, 1.0)
     count = _checked_count(item, seen)
@@ -110,11 +111,12 @@ def _compare(item: Item, seen: Mapping | None, *, second_hand: bool) -> Compared
         state, rate = State.MISSING, LACKS
     elif count and differing:
         state, rate = State.WRONG, DIFFERS
-    known_rate = item.retail_rate is not None and state is (State.MISSING if item.count else State.UNEXPECTED)
-    return Compared(item, state, count, differing if count else {}, item.retail_rate if known_rate else rate)
+    if item.retail_rate is not None and state is (State.MISSING if item.count else State.UNEXPECTED):
+        rate = item.retail_rate
+    return Compared(item, state, count, differing if count else {}, rate)
 
 
-def _checked_count(item: Item, seen: Mapping) -> int:
+def _checked_count(item: Item, seen: Mapping[str, Any]) -> int:
     count = seen.get("count")
     if not isinstance(count, int) or isinstance(count, bool) or not 0 <= count <= MOST:
         raise BadTicks("unknown_choice", item=item.name, got=str(count)[:20])

@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from typing import Any
 
 import cv2
 import numpy as np
@@ -38,8 +39,8 @@ LARGE_PX = 900
 SHRUNK = 0.7
 # Symbols that are no bars, light ones on dark, and ones so blurred that they read better made smaller are sought last,
 # where there are no others: it takes three times as long.
-QUICKLY = {"formats": LINEAR, "try_invert": False, "try_downscale": False}
-PATIENTLY = {"formats": LINEAR + MATRIX, "try_invert": True, "try_downscale": True}
+QUICKLY: dict[str, Any] = {"formats": LINEAR, "try_invert": False, "try_downscale": False}
+PATIENTLY: dict[str, Any] = {"formats": LINEAR + MATRIX, "try_invert": True, "try_downscale": True}
 
 
 @dataclass(frozen=True, slots=True)
@@ -80,7 +81,12 @@ def _whole_size(pyramid: Pyramid, *box: float) -> tuple[np.ndarray, float, tuple
 
 
 def _read(
-    pyramid: Pyramid, piece: np.ndarray, grown: float, corner: tuple, found: dict[str, Barcode], **how: object
+    pyramid: Pyramid,
+    piece: np.ndarray,
+    grown: float,
+    corner: tuple[Any, ...],
+    found: dict[str, Barcode],
+    **how: Any,  # noqa: ANN401 - options of the reader, of several types
 ) -> None:
     """Add what a piece of the picture says; ``grown``: picture against piece in size, ``corner``: the piece's place;
     ``how``: to look for it otherwise than quickly."""
@@ -103,7 +109,7 @@ def _stands(pyramid: Pyramid, read: Barcode, kind: zxingcpp.BarcodeFormat) -> bo
     spots = np.array(read.corners)
     room = 0.35 * float(np.ptp(spots, axis=0).max())
     (left, top), (right, low) = spots[:2]
-    how = {"formats": [kind], "try_rotate": bool(abs(low - top) > abs(right - left))}
+    how: dict[str, Any] = {"formats": [kind], "try_rotate": bool(abs(low - top) > abs(right - left))}
     pieces = _otherwise(pyramid, (*(spots.min(0) - room), *(spots.max(0) + room)))
     return any(code.text == read.text for piece in pieces for code in zxingcpp.read_barcodes(piece, **how))
 

@@ -8,6 +8,7 @@ import json
 import re
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
+from fractions import Fraction
 
 from assay.errors import AssayError
 from assay.paperwork import accessories, dates, gtin, inlay, sizes, style_code
@@ -134,7 +135,8 @@ def size_row(place: str, *, whole: bool) -> Callable[[Said, Known], Found]:
 
 def _best_cells(row: sizes.Row, known: Known, layout: tuple[sizes.System, ...]) -> tuple[list[sizes.Cell], sizes.Group]:
     """The chart, men's, women's or children's, that fits best. Raises BadSize ``size_never_made``."""
-    tried, failed = [], None
+    tried: list[tuple[int, int, list[sizes.Cell], sizes.Group]] = []
+    failed = None
     for chart in known.charts:
         try:
             cells = sizes.against_chart(row, chart, layout)
@@ -184,7 +186,7 @@ def serials(said: Said, known: Known) -> Found:
 def factory(said: Said, known: Known) -> Found:
     """The factory code against those the release is known from."""
     code = said["tag.factory"]
-    slips = ()
+    slips: tuple[Slip, ...] = ()
     if known.factory_codes and code not in known.factory_codes:
         slips = (Slip("factory_unknown", {"known": ", ".join(known.factory_codes)}, Outcome.UNUSUAL),)
     lines = (Line("factory", ", ".join(known.factory_codes), code, bool(slips)),)
@@ -258,7 +260,12 @@ def packing(said: Said, known: Known) -> Found:
     for one in compared:
         if one.state in (State.MISSING, State.UNEXPECTED, State.WRONG):
             differing = ", ".join(f"{name} {value}" for name, value in one.differing.items())
-            numbers = {"item": one.item.name, "count": one.count or 0, "wanted": one.item.count, "how": differing}
+            numbers: dict[str, str | int | float] = {
+                "item": one.item.name,
+                "count": one.count or 0,
+                "wanted": one.item.count,
+                "how": differing,
+            }
             slips.append(Slip(f"item_{one.state.value}", numbers, rate=one.rate))
         lines.append(Line(one.item.name, _listed(one.item), f"{one.state.value}", is_wrong=one.rate < 1))
     looked = [one for one in compared if one.state is not State.NOT_LOOKED]
@@ -280,7 +287,7 @@ def _size_words(known: Known) -> str:
     return "" if known.size_us is None else sizes.written(known.size_us)
 
 
-def _shown(size: object) -> str:
+def _shown(size: Fraction | None) -> str:
     return "–" if size is None else sizes.written(size)
 
 

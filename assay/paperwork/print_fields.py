@@ -151,9 +151,9 @@ def _numbers(lines: Sequence[PrintLine], known: Known) -> Iterable[PrintField]:
 def _colours(lines: Sequence[PrintLine], known: Known) -> Iterable[PrintField]:
     if known.colour_wording:
         alike = [(SequenceMatcher(None, one.text.upper(), known.colour_wording.upper()).ratio(), one) for one in lines]
-        best = max(alike, key=lambda one: one[0], default=(0.0, None))
-        if best[0] >= LIKE:
-            yield from _offered("box.colour", squeezed(best[1].text), [best[1]], known)
+        for likeness, line in sorted(alike, key=lambda one: one[0], reverse=True)[:1]:
+            if likeness >= LIKE:
+                yield from _offered("box.colour", squeezed(line.text), [line], known)
 
 
 def _windows(lines: Sequence[PrintLine], known: Known) -> Iterable[PrintField]:

@@ -9,7 +9,7 @@ loaded when first wanted and only in workers.
 from dataclasses import dataclass
 from functools import cache
 from importlib.util import find_spec
-from typing import Protocol
+from typing import Any, Protocol
 
 import cv2
 import numpy as np
@@ -109,7 +109,7 @@ def _level(rgb: np.ndarray, corners: np.ndarray, ends: float, above: float) -> n
     wanted = corners + np.array([-side - up, side - up, side + up, -side + up])
     height = LINE_PX
     width = max(height, round(height * (long + 2 * ends * tall) / (tall * (1 + 2 * above))))
-    target = np.float32([[0, 0], [width, 0], [width, height], [0, height]])
+    target = np.array([[0, 0], [width, 0], [width, height], [0, height]], np.float32)
     matrix = cv2.getPerspectiveTransform(wanted.astype(np.float32), target)
     return cv2.warpPerspective(rgb, matrix, (width, height), flags=cv2.INTER_AREA, borderMode=cv2.BORDER_REPLICATE)
 
@@ -144,14 +144,14 @@ def _engine() -> Engine:
 
     logging.getLogger("RapidOCR").setLevel(logging.WARNING)
     threads = {"intra_op_num_threads": THREADS, "inter_op_num_threads": THREADS}
-    params = {f"EngineConfig.onnxruntime.{name}": count for name, count in threads.items()}
+    params: dict[str, Any] = {f"EngineConfig.onnxruntime.{name}": count for name, count in threads.items()}
     # Pictures come at the right size: the detector does not enlarge them.
     params |= {"Global.log_level": "error", "Det.limit_type": "max", "Det.limit_side_len": SMALL_PX}
     return _RapidOcr(RapidOCR(params=params))
 
 
 class _RapidOcr:
-    def __init__(self, engine) -> None:  # noqa: ANN001
+    def __init__(self, engine: Any) -> None:  # noqa: ANN401 - a class of a package that need not be installed
         self._engine = engine
 
     def find(self, rgb: np.ndarray) -> np.ndarray:

@@ -7,12 +7,13 @@ comparable across.
 
 from collections.abc import Mapping
 from fractions import Fraction
+from typing import Any
 
 from assay.errors import CannotJudge
 from assay.paperwork.sizes import Group, System, last_mm
 
 
-def checked(rule: Mapping) -> Mapping:
+def checked(rule: Mapping[str, Any]) -> Mapping[str, Any]:
     """The rule, if it is one. Raises CannotJudge ``bad_size_rule``."""
     kind = rule.get("rule", "fixed")
     whole = {"fixed": set(), "length": set(), "slope": {"mm_per_size"}, "bands": {"bands"}}.get(kind)
@@ -22,7 +23,7 @@ def checked(rule: Mapping) -> Mapping:
 
 
 def carried(
-    value_mm: float, rule: Mapping, size: Fraction | None, onto: Fraction | None, group: Group = Group.MEN
+    value_mm: float, rule: Mapping[str, Any], size: Fraction | None, onto: Fraction | None, group: Group = Group.MEN
 ) -> float | None:
     """What a length read on US size ``size`` would be on US size ``onto``; None where the two are not comparable.
 
@@ -43,7 +44,7 @@ def carried(
     return value_mm if band_of(size, rule["bands"]) == band_of(onto, rule["bands"]) is not None else None
 
 
-def band_of(size: Fraction | None, bands: list) -> int | None:
+def band_of(size: Fraction | None, bands: list[Any]) -> int | None:
     """Index of the band that holds a size, ends included.
 
     >>> band_of(Fraction(9), [[3.5, 8.5], [9, 12]]), band_of(Fraction(13), [[3.5, 8.5], [9, 12]])

@@ -7,6 +7,7 @@ correlation, from several turns and sizes, the best one kept and refined (enhanc
 """
 
 from dataclasses import dataclass
+from typing import Any
 
 import cv2
 import numpy as np
@@ -124,7 +125,7 @@ def _after(last: np.ndarray, first: np.ndarray) -> np.ndarray:
     return np.asarray(last, float)[:, :2] @ first + np.c_[np.zeros((2, 2)), np.asarray(last, float)[:, 2]]
 
 
-def _between_wholes(onto: np.ndarray, smalls: tuple, sizes: tuple) -> np.ndarray:
+def _between_wholes(onto: np.ndarray, smalls: tuple[Any, ...], sizes: tuple[Any, ...]) -> np.ndarray:
     """A map between small pictures as one between the whole ones."""
     (one, other), (own, its) = smalls, sizes
     down = _resized((one.shape[1] / own[0], one.shape[0] / own[1]))

@@ -1,6 +1,7 @@
 """The box: the end with its label, and the inside of the lid. All lengths in mm."""
 
 from dataclasses import dataclass, field
+from typing import Any
 
 import numpy as np
 
@@ -55,7 +56,7 @@ class Box:
     board: Rgb = (96, 112, 116)
     lid: Rgb = (96, 112, 116)
     gloss: float = 0.04
-    emblem: tuple = PENNANT
+    emblem: tuple[Any, ...] = PENNANT
     emblem_shift_mm: tuple[float, float] = (0.0, 0.0)
     stamp: str = "L4 0217"
     """Inked inside the lid; empty: none."""
@@ -131,7 +132,7 @@ def _label(relief: Relief, label: Label, rng: np.random.Generator) -> dict[str, 
     features = {"label": sheet, "code": code, "bars": symbol}
     if label.tab_mm:
         for y in np.arange(top + 0.7, bottom, 1.4):
-            relief.punch((tear, float(y)), 0.75, depth_mm=0.3, inside=(120, 116, 108))
+            relief.punch(np.array([tear, y]), 0.75, depth_mm=0.3, inside=(120, 116, 108))
         if label.price:
             write(relief, (tear + 1.4, top + 25), label.price, Type(2.2))
         features["perforation"] = np.array([[tear, top], [tear, bottom]])

@@ -7,6 +7,7 @@ parameters; truth stands beside the picture.
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
+from typing import Any
 
 import cv2
 import numpy as np
@@ -79,8 +80,8 @@ MOVED = Lamp(azimuth_deg=-40.0, elevation_deg=30.0)
 def brushed_close(one: CloseUp, camera: Camera, lamp: Lamp | None = None, scene: Scene | None = None) -> Shot:
     """The same place, its suede brushed back: napped hair turned from the light is darker, a printed look-alike
     stays."""
-    back = tuple(float(255 * (channel / 255) * (1 - one.nap) ** (1 / 2.2)) for channel in one.suede)
-    shot = emblem_close(replace(one, suede=back), camera, lamp, scene)
+    red, green, blue = (float(255 * (channel / 255) * (1 - one.nap) ** (1 / 2.2)) for channel in one.suede)
+    shot = emblem_close(replace(one, suede=(red, green, blue)), camera, lamp, scene)
     shot.truth.update(nap=one.nap)
     return shot
 
@@ -167,7 +168,7 @@ def grey_tile(relief: Relief) -> None:
 
 def _turn(
     degrees: float, size: float, about: tuple[float, float], shift: tuple[float, float]
-) -> Callable[[Sequence], np.ndarray]:
+) -> Callable[[Sequence[Any]], np.ndarray]:
     angle = np.radians(degrees)
     spin = size * np.array([[np.cos(angle), -np.sin(angle)], [np.sin(angle), np.cos(angle)]])
     return lambda points: (np.asarray(points, float) - about) @ spin.T + about + shift

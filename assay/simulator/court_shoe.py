@@ -4,7 +4,9 @@ All lengths in mm. The shoe is drawn with its toe to the left, as a left shoe is
 is the mirror image with counts of its own.
 """
 
+from collections.abc import Sequence
 from dataclasses import dataclass, field
+from typing import Any
 
 import numpy as np
 
@@ -68,7 +70,7 @@ class CourtShoe:
     """Length against the pattern's; everything grows with it."""
 
 
-def _at(points: list[tuple[float, float]]) -> np.ndarray:
+def _at(points: Sequence[tuple[float, float]]) -> np.ndarray:
     """Pattern coordinates (y up from the ground) to picture coordinates (y down), mm."""
     x, y = np.asarray(points, dtype=float).T
     return np.stack([x + LEFT_X, GROUND_Y - y], 1)
@@ -155,7 +157,7 @@ def _fluoresce(relief: Relief, shoe: CourtShoe) -> None:
     )
 
 
-def _closed(*parts: list[tuple[float, float]]) -> np.ndarray:
+def _closed(*parts: Sequence[tuple[float, float]]) -> np.ndarray:
     """One polygon from several smooth lines."""
     return np.vstack([curve(_at(part)) for part in parts])
 
@@ -210,7 +212,7 @@ def _pennant(relief: Relief, shoe: CourtShoe, rng: np.random.Generator, slack: f
     turn = np.array([[np.cos(tilt), -np.sin(tilt)], [np.sin(tilt), np.cos(tilt)]])
     shift = np.asarray(shoe.emblem_shift) + rng.normal(0, slack, 2)
 
-    def placed(points: list) -> np.ndarray:
+    def placed(points: list[Any]) -> np.ndarray:
         return _at([tuple(p) for p in (np.asarray(points, float) - middle) @ turn.T + middle + shift])
 
     flag = LEATHER.coloured(shoe.palette.emblem)

@@ -150,7 +150,18 @@ def from_below(shoe: CourtShoe, camera: Camera, lamp: Lamp | None = None, scene:
     return _taken(relief, {"pennant": flag}, shoe, SOLE_FRAME, scene, camera, lamp, rng, flipped=True)
 
 
-def _taken(relief, features, shoe, frame, scene, camera, lamp, rng, *, flipped=False) -> Shot:  # noqa: ANN001, PLR0913, PLR0917
+def _taken(  # noqa: PLR0913, PLR0917 - a shoe, how it lies and how it is photographed
+    relief: Relief,
+    features: dict[str, np.ndarray],
+    shoe: CourtShoe,
+    frame: tuple[float, float],
+    scene: Scene | None,
+    camera: Camera,
+    lamp: Lamp | None,
+    rng: np.random.Generator,
+    *,
+    flipped: bool = False,
+) -> Shot:
     """Mirror top to bottom where the foot, or looking from below, asks for it."""
     if (shoe.foot == "right") != flipped:
         for name in ("height", "albedo", "gloss", "shininess", "solid"):

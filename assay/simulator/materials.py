@@ -1,8 +1,10 @@
 """What a surface is made of. Made-up figures, chosen by eye."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
+from numpy.typing import ArrayLike
 
 from assay.simulator import noise
 
@@ -10,8 +12,8 @@ Rgb = tuple[float, float, float]
 """sRGB, 0 to 255."""
 
 
-def linear(colour: Rgb) -> np.ndarray:
-    """Linear light of an sRGB colour (IEC 61966-2-1), (3,) float32 in 0 to 1."""
+def linear(colour: ArrayLike) -> np.ndarray:
+    """Linear light of sRGB colours (IEC 61966-2-1), (…, 3), float32 in 0 to 1."""
     c = np.asarray(colour, dtype=np.float32) / 255
     return np.where(c <= 0.04045, c / 12.92, ((c + 0.055) / 1.055) ** 2.4).astype(np.float32)
 
@@ -34,9 +36,10 @@ class Material:
     mottle: float = 0.03
     """How much the tone wanders."""
 
-    def coloured(self, colour: Rgb) -> "Material":
+    def coloured(self, colour: Sequence[float]) -> "Material":
         """The same in another colour."""
-        return replace(self, colour=colour)
+        red, green, blue = colour
+        return replace(self, colour=(red, green, blue))
 
     def tile(self, mm_per_px: float, seed: int) -> np.ndarray:
         """Seamless grain tile at this resolution."""

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
 import cv2
 import numpy as np
@@ -45,7 +46,7 @@ def write(relief: Relief, at_mm: tuple[float, float], words: str, kind: Type, st
     """Print words with their top left corner at ``at_mm``; returns the (4, 2) corners of the line, mm."""
     step = relief.mm_per_px
     canvas = inked(relief, at_mm, words, kind)
-    relief.albedo = relief.albedo * (1 - strength * canvas[..., None])
+    relief.albedo *= (1 - strength * canvas[..., None]).astype(np.float32)
     rows, columns = np.nonzero(canvas > 0.3)
     left, right, top, bottom = (n * step for n in (columns.min(), columns.max() + 1, rows.min(), rows.max() + 1))
     return np.array([[left, top], [right, top], [right, bottom], [left, bottom]])
@@ -73,7 +74,9 @@ def lettering(words: str, kind: Type) -> Lettering:
     )
 
 
-def _set(words: str, kind: Type, px_per_mm: float, size: tuple, at_mm: tuple) -> tuple[np.ndarray, list]:
+def _set(
+    words: str, kind: Type, px_per_mm: float, size: tuple[Any, ...], at_mm: tuple[Any, ...]
+) -> tuple[np.ndarray, list[Any]]:
     """Coverage 0 to 1, and the boxes of the letters' ink in pixels; blanks have none."""
     oversample = 4 if px_per_mm < TRUTH_PX_PER_MM else 1
     scale = px_per_mm * oversample

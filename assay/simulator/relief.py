@@ -1,6 +1,7 @@
 """A height field in mm with colour and sheen, onto which panels, stitches and holes are laid."""
 
 from dataclasses import dataclass
+from typing import Any
 
 import cv2
 import numpy as np
@@ -200,7 +201,7 @@ class Relief:
         self.albedo[window] += cover[..., None] * (linear(inside) - self.albedo[window])
         self.gloss[window] *= 1 - cover
 
-    def _local(self, centre_mm: np.ndarray, direction: np.ndarray, reach_mm: float) -> tuple:
+    def _local(self, centre_mm: np.ndarray, direction: np.ndarray, reach_mm: float) -> tuple[Any, ...]:
         """Window around a place, with coordinates along (u) and across (v) a direction, in mm."""
         x, y = centre_mm / self.mm_per_px
         reach = reach_mm / self.mm_per_px

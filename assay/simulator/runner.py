@@ -3,6 +3,7 @@
 Drawn with the toe to the left, as a left shoe is seen from its outer side; a right shoe is the mirror image.
 """
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -54,7 +55,9 @@ def runner_from_side(shoe: Runner, camera: Camera, lamp: Lamp | None = None, sce
     return take(relief, features, scene or Scene(FRAME, ground_mm=GROUND_Y), camera, lamp or Lamp(), rng)
 
 
-def _upper(relief: Relief, shoe: Runner, at, rng: np.random.Generator) -> dict[str, np.ndarray]:  # noqa: ANN001 - a local function
+def _upper(
+    relief: Relief, shoe: Runner, at: Callable[..., np.ndarray], rng: np.random.Generator
+) -> dict[str, np.ndarray]:
     slack = 0.3 * shoe.looseness
     outline = [(10, 30), (12, 46), (30, 62), (62, 70), (96, 82), (128, 100), (158, 117), (172, 121), (186, 108)]
     outline += [(212, 97), (242, 101), (266, 118), (276, 126), (283, 122), (279, 96), (281, 66), (286, 40), (286, 30)]
@@ -100,7 +103,7 @@ def _upper(relief: Relief, shoe: Runner, at, rng: np.random.Generator) -> dict[s
     return features
 
 
-def _sole(relief: Relief, shoe: Runner, at) -> None:  # noqa: ANN001 - a local function
+def _sole(relief: Relief, shoe: Runner, at: Callable[..., np.ndarray]) -> None:
     top = [(2, 30), (50, 33), (110, 29), (170, 32), (230, 36), (292, 38)]
     under = [(300, 30), (300, 16), (286, 7), (200, 5), (100, 5), (40, 8), (6, 20), (2, 30)]
     wall = np.vstack([curve(at(top)), curve(at(under))])

@@ -1,6 +1,7 @@
 """A thing before the camera: on the stand or on the table, with or without the bench card beside it."""
 
 from dataclasses import dataclass
+from typing import Any
 
 import cv2
 import numpy as np
@@ -49,7 +50,7 @@ class Shot:
 
     jpeg: bytes
     mm_per_px: float
-    truth: dict
+    truth: dict[str, Any]
     """Per feature: count, centres (px), and for rows pitch_mm; ``plane``: mm of the thing's canvas to pixels."""
 
 
@@ -79,7 +80,9 @@ def take(
     return Shot(to_jpeg(rgb, camera.jpeg_quality), step, truth)
 
 
-def _padded(light: np.ndarray, solid: np.ndarray, shape: tuple, at_mm: tuple, step: float) -> tuple:
+def _padded(
+    light: np.ndarray, solid: np.ndarray, shape: tuple[Any, ...], at_mm: tuple[Any, ...], step: float
+) -> tuple[np.ndarray, np.ndarray]:
     if light.shape[:2] == shape:
         return light, solid
     x, y = (round(mm / step) for mm in at_mm)
@@ -96,7 +99,7 @@ def card_raster(px_per_mm: float = CARD_PX_PER_MM) -> np.ndarray:
         (round(layout.HEIGHT_MM * px_per_mm), round(layout.WIDTH_MM * px_per_mm), 3), layout.PAPER, np.uint8
     )
 
-    def fill(x: float, y: float, width: float, height: float, colour: tuple) -> None:
+    def fill(x: float, y: float, width: float, height: float, colour: tuple[Any, ...]) -> None:
         rows = slice(round(y * px_per_mm), round((y + height) * px_per_mm))
         sheet[rows, round(x * px_per_mm) : round((x + width) * px_per_mm)] = colour
 
@@ -113,7 +116,7 @@ def card_raster(px_per_mm: float = CARD_PX_PER_MM) -> np.ndarray:
     return sheet
 
 
-def _card_onto(place: CardPlace, shape: tuple, step: float, distance_mm: float) -> np.ndarray:
+def _card_onto(place: CardPlace, shape: tuple[Any, ...], step: float, distance_mm: float) -> np.ndarray:
     """3 × 3, raster pixels of the card to pixels of the scene; further away means smaller, about the middle."""
     turn = np.radians(place.turn_deg)
     size = place.printed / CARD_PX_PER_MM / step
@@ -151,13 +154,13 @@ def _lay_card(whole: np.ndarray, onto: np.ndarray, place: CardPlace, lamp: Lamp)
     return (whole * (1 - cover)[..., None] + laid * (cover > 0)[..., None]).astype(np.float32)
 
 
-def _paint(whole: np.ndarray, at: tuple, half: float, colour: tuple, lamp: Lamp) -> None:
+def _paint(whole: np.ndarray, at: tuple[Any, ...], half: float, colour: tuple[Any, ...], lamp: Lamp) -> None:
     rows = slice(round(at[1] - half), round(at[1] + half))
     strength = (lamp.key * lamp.direction()[2] + lamp.ambient) * 0.82 * np.asarray(lamp.tint, np.float32)
     whole[rows, round(at[0] - half) : round(at[0] + half)] = linear(colour) * strength
 
 
-def _truth(features: dict[str, np.ndarray], placed: Pose, at_mm: np.ndarray, step: float) -> dict:
+def _truth(features: dict[str, np.ndarray], placed: Pose, at_mm: np.ndarray, step: float) -> dict[str, Any]:
     onto = np.array([[1 / step, 0, at_mm[0] / step - 0.5], [0, 1 / step, at_mm[1] / step - 0.5], [0, 0, 1]])
     truth = {"plane": (placed.matrix @ onto).tolist()}
     for name, found in features.items():

@@ -43,7 +43,8 @@ def lamp_colour(kelvin: float) -> tuple[float, float, float]:
         return RGB_WAVELENGTHS**-5 / (np.exp(SECOND_RADIATION / RGB_WAVELENGTHS / temperature) - 1)
 
     factors = radiance(kelvin) / radiance(6504.0)
-    return tuple(float(f) for f in factors / factors[1])
+    red, green, blue = (float(f) for f in factors / factors[1])
+    return red, green, blue
 
 
 def shade(relief: Relief, lamp: Lamp) -> np.ndarray:

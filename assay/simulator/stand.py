@@ -25,9 +25,9 @@ def on_stand(
         shade = 1 - (1 - shade) * (1 - strength * _soft(band, reach_mm / 1.6 / mm_per_px))
     # The shoe also keeps light from the sweep behind it, on the side away from the lamp.
     away = -lamp.direction()[:2] * 16 / mm_per_px
-    moved = cv2.warpAffine(solid, np.float32([[1, 0, away[0]], [0, 1, away[1]]]), (width, height))
+    moved = cv2.warpAffine(solid, np.array([[1, 0, away[0]], [0, 1, away[1]]], np.float32), (width, height))
     shade = 1 - (1 - shade) * (1 - 0.22 * _soft(moved, 15 / mm_per_px))
-    back = (sweep * (1 - shade))[..., None] * np.asarray(lamp.tint, np.float32) * np.float32([1.0, 1.0, 1.01])
+    back = (sweep * (1 - shade))[..., None] * np.asarray(lamp.tint, np.float32) * np.array([1.0, 1.0, 1.01], np.float32)
     cover = cv2.GaussianBlur(solid, (0, 0), 0.6)[..., None]
     return (cover * light + (1 - cover) * back).astype(np.float32)
 
@@ -48,8 +48,8 @@ def on_table(
     shade = np.zeros_like(solid)
     for reach_mm, strength in ((1.5, 0.55), (6.0, 0.35), (16.0, 0.25)):
         away = -lamp.direction()[:2] * reach_mm * 0.9 / mm_per_px
-        moved = cv2.warpAffine(solid, np.float32([[1, 0, away[0]], [0, 1, away[1]]]), solid.shape[::-1])
+        moved = cv2.warpAffine(solid, np.array([[1, 0, away[0]], [0, 1, away[1]]], np.float32), solid.shape[::-1])
         shade = 1 - (1 - shade) * (1 - strength * _soft(moved, reach_mm / 1.8 / mm_per_px))
-    back = (table * (1 - shade))[..., None] * np.asarray(lamp.tint, np.float32) * np.float32([1.0, 1.0, 1.01])
+    back = (table * (1 - shade))[..., None] * np.asarray(lamp.tint, np.float32) * np.array([1.0, 1.0, 1.01], np.float32)
     cover = cv2.GaussianBlur(solid, (0, 0), 0.6)[..., None]
     return (cover * light + (1 - cover) * back).astype(np.float32)

@@ -47,7 +47,7 @@ def fluoresce(
     if under.stamp:
         x, y = stamp_at
         canvas = np.zeros(relief.shape, np.uint8)
-        centre = np.round(relief.px([[x, y]])[0] * 2**SUBPIXEL_BITS).astype(int).tolist()
+        centre = np.round(relief.px(np.array([[x, y]]))[0] * 2**SUBPIXEL_BITS).astype(int).tolist()
         radius = round(7.0 / relief.mm_per_px * 2**SUBPIXEL_BITS)
         thick = max(1, round(0.9 / relief.mm_per_px))
         cv2.circle(canvas, centre, radius, 255, thick, cv2.LINE_AA, SUBPIXEL_BITS)

@@ -227,7 +227,8 @@ def carried_past(places: Sequence[int], around: Surroundings, turn: int) -> Carr
     mean, unlike = _typical(own)
     shape = (mean - mean.mean(2, keepdims=True)) / unlike
     typical = float(np.median((own * shape).sum((1, 2, 3))))
-    found, (at, offset), in_doubt = [], (places[-1], 0), False
+    found: list[tuple[int, int]] = []
+    (at, offset), in_doubt = (places[-1], 0), False
     while True:
         tried = []
         for across in range(offset + turn - VEERS_PX, offset + turn + VEERS_PX + 1):
@@ -251,7 +252,7 @@ def _next(at: int, period: float) -> range:
 
 def _further(places: list[int], match: np.ndarray, period: float, ends: tuple[int, int], way: int) -> list[int]:
     """Places past an end that match weakly but lie well inside the path: who traced so far saw a stitch there."""
-    found = []
+    found: list[int] = []
     for t, at in onwards(match, places[0] if way < 0 else places[-1], way * period, 0.2):
         if min(t - ends[0], ends[1] - t) / period < WELL_INSIDE or len(found) >= MOST_FURTHER:
             break

@@ -89,12 +89,12 @@ class Stitched:
         t = np.arange(len(line))
         return np.stack([np.interp(along, t, line[:, k]) for k in (0, 1)], 1)
 
-    def along(self, places: Sequence[int]) -> np.ndarray:
+    def along(self, places: Sequence[int] | np.ndarray) -> np.ndarray:
         """(N,) where stitches lie along the strip: between two samples, by a parabola through the match."""
-        places, match = np.array(places, int), self.row.match
-        left, top, right = (match[np.clip(places + k, 0, len(match) - 1)] for k in (-1, 0, 1))
+        at, match = np.array(places, int), self.row.match
+        left, top, right = (match[np.clip(at + k, 0, len(match) - 1)] for k in (-1, 0, 1))
         bend = left - 2 * top + right
-        return places + np.where(bend < -1e-9, np.clip(0.5 * (left - right) / np.minimum(bend, -1e-9), -0.5, 0.5), 0.0)
+        return at + np.where(bend < -1e-9, np.clip(0.5 * (left - right) / np.minimum(bend, -1e-9), -0.5, 0.5), 0.0)
 
 
 def find_stitches(picture: Picture, points: np.ndarray, past_px: float = 0.0) -> Stitched:

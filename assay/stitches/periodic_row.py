@@ -100,10 +100,10 @@ def _middles(energy: np.ndarray, line: np.ndarray, period: float) -> list[float]
     near = np.exp(-0.5 * ((rows + line.mean()) / (NEAR_PATH * period)) ** 2)
     profile = np.clip(_profile(energy, line) - np.quantile(energy, 0.5), 0, None) * near
     crests = [k for k in range(1, len(rows) - 1) if profile[k - 1] <= profile[k] > profile[k + 1]]
-    crests = [float(rows[k]) for k in crests if profile[k] > CREST * profile.max()]
+    clear = [float(rows[k]) for k in crests if profile[k] > CREST * profile.max()]
     middle = float((profile * rows).sum() / (profile.sum() + 1e-12))
-    found = []
-    for at in [middle, *crests]:
+    found: list[float] = []
+    for at in [middle, *clear]:
         if all(abs(at - other) > SAME_MIDDLE for other in found):
             found.append(at)
     return found
@@ -216,13 +216,13 @@ def _phase(band: np.ndarray, period: float) -> np.ndarray:
     return np.arange(length) / period + np.unwrap(np.angle(local)) / (2 * np.pi)
 
 
-def pieces(band: np.ndarray, places: Sequence[int], half: int) -> np.ndarray:
+def pieces(band: np.ndarray, places: Sequence[int] | np.ndarray, half: int) -> np.ndarray:
     """(N, C, Y, 2 · half + 1) what lies round each place that is not too near the band's ends."""
     kept = [band[:, :, t - half : t + half + 1] for t in places if half <= t < band.shape[2] - half]
     return np.array(kept).reshape(-1, *band.shape[:2], 2 * half + 1)
 
 
-def _patches(band: np.ndarray, places: Sequence[int], period: float) -> np.ndarray:
+def _patches(band: np.ndarray, places: Sequence[int] | np.ndarray, period: float) -> np.ndarray:
     """Two periods round each place; nothing where none lies far enough inside."""
     wide = round(0.5 * period) + round(period / 2) + 2
     found = pieces(band, places, wide)

@@ -37,7 +37,8 @@ def periods_of(values: np.ndarray, longest: float, shortest: float = 2.0) -> lis
     strength = np.where(strength > 0, strength * (periods / shortest) ** -EQUAL, strength)
     inner = strength[1:-1]
     tops = 1 + np.flatnonzero((inner >= strength[:-2]) & (inner > strength[2:]))
-    tops = sorted(tops[strength[tops] > 0], key=lambda k: -strength[k])
+    tops = tops[strength[tops] > 0]
+    tops = tops[np.argsort(-strength[tops], kind="stable")]
     shares = [(float(periods[k]), float(strength[k] / strength[tops[0]])) for k in tops]
     return [one for one in shares if one[1] > WORTH_A_TRY]
 

@@ -5,6 +5,7 @@ Source: skeleton of Zhang & Suen (Commun. ACM 27(3), 1984).
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import cv2
 import numpy as np
@@ -122,16 +123,16 @@ def is_thin(bit: Bit, scale: float) -> bool:
 
 def _along(places: np.ndarray) -> np.ndarray:
     """The longest way through thinned places, end to end, by steps between neighbours (breadth first, twice)."""
-    index = {tuple(np.round(p).astype(int)): n for n, p in enumerate(places)}
+    index: dict[tuple[int, ...], int] = {tuple(np.round(p).astype(int)): n for n, p in enumerate(places)}
     cells = list(index)
     near = [(dx, dy) for dx in (-2, -1, 0, 1, 2) for dy in (-2, -1, 0, 1, 2) if (dx, dy) != (0, 0)]
 
-    def walk(start: tuple) -> tuple[tuple, dict]:
-        came: dict = {start: None}
+    def walk(start: tuple[int, ...]) -> tuple[tuple[int, ...], dict[tuple[int, ...], Any]]:
+        came: dict[tuple[int, ...], Any] = {start: None}
         front = [start]
         last = start
         while front:
-            following = []
+            following: list[tuple[int, ...]] = []
             for cell in front:
                 last = cell
                 for dx, dy in near:

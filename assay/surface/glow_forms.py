@@ -1,8 +1,9 @@
 """What glows, sorted by form: broken lines joined, then stamps, smears and lint by length, width and neighbours."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from enum import StrEnum
+from typing import Any
 
 import cv2
 import numpy as np
@@ -166,7 +167,7 @@ def _rings_and_dots(bits: Sequence[Bit], scale: float) -> list[tuple[GlowForm, l
     return found
 
 
-def _lies_in(inner: tuple, outer: tuple) -> bool:
+def _lies_in(inner: tuple[Any, ...], outer: tuple[Any, ...]) -> bool:
     return (
         inner[0] >= outer[0]
         and inner[1] >= outer[1]
@@ -251,14 +252,14 @@ def _beside_each_other(bits: Sequence[Bit], scale: float) -> list[list[Bit]]:
     return _joined(small, beside)
 
 
-def _apart(one: tuple, other: tuple) -> float:
+def _apart(one: tuple[Any, ...], other: tuple[Any, ...]) -> float:
     """Distance between two upright boxes, px."""
     dx = max(one[0] - other[0] - other[2], other[0] - one[0] - one[2], 0)
     dy = max(one[1] - other[1] - other[3], other[1] - one[1] - one[3], 0)
     return float(np.hypot(dx, dy))
 
 
-def _joined(bits: Sequence[Bit], linked) -> list[list[Bit]]:  # noqa: ANN001
+def _joined(bits: Sequence[Bit], linked: Callable[[Bit, Bit], bool]) -> list[list[Bit]]:
     """Groups of bits that hang together by ``linked(a, b)``."""
     groups: list[list[Bit]] = []
     for bit in bits:
