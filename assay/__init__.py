@@ -5,6 +5,6 @@
 ``photo``      a file becomes a Picture; marks are carried over; strips along a path and what repeats in them
 ``measure``    one file, one measure; ``measure.registry`` lists them
 ``paperwork``  codes and labels
-``judge``      spread, grade, schools, applicability
+``judge``      spread, grade, rules, applicability
 ``simulator``  a stand-in for camera and bench: photographs of made-up shoes with known truth
 """

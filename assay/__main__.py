@@ -152,26 +152,26 @@ def _points(text: str) -> tuple[Any, ...]:
         raise AssayError("bad_points", got=text[:60]) from error
 
 
-def _measured(found: Measurement) -> dict[str, Any]:
-    kept = found.descriptor
+def _measured(measurement: Measurement) -> dict[str, Any]:
+    kept = measurement.descriptor
     return {
-        "method": found.method,
-        "value": found.value,
-        "unit": found.unit,
-        "uncertainty": found.uncertainty,
-        "parts": dict(found.parts),
-        "doubts": list(found.doubts),
-        "overlay_px": [asdict(stroke) for stroke in found.overlay],
+        "method": measurement.method,
+        "value": measurement.value,
+        "unit": measurement.unit,
+        "uncertainty": measurement.uncertainty,
+        "parts": dict(measurement.parts),
+        "doubts": list(measurement.doubts),
+        "overlay_px": [asdict(stroke) for stroke in measurement.overlay],
         "descriptor": kept and {"kind": kept.kind, "unit": kept.unit, "points": np.round(kept.points, 3).tolist()},
     }
 
 
-def _draw(rgb: np.ndarray, found: Measurement, onto: Path) -> None:
+def _draw(rgb: np.ndarray, measurement: Measurement, onto: Path) -> None:
     """The photograph with what was seen: white on a dark halo."""
     drawn = np.ascontiguousarray(rgb[..., ::-1])
     for width, colour in ((5, HALO), (2, DRAWN)):
         pen = {"color": colour, "thickness": width, "lineType": cv2.LINE_AA, "shift": 4}
-        for stroke in found.overlay:
+        for stroke in measurement.overlay:
             points = np.round(np.array(stroke.points) * 16).astype(np.int32)
             if stroke.kind is StrokeKind.RING:
                 cv2.circle(drawn, tuple(points[0].tolist()), round(16 * stroke.radius_px), **pen)

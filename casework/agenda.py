@@ -53,25 +53,25 @@ CHOSEN = Kept(most=64)
 def agenda_of(case: Case, findings: list, assessment, plan: Plan | None) -> Agenda:
     """The agenda of a case. Two queries, five where the library has changed."""
     level = Level(case.level)
-    by_key = {one.checkpoint.key: one for one in findings}
+    by_key = {finding.checkpoint.key: finding for finding in findings}
     chosen = _chosen(case, findings)
     asked = chosen[level]
     places = set(
         Photo.objects.filter(pair=case.pair_id, state=Photo.State.READ, set_aside=False).values_list("view", "foot")
     )
-    confirm = [one for one in findings if Grade(one.grade) in RED_FLAGS and not is_settled(one)]
+    confirm = [finding for finding in findings if Grade(finding.grade) in RED_FLAGS and not is_settled(finding)]
     confirm = [one for one in confirm if is_pending(one) or one.checkpoint.decisive]
     confirm.sort(key=lambda one: not one.checkpoint.decisive)
     first = {one.checkpoint.key for one in confirm}
     open_ = [
-        one
-        for one in findings
-        if one.checkpoint.key in asked and one.checkpoint.key not in first
-        if _wants_person(one) and not is_settled(one)
+        finding
+        for finding in findings
+        if finding.checkpoint.key in asked and finding.checkpoint.key not in first
+        if _wants_person(finding) and not is_settled(finding)
     ]
     left = [one for one in open_ if _can_be_done(one, places)]
     bits = {one.key: one.bits for one in plan.worths} if plan else {}
-    compared = Counter(one.checkpoint.group for one in findings if one.grade != Grade.NOT_COMPARED)
+    compared = Counter(finding.checkpoint.group for finding in findings if finding.grade != Grade.NOT_COMPARED)
     steps = ordered(
         [_level_check(one.checkpoint, bits.get(one.checkpoint.key, 0.0)) for one in left],
         compared,
@@ -101,7 +101,7 @@ def after(agenda: Agenda, findings: list, here: str) -> str:
     left = [key for key in (*agenda.confirm, *agenda.steps) if key != here]
     if here in agenda.confirm or not left:
         return next(iter(left), "")
-    order = [one.checkpoint.key for one in findings]
+    order = [finding.checkpoint.key for finding in findings]
     at = next((n for n, key in enumerate(order) if key == here), 0)
     section = findings[at].checkpoint.section
     same = [n for n, one in enumerate(findings) if one.checkpoint.section == section and order[n] in left]
@@ -129,7 +129,7 @@ def _can_be_done(finding, places: set[tuple[str, str]]) -> bool:
 def _chosen(case: Case, findings: list) -> dict[Level, frozenset[str]]:
     """What each level asks for, of what applies: by what the library knows, not by what was read. No query where it is
     known already."""
-    applying = [one for one in findings if one.reason != VOID]
+    applying = [finding for finding in findings if finding.reason != VOID]
     library = revisions_of([case])[case.pk][0]
     revision = (LIBRARY, library, frozenset(one.checkpoint_id for one in applying))
     known = CHOSEN.get(case.pk, revision)

@@ -112,9 +112,10 @@ def case_document(case: Case) -> dict:
             "red_flags": rules.red_flags,
             "coverage": rules.coverage,
             "ultraviolet": policy.ultraviolet,
-            "school": rules.school,
+            "school": rules.decision_rule,
             "legit_from": rules.legit_from,
             "fake_from": rules.fake_from,
+            "near_perfect": rules.near_perfect,
         },
         "findings": [_finding(finding, policy.ultraviolet, signs, bounds) for finding in findings],
         "notes": [
@@ -135,18 +136,18 @@ def case_document(case: Case) -> dict:
         ],
         "seen": [
             {
-                "name": one.name,
-                "words": one.words,
-                "group": one.group,
-                "grade": one.grade,
-                "sure": one.sure,
-                "like": one.like,
-                "photo": one.photo_id,
-                "points": one.points,
-                "made_by": one.made_by.username,
-                "made_at": one.made_at.isoformat(),
+                "name": sighting.name,
+                "words": sighting.words,
+                "group": sighting.group,
+                "grade": sighting.grade,
+                "sure": sighting.sure,
+                "like": sighting.like,
+                "photo": sighting.photo_id,
+                "points": sighting.points,
+                "made_by": sighting.made_by.username,
+                "made_at": sighting.made_at.isoformat(),
             }
-            for one in case.sightings.filter(taken_back=False).select_related("made_by")
+            for sighting in case.sightings.filter(taken_back=False).select_related("made_by")
         ],
         "balance": {"decibans": stand.balance.total, "if_a_copy": dict(stand.balance.batches)},
         "prior_odds": {
@@ -164,7 +165,7 @@ def case_document(case: Case) -> dict:
         },
         "house_rule": {
             "verdict": stand.answer.verdict.value,
-            "school": rules.school,
+            "school": rules.decision_rule,
             "reason": stand.answer.reason,
             "flags": list(stand.answer.flags),
             "coverage": round(stand.answer.coverage, 4),

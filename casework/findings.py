@@ -4,6 +4,7 @@ from dataclasses import dataclass, field, replace
 
 from django.contrib.auth import get_user_model
 
+from assay.judge.assumptions import shares_of_levels
 from assay.judge.grade import Grade
 from assay.judge.planner import Plan
 from assay.judge.prior import PriorOdds, prior_odds
@@ -36,7 +37,7 @@ class Assessment:
     flags: tuple
     coverage: int
     needed: int
-    schools: list = field(default_factory=list)
+    rules: list = field(default_factory=list)
     segments: list = field(default_factory=list)
     signs: list = field(default_factory=list)
     """What was read, flags that wait for an eye among it."""
@@ -88,20 +89,21 @@ def assess(case: Case, findings: list) -> Assessment:
     signs = [one for one in known if one.value is not None]
     waiting = {finding.checkpoint.key for finding in findings if is_pending(finding)}
     counted = [replace(one, value=None) if one.key in waiting else one for one in known]
-    balance = weigh(counted)
-    if_confirmed = weigh(known) if waiting else balance
+    levels = shares_of_levels(policy.near_perfect)
+    balance = weigh(counted, levels=levels)
+    if_confirmed = weigh(known, levels=levels) if waiting else balance
     pieces = {one.key: one for one in (*if_confirmed.pieces, *balance.pieces)}
     sheet = [*items(findings, {key: one.piece for key, one in pieces.items()}), *seen_items(case)]
     answer, spread = robust_verdict(counted, sheet, policy, balance)
     names = {finding.checkpoint.key: finding.checkpoint.name for finding in findings}
-    schools = []
-    for school in DECISION_RULES:
-        said = answer if spread and spread.hangs_on and school.__name__ == answer.school else school(sheet, policy)
-        name, rule = wording.rule_words(said.school)
-        schools.append(
+    rules = []
+    for rule in DECISION_RULES:
+        said = answer if spread and spread.hangs_on and rule.__name__ == answer.rule else rule(sheet, policy)
+        name, means = wording.rule_words(said.rule)
+        rules.append(
             {
                 "name": name,
-                "rule": rule.format(
+                "means": means.format(
                     red_flags=policy.red_flags, legit_from=signed(policy.legit_from), fake_from=signed(policy.fake_from)
                 ),
                 "verdict": said.verdict.value,
@@ -116,7 +118,7 @@ def assess(case: Case, findings: list) -> Assessment:
         flags=flagged_groups(sheet),
         coverage=round(100 * coverage(sheet)),
         needed=round(100 * policy.coverage),
-        schools=schools,
+        rules=rules,
         segments=_segments(findings),
         signs=signs,
         unread=[one for one in known if one.value is None],
@@ -162,16 +164,18 @@ def findings_of(case: Case, *, drawn: bool = False) -> list:
     heavy = [] if drawn else [f"reading__{name}" for name in DRAWN_OF_READING]
     found = list(case.findings.select_related("reading").defer(*heavy))
     checkpoints = Checkpoint.objects.in_bulk({one.checkpoint_id for one in found})
-    ends = {key for one in checkpoints.values() for key in (one.left_id, one.right_id) if key} - set(checkpoints)
+    ends = {
+        key for checkpoint in checkpoints.values() for key in (checkpoint.left_id, checkpoint.right_id) if key
+    } - set(checkpoints)
     checkpoints |= Checkpoint.objects.in_bulk(ends) if ends else {}
     releases = Release.objects.select_related("shoe_model__maker").in_bulk(
-        {one.release_id for one in checkpoints.values()}
+        {checkpoint.release_id for checkpoint in checkpoints.values()}
     )
-    for one in checkpoints.values():
-        one.release = releases[one.release_id]
-        one.left, one.right = checkpoints.get(one.left_id), checkpoints.get(one.right_id)
+    for checkpoint in checkpoints.values():
+        checkpoint.release = releases[checkpoint.release_id]
+        checkpoint.left, checkpoint.right = checkpoints.get(checkpoint.left_id), checkpoints.get(checkpoint.right_id)
     readings = [one.reading for one in found if one.reading]
-    people = {one.taken_by_id for one in readings} | {one.confirmed_by_id for one in found}
+    people = {reading.taken_by_id for reading in readings} | {one.confirmed_by_id for one in found}
     users, photos = get_user_model().objects.in_bulk(people - {None}), _photos_of(readings)
     for finding in found:
         finding.case, finding.checkpoint = case, checkpoints[finding.checkpoint_id]
@@ -183,4 +187,4 @@ def findings_of(case: Case, *, drawn: bool = False) -> list:
 
 
 def _photos_of(readings: list) -> dict[int, Photo]:
-    return Photo.objects.defer(*DRAWN_OF_PHOTO).in_bulk({one.photo_id for one in readings} - {None})
+    return Photo.objects.defer(*DRAWN_OF_PHOTO).in_bulk({reading.photo_id for reading in readings} - {None})

@@ -150,7 +150,7 @@ def regrade(case: Case) -> None:
     """Bring every finding of a case up to date with its readings. A changed reading must be confirmed anew."""
     readings = compare_feet(pair=case.pair)
     ground = grading_context(case)
-    regrade_these(case, ground, {one.pk: readings.get(one.pk) for one in ground.checkpoints})
+    regrade_these(case, ground, {checkpoint.pk: readings.get(checkpoint.pk) for checkpoint in ground.checkpoints})
 
 
 def regrade_touched(case: Case, checkpoint) -> None:
@@ -292,5 +292,6 @@ def core_policy(policy: OrganisationPolicy) -> Policy:
         coverage=policy.coverage,
         legit_from=policy.legit_from,
         fake_from=policy.fake_from,
-        school=policy.school,
+        decision_rule=policy.decision_rule,
+        near_perfect=policy.near_perfect,
     )

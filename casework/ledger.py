@@ -19,8 +19,10 @@ from pairs.models import Organisation, Photo
 FIRST = "0" * 64
 SIGNED_ACTIONS = ("signed", "certificate_issued", "outcome_learned", "policy_set")
 """What is told of in a line that the shop's key signs."""
-RULES = ("red_flags", "coverage", "legit_from", "fake_from", "school")
+RULES = ("red_flags", "coverage", "legit_from", "fake_from", "decision_rule", "near_perfect")
 """What a policy's line tells of it."""
+WAS_CALLED = {"school": "decision_rule"}
+"""Older lines tell it by another key."""
 
 
 def note(case, actor, action: str, **details) -> None:
@@ -164,7 +166,7 @@ def _case_faults(case: Case) -> Iterator[Fault]:
     told = [(line.actor_id, line.details.get("so"), line.details.get("how")) for line in lines if line not in signed]
     outcomes = list(case.outcomes.order_by("pk"))
     sealed = [line.details.get("about") for line in lines if line not in signed]
-    same = told == [(one.made_by_id, one.so, one.how) for one in outcomes]
+    same = told == [(outcome.made_by_id, outcome.so, outcome.how) for outcome in outcomes]
     # Lines of before hold no digest.
     if not same or any(about and about != digest_of_outcome(one) for about, one in zip(sealed, outcomes, strict=False)):
         yield Fault("what was learned of it later is not what its lines tell", where)
@@ -192,15 +194,15 @@ def _policy_faults(organisation: Organisation) -> Iterator[Fault]:
     lines = {line.details.get("number"): line for line in organisation.ledger.filter(action="policy_set")}
     for policy in organisation.policies.order_by("number"):
         line = lines.get(policy.number)
-        said = line.details if line else {}
+        said = {WAS_CALLED.get(key, key): value for key, value in line.details.items()} if line else {}
         odd = [name for name in RULES if name in said and said[name] != getattr(policy, name)]
         if odd or (line and line.actor_id != policy.made_by_id):
             yield Fault("it asks otherwise than its line tells", f"policy {policy.number}")
 
 
-def _unpacks_to(kept: SignedDocument) -> bool:
+def _unpacks_to(document: SignedDocument) -> bool:
     try:
-        return hashlib.sha256(zlib.decompress(bytes(kept.packed))).hexdigest() == kept.sha256
+        return hashlib.sha256(zlib.decompress(bytes(document.packed))).hexdigest() == document.sha256
     except zlib.error:
         return False
 

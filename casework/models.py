@@ -28,6 +28,14 @@ class Second(models.TextChoices):
     ALWAYS = "always", "always"
 
 
+class NearBasis(models.TextChoices):
+    """What a shop's belief in nearly perfect copies rests on."""
+
+    ASSUMED = "assumed", "nothing: assumed"
+    OUTCOMES = "outcomes", "this shop’s outcomes"
+    NEWS = "news", "news from makers or the trade"
+
+
 class OrganisationPolicy(models.Model):
     """What a shop asks before it decides. A change is a new number."""
 
@@ -52,7 +60,11 @@ class OrganisationPolicy(models.Model):
         blank=True,
         help_text="Asked price from which a case is looked into fully",
     )
-    school = models.CharField(max_length=40, default="weighs_everything", help_text="Key of the decision rule")
+    decision_rule = models.CharField(
+        max_length=40, default="weighs_everything", db_column="school", help_text="Key of the decision rule"
+    )
+    near_perfect = models.FloatField(default=0.01, help_text="Share of copies believed to get nearly all right")
+    near_basis = models.CharField(max_length=8, choices=NearBasis, default=NearBasis.ASSUMED)
     legit_from = models.FloatField(default=13.0, help_text="Decibans; legit from here on")
     fake_from = models.FloatField(default=-20.0, help_text="Decibans; fake from here down")
     made_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
@@ -78,7 +90,7 @@ class OrganisationPolicy(models.Model):
     @property
     def rule_name(self) -> str:
         """The decision rule in words."""
-        return self.school.replace("_", " ")
+        return self.decision_rule.replace("_", " ")
 
 
 class Arrival(models.TextChoices):

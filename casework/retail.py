@@ -161,24 +161,35 @@ def retail_compared(case: Case, checkpoints: list[Checkpoint], known: list, read
     A single pair is laid beside its own other foot, as a mirror shows it. ``known``: verified pairs; ``readings``:
     their latest, by pair and check.
     """
-    usable = {one.pk: _usable(case, one, known, readings) for one in checkpoints}
+    usable = {checkpoint.pk: _usable(case, checkpoint, known, readings) for checkpoint in checkpoints}
     typical = beside_each_other(checkpoints, {pk: mine for pk, (mine, _) in usable.items()}, readings)
     found = {}
-    for one in checkpoints:
-        mine, other_sizes = usable[one.pk]
-        told = [(pair, beside) for pair, beside in typical[one.pk] if beside and one.quantity in beside.parts]
-        values = [[pair.label, _judged_part(one, beside)] for pair, beside in told]
-        unsure = tuple(beside.parts.get(f"{one.quantity}_uncertainty", 0.0) for _, beside in told)
-        found[one.pk] = Retail(values, other_sizes, tuple(pk for _, pk in mine), unsure)
+    for checkpoint in checkpoints:
+        mine, other_sizes = usable[checkpoint.pk]
+        told = [
+            (pair, beside) for pair, beside in typical[checkpoint.pk] if beside and checkpoint.quantity in beside.parts
+        ]
+        values = [[pair.label, _judged_part(checkpoint, beside)] for pair, beside in told]
+        unsure = tuple(beside.parts.get(f"{checkpoint.quantity}_uncertainty", 0.0) for _, beside in told)
+        found[checkpoint.pk] = Retail(values, other_sizes, tuple(pk for _, pk in mine), unsure)
     return found
 
 
 def beside_each_other(checkpoints: list[Checkpoint], usable: Mapping[int, list[tuple]], readings: Mapping) -> dict:
     """By check (pair, how it typically lies beside the others). ``usable``: (pair, reading) that may be compared."""
-    wanted = {one.pk: list(_each_beside_others(one, usable[one.pk], readings)) for one in checkpoints}
+    wanted = {
+        checkpoint.pk: list(_each_beside_others(checkpoint, usable[checkpoint.pk], readings))
+        for checkpoint in checkpoints
+    }
     found: dict[tuple, Comparison | AssayError] = {}
-    for measure in {one.measure for one in checkpoints}:
-        keys = {key for one in checkpoints if one.measure == measure for _, keys in wanted[one.pk] for key in keys}
+    for measure in {checkpoint.measure for checkpoint in checkpoints}:
+        keys = {
+            key
+            for checkpoint in checkpoints
+            if checkpoint.measure == measure
+            for _, keys in wanted[checkpoint.pk]
+            for key in keys
+        }
         found |= comparisons(measure, keys)
     return {pk: [(pair, typical_of(found[key] for key in keys)) for pair, keys in each] for pk, each in wanted.items()}
 

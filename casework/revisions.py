@@ -20,10 +20,10 @@ LIBRARY = "library"
 def revisions_of(cases: Iterable[Case]) -> dict[int, tuple]:
     """The words that each case's assessment rests on, by the case's key. One query."""
     cases = list(cases)
-    scopes = {LIBRARY, *(f"case-{one.pk}" for one in cases), *(f"pair-{one.pair_id}" for one in cases)}
+    scopes = {LIBRARY, *(f"case-{case.pk}" for case in cases), *(f"pair-{case.pair_id}" for case in cases)}
     words = dict(Revision.objects.filter(scope__in=scopes).values_list("scope", "word"))
     return {
-        one.pk: (words.get(LIBRARY), words.get(f"case-{one.pk}"), words.get(f"pair-{one.pair_id}")) for one in cases
+        case.pk: (words.get(LIBRARY), words.get(f"case-{case.pk}"), words.get(f"pair-{case.pair_id}")) for case in cases
     }
 
 

@@ -24,9 +24,9 @@ def keep_document(opinion: Opinion) -> SignedDocument:
     return SignedDocument.objects.create(opinion=opinion, packed=zlib.compress(data), sha256=sha256(data).hexdigest())
 
 
-def signed_bytes(kept: SignedDocument) -> bytes:
+def signed_bytes(document: SignedDocument) -> bytes:
     """The document as it was signed, UTF-8 JSON."""
-    return zlib.decompress(bytes(kept.packed))
+    return zlib.decompress(bytes(document.packed))
 
 
 def last_signed(case: Case) -> SignedDocument | None:

@@ -76,6 +76,7 @@ SCOPES = {
     "casework_finding": ("'case-' || {row}.case_id", ""),
     "casework_sighting": ("'case-' || {row}.case_id", ""),
     "casework_housepolicy": ("'library'", ""),
+    "casework_outcome": ("'library'", ""),
     "pairs_pair": (PAIR, ""),
     "pairs_photo": (OF_PAIR, ""),
     "pairs_reading": (OF_PAIR, ""),

@@ -14,6 +14,7 @@ from casework.library_screens import photo_views as retail_photo_views
 from casework.library_screens import views as library_views
 from casework.logbook import views as logbook_views
 from casework.photos import views as photo_views
+from casework.shop import policy
 from casework.shop import views as organisation_views
 from casework.verdict import views as verdict_views
 
@@ -46,6 +47,8 @@ urlpatterns = [
     path("shop/password/", organisation_views.Password.as_view(), name="password"),
     path("shop/second-factor/", organisation_views.second_factor, name="second-factor"),
     path("shop/sessions/", organisation_views.sessions, name="sessions"),
+    path("shop/policy/", policy.policy, name="policy"),
+    path("shop/policy/thresholds/", policy.thresholds, name="policy-thresholds"),
     path("shop/<slug:action>/", organisation_views.work, name="shop-work"),
     path("join/<str:secret>/", organisation_views.join, name="join"),
     path("first/", organisation_views.first, name="first"),
@@ -112,5 +115,4 @@ urlpatterns = [
     path("logbook/recalibrate/", logbook_views.recalibrate, name="recalibrate"),
     path("logbook/suggestions/<int:pk>/", logbook_views.suggestion, name="suggestion"),
     path("cases/<int:number>/outcome/", logbook_views.outcome, name="outcome"),
-    path("cases/<int:number>/policy/", verdict_views.policy, name="policy"),
 ]

@@ -22,6 +22,7 @@ from assay.judge.prior import CIRCUMSTANCES, PriorOdds, prior_odds
 from assay.judge.rules import organisation_verdict
 from casework.grading import CLEAN, VOID
 from casework.models import Case
+from casework.outcomes import known_ends
 from casework.retail import carried_over, compares, from_unfit_photo, one_way, prior_of, quantity_of, uncertainty_of
 from pairs.comparisons import kept_beside
 from pairs.models import Condition, Standing
@@ -191,7 +192,7 @@ def prior_of_case(case: Case, findings: list) -> PriorOdds:
             answered = _price_answer(case)
         if answered and theirs.get(answered):
             named.append((checkpoint.name, {key: ours.get(key, usual) for key in possible}, theirs, answered))
-    return prior_odds(circumstances=named)
+    return prior_odds(*known_ends(case.organisation), circumstances=named)
 
 
 def _price_answer(case: Case) -> str | None:

@@ -405,6 +405,16 @@ def how_often(tail_probability: float | None) -> str:
 MOST_NAMED = 3
 
 
+def _otherwise(spread) -> str:
+    """The assumption that a verdict hangs on."""
+    if not spread or not spread.hangs_on:
+        return ""
+    if spread.turns_at is None:
+        return OTHERWISE[spread.hangs_on]
+    than = "more" if spread.hangs_on == "perfect_more" else "fewer"
+    return f"if {than} than {100 * spread.turns_at:.2g} in 100 copies are nearly perfect"
+
+
 def answer_words(answer, policy, names=MappingProxyType({}), spread=None) -> str:
     """Why a decision rule says what it says. ``names``: of checks, by key; ``spread``: the total's range."""
     named = [names.get(key, key) for key in answer.missing]
@@ -416,5 +426,5 @@ def answer_words(answer, policy, names=MappingProxyType({}), spread=None) -> str
         needed=round(100 * policy.coverage),
         pending=len(answer.pending),
         missing=", ".join(named[:MOST_NAMED]) + more,
-        otherwise=OTHERWISE[spread.hangs_on] if spread and spread.hangs_on else "",
+        otherwise=_otherwise(spread),
     )

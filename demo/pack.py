@@ -133,16 +133,16 @@ def _records(copy: Path) -> bytes:
     return copy.read_bytes()
 
 
-def _emptied(kept: sqlite3.Connection, name: str) -> None:
+def _emptied(connection: sqlite3.Connection, name: str) -> None:
     """A table without its rows, whatever keeps them from being deleted."""
-    guards = kept.execute(
+    guards = connection.execute(
         "SELECT name, sql FROM sqlite_master WHERE type = 'trigger' AND tbl_name = ?", [name]
     ).fetchall()
     for guard, _ in guards:
-        kept.execute(f'DROP TRIGGER "{guard}"')
-    kept.execute(f'DELETE FROM "{name}"')  # noqa: S608 - a name of our own
+        connection.execute(f'DROP TRIGGER "{guard}"')
+    connection.execute(f'DELETE FROM "{name}"')  # noqa: S608 - a name of our own
     for _, sql in guards:
-        kept.execute(sql)
+        connection.execute(sql)
 
 
 def sign_heads() -> None:

@@ -42,7 +42,9 @@ def load_year(organisation: Organisation, release: Release, people: list, refere
     usual = {
         key: row.value for (_, key), row in latest_numbers([reference]).items() if isinstance(row.value, int | float)
     }
-    checks = [one for one in release.checkpoints.filter(measure__gt="").order_by("pk") if one.pk in usual][:CHECKS]
+    checks = [
+        checkpoint for checkpoint in release.checkpoints.filter(measure__gt="").order_by("pk") if checkpoint.pk in usual
+    ][:CHECKS]
     told = [(0.1 + 0.8 * rng.random(), 0.01 + 0.04 * rng.random()) for _ in checks]
     others = Random(8)  # noqa: S311
     for n in range(CASES):

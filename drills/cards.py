@@ -90,7 +90,7 @@ def pool(organisation: Organisation, kind: str, level: int, seed: int) -> Iterat
     """Keys of cards of a kind, in an order of their own."""
     rng, keys = _rng(seed), []
     if kind == "facts":
-        wanted = [one for one in _checks(organisation) if one.applies_when]
+        wanted = [check for check in _checks(organisation) if check.applies_when]
         keys = [f"facts:{one.pk}:{n}" for one in wanted for n in range(3)]
     elif kind == "case":
         keys = [f"case:{retail.pk}:{other.pk}" for retail, other in _pairs(organisation)]
@@ -205,7 +205,7 @@ def _told(check: Checkpoint, retail: Pair, other: Pair) -> tuple[str, ...]:
     read = latest_numbers([retail, other])
     names = answer_names(check)
     values = [quantity_of(check, read.get((one.pk, check.pk))) for one in (retail, other)]
-    words = [written(check, one, names) if one is not None else "–" for one in values]
+    words = [written(check, value, names) if value is not None else "–" for value in values]
     return f"{check.name}: retail {words[0]}, this pair {words[1]}.", _what_it_is(other), check.instruction
 
 

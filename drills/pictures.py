@@ -48,11 +48,11 @@ def _draw(cut: Image.Image, picture: Picture, corner: tuple[int, int]) -> None:
 
 def _one_scale(card: Card, n: int) -> tuple[float, ...]:
     """The box of a picture, as wide in mm as the wider of the two where both have a scale."""
-    sides: list[Picture] = [one for one in card.pictures if one.box]
+    sides: list[Picture] = [picture for picture in card.pictures if picture.box]
     mine = card.pictures[n]
     left, top, right, bottom = mine.box
-    if len(sides) != 2 or not all(one.mm_per_px for one in sides):
+    if len(sides) != 2 or not all(side.mm_per_px for side in sides):
         return mine.box
-    wide = max((one.box[2] - one.box[0]) * one.mm_per_px for one in sides) / mine.mm_per_px
+    wide = max((side.box[2] - side.box[0]) * side.mm_per_px for side in sides) / mine.mm_per_px
     x, y, high = (left + right) / 2, (top + bottom) / 2, wide * (bottom - top) / (right - left)
     return (x - wide / 2, y - high / 2, x + wide / 2, y + high / 2)

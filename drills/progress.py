@@ -52,23 +52,26 @@ def progress_of(user) -> list[Progress]:
 
 
 def _progress(kind: str, given: list[Answer]) -> Progress:
-    told = [one for one in given if one.said != 0.5]
+    told = [answer for answer in given if answer.said != 0.5]
     signals, noises = ([one for one in told if one.so is so] for so in (True, False))
     found = detection(
-        sum(one.said > 0.5 for one in signals), len(signals), sum(one.said > 0.5 for one in noises), len(noises)
+        sum(signal.said > 0.5 for signal in signals),
+        len(signals),
+        sum(noise.said > 0.5 for noise in noises),
+        len(noises),
     )
-    said, so = [one.said for one in given], [int(one.so) for one in given]
+    said, so = [answer.said for answer in given], [int(answer.so) for answer in given]
     return Progress(
         kind, KINDS.get(kind, kind), len(given), found, brier(said, so) if given else None,
-        median(one.seconds for one in given) if given else None, level_of(given), tuple(reliability(said, so)),
+        median(answer.seconds for answer in given) if given else None, level_of(given), tuple(reliability(said, so)),
     )  # fmt: skip
 
 
 def level_of(given: list[Answer]) -> int:
     """The rung that somebody stands on: led up and down by their last answers on each."""
     level, here = 1, []
-    for one in given:
-        here.append((one.said > 0.5) == one.so and one.said != 0.5)
+    for answer in given:
+        here.append((answer.said > 0.5) == answer.so and answer.said != 0.5)
         last = here[-LADDER:]
         if len(last) == LADDER and sum(last) >= UP and level < LEVELS:
             level, here = level + 1, []
@@ -96,7 +99,7 @@ def next_card(organisation: Organisation, user, kind: str = "") -> Card | None:
 
 def to_practise(figures: list[Progress]) -> str:
     """Where practice would help most, in words."""
-    told = [one for one in figures if one.found is not None]
+    told = [figure for figure in figures if figure.found is not None]
     if not told:
         return "Answer a few cards of both kinds, legit and fake: then it is said what to practise."
     worst = min(told, key=lambda one: one.found.d_prime)

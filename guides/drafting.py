@@ -92,11 +92,11 @@ def _keep(draft: GuideDraft, proposed: list[ProposedCheck]) -> None:
     """Keep what one photograph gave, but for what was proposed before, and that it was gone through."""
     known = ProposedCheck.objects.filter(release=draft.release, organisation=draft.organisation)
     known = list(known.select_related("photo"))
-    for one in proposed:
-        if not any(_is_same(one, other) for other in known):
-            one.release, one.organisation = draft.release, draft.organisation
-            one.save()
-            known.append(one)
+    for check in proposed:
+        if not any(_is_same(check, other) for other in known):
+            check.release, check.organisation = draft.release, draft.organisation
+            check.save()
+            known.append(check)
     draft.done += 1
     draft.save(update_fields=["done", "touched_at"])
 
@@ -111,13 +111,13 @@ def _is_same(one: ProposedCheck, other: ProposedCheck) -> bool:
     return bool(both) and all(abs(own - theirs) < ALIKE * max(abs(own), LEAST_TONE) for own, theirs in both)
 
 
-def _likeness(one: Read) -> list[float]:
+def _likeness(read: Read) -> list[float]:
     """What tells the same mark or material on another photograph: size in mm, or tone in CIELAB."""
-    parts = one.reading.parts
-    if one.proposal.noun == "mark" and "width_mm" in parts:
+    parts = read.reading.parts
+    if read.proposal.noun == "mark" and "width_mm" in parts:
         return [parts["width_mm"], parts["height_mm"]]
-    if one.proposal.noun == "panel" and "a" in parts:
-        return [float(one.reading.value), parts["a"], parts["b"]]
+    if read.proposal.noun == "panel" and "a" in parts:
+        return [float(read.reading.value), parts["a"], parts["b"]]
     return []
 
 
@@ -161,9 +161,9 @@ def proposals_on(photo: Photo) -> Iterator[ProposedCheck]:
 def _is_drawn(proposal: Proposal, drawn: list[Marking]) -> bool:
     """Whether the guide measures that number there already."""
     return any(
-        (proposal.measure, proposal.quantity) == (one.checkpoint.measure, one.checkpoint.quantity)
-        and _is_near(list(proposal.points), one.photo, one.points, one.photo)
-        for one in drawn
+        (proposal.measure, proposal.quantity) == (marking.checkpoint.measure, marking.checkpoint.quantity)
+        and _is_near(list(proposal.points), marking.photo, marking.points, marking.photo)
+        for marking in drawn
     )
 
 

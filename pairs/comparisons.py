@@ -22,9 +22,9 @@ _LAST: OrderedDict[tuple, Comparison | AssayError] = OrderedDict()
 Known = Mapping[int, Descriptor]
 
 
-def descriptor_kept(found: Measurement, facing: int, lamp: str = "") -> dict | None:
+def descriptor_kept(measurement: Measurement, facing: int, lamp: str = "") -> dict | None:
     """A descriptor as it is stored; ``facing``, ``lamp``: see ``Descriptor``."""
-    kept = found.descriptor
+    kept = measurement.descriptor
     if kept is None:
         return None
     return {
@@ -43,10 +43,10 @@ def descriptor_kept(found: Measurement, facing: int, lamp: str = "") -> dict | N
     }
 
 
-def _image_kept(kept: Descriptor) -> dict:
+def _image_kept(descriptor: Descriptor) -> dict:
     """A descriptor's image as PNG in base64, and where it lies."""
-    data = cv2.imencode(".png", kept.image)[1].tobytes()
-    place = {"image_at": [round(n, 4) for n in kept.image_at], "image_step": round(kept.image_step, 6)}
+    data = cv2.imencode(".png", descriptor.image)[1].tobytes()
+    place = {"image_at": [round(n, 4) for n in descriptor.image_at], "image_step": round(descriptor.image_step, 6)}
     return {"image": b64encode(data).decode(), **place}
 
 
@@ -100,13 +100,27 @@ def _once(entry: Comparing, ours: Descriptor, theirs: Descriptor, mirror: bool) 
     return found
 
 
-def _digest(one: Descriptor) -> bytes:
+def _digest(descriptor: Descriptor) -> bytes:
     found = blake2b(digest_size=16)
-    for part in (one.points, one.marks, one.values, one.image):
+    for part in (descriptor.points, descriptor.marks, descriptor.values, descriptor.image):
         if part is not None:
             found.update(np.ascontiguousarray(part).tobytes())
-    found.update(repr((one.kind, one.unit, one.light, one.lamp, one.facing, one.image_at, one.image_step)).encode())
-    found.update(repr((one.relative_uncertainty, one.departure_share, one.count_uncertainty)).encode())
+    found.update(
+        repr(
+            (
+                descriptor.kind,
+                descriptor.unit,
+                descriptor.light,
+                descriptor.lamp,
+                descriptor.facing,
+                descriptor.image_at,
+                descriptor.image_step,
+            )
+        ).encode()
+    )
+    found.update(
+        repr((descriptor.relative_uncertainty, descriptor.departure_share, descriptor.count_uncertainty)).encode()
+    )
     return found.digest()
 
 

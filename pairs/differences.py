@@ -25,7 +25,7 @@ def undiffered(pair: Pair, reference: Pair) -> list[Photo]:
         photo
         for place, photo in photos_in_use(pair).items()
         if place in theirs and place[0] not in printed
-        if photo.differences is None or photo.differences["retail"] != [one.pk for one in theirs[place]]
+        if photo.differences is None or photo.differences["retail"] != [their.pk for their in theirs[place]]
     ]
 
 
@@ -62,7 +62,11 @@ def _aligned(first: Photo, more: list[Photo]) -> Iterator[tuple]:
 def _retail(pair: Pair, reference: Pair) -> dict[tuple[str, str], list[Photo]]:
     """Photographs of verified pairs of the same colourway by view and foot, the reference's own first."""
     found: dict[tuple[str, str], list[Photo]] = {}
-    others = [one for one in retail_pairs(pair) if one.release_id == pair.release_id and one.pk != reference.pk]
+    others = [
+        retail_pair
+        for retail_pair in retail_pairs(pair)
+        if retail_pair.release_id == pair.release_id and retail_pair.pk != reference.pk
+    ]
     for one in (reference, *others):
         for place, photo in photos_in_use(one).items():
             found.setdefault(place, []).append(photo)

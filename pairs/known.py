@@ -59,7 +59,10 @@ def known_of(pair: Pair) -> Known:
 
 def lines_on(photo: Photo) -> list[PrintLine]:
     """The lines of print that were read on a photograph."""
-    return [PrintLine(**{**one, "corners": tuple(map(tuple, one["corners"]))}) for one in photo.print_lines or []]
+    return [
+        PrintLine(**{**print_line, "corners": tuple(map(tuple, print_line["corners"]))})
+        for print_line in photo.print_lines or []
+    ]
 
 
 def _words(pair: Pair) -> dict[str, tuple[str, ...]]:

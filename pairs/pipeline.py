@@ -143,7 +143,9 @@ def align_photo(*, reference: Photo, photo: Photo) -> Alignment:
 def place_markings(*, drawn: Iterable[Marking], photo: Photo, alignment: Alignment) -> list[Marking | CannotMeasure]:
     """Annotations of a reference photograph carried over to another one, not kept yet; or why one cannot be."""
     drawn = list(drawn)
-    there = place_marks([marks(one.checkpoint, one.points) for one in drawn], alignment, (photo.width, photo.height))
+    there = place_marks(
+        [marks(marking.checkpoint, marking.points) for marking in drawn], alignment, (photo.width, photo.height)
+    )
     return [
         placed
         if isinstance(placed, CannotMeasure)
@@ -222,21 +224,21 @@ def reading_of(found: Measurement | AssayError, *, marking: Marking, by) -> Read
     return read
 
 
-def _reading(found: Measurement, checkpoint: Checkpoint, photo: Photo, by, marked: list, **more) -> Reading:
-    more.setdefault("parts", found.parts)
+def _reading(measurement: Measurement, checkpoint: Checkpoint, photo: Photo, by, marked: list, **more) -> Reading:
+    more.setdefault("parts", measurement.parts)
     return Reading(
         pair=photo.pair,
         checkpoint=checkpoint,
         photo=photo,
         details={},
-        value=found.value,
-        unit=found.unit,
-        uncertainty=found.uncertainty,
-        method=found.method,
+        value=measurement.value,
+        unit=measurement.unit,
+        uncertainty=measurement.uncertainty,
+        method=measurement.method,
         marks=marked,
-        overlay=[stroke_kept(stroke) for stroke in found.overlay],
-        descriptor=descriptor_kept(found, facing(photo), photo.lamp),
-        doubts=list(found.doubts),
+        overlay=[stroke_kept(stroke) for stroke in measurement.overlay],
+        descriptor=descriptor_kept(measurement, facing(photo), photo.lamp),
+        doubts=list(measurement.doubts),
         taken_by=by,
         corrects=more.get("corrects"),
         parts={name: float(number) for name, number in more["parts"].items()},

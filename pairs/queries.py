@@ -108,10 +108,10 @@ def alignment_of(reference: Photo, photo: Photo) -> Alignment | None:
     return None if kept is None else alignment_kept(kept)
 
 
-def alignment_kept(kept: PhotoAlignment) -> Alignment:
+def alignment_kept(alignment: PhotoAlignment) -> Alignment:
     """As the core takes it."""
-    anchors = np.array(kept.anchors, float).reshape(-1, 4)
-    return Alignment(np.array(kept.matrix), kept.matches, kept.error_px, kept.how, anchors)
+    anchors = np.array(alignment.anchors, float).reshape(-1, 4)
+    return Alignment(np.array(alignment.matrix), alignment.matches, alignment.error_px, alignment.how, anchors)
 
 
 def markings_on(photos: Iterable[Photo]) -> dict[tuple[int, int], Marking]:

@@ -93,7 +93,7 @@ def faults_of(data: bytes, organisation: Organisation | None = None) -> list[str
         except bagit.BagValidationError as error:
             lost, extra = bag.compare_manifests_with_fs()
             odd = [f"{name}: it is missing" for name in lost] + [f"{name}: it is in no list" for name in extra]
-            return odd + [str(one) for one in error.details] or [str(error)]
+            return odd + [str(detail) for detail in error.details] or [str(error)]
         except (bagit.BagError, zipfile.BadZipFile, OSError, ValueError, KeyError, RuntimeError) as error:
             return [f"It is no bag, or did not arrive whole: {error}"]
         return _unlisted(root) + _line_faults(root) + _signature_faults(root, organisation)
@@ -112,10 +112,10 @@ def _unpacked(data: bytes, folder: Path) -> Path:
     """The bag's folder. Raises ValueError on what has no place in a bag."""
     with zipfile.ZipFile(io.BytesIO(data)) as archive:
         entries = archive.infolist()
-        if len(entries) > MOST_FILES or sum(one.file_size for one in entries) > MOST_BYTES:
+        if len(entries) > MOST_FILES or sum(entry.file_size for entry in entries) > MOST_BYTES:
             raise ValueError("it is larger than any case")
-        tops = {one.filename.split("/")[0] for one in entries}
-        if len(tops) != 1 or any(_leads_away(one.filename) for one in entries):
+        tops = {entry.filename.split("/")[0] for entry in entries}
+        if len(tops) != 1 or any(_leads_away(entry.filename) for entry in entries):
             raise ValueError("its files lie outside of one folder")
         archive.extractall(folder)
     return folder / tops.pop()

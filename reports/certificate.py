@@ -18,6 +18,7 @@ from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.platypus import Image, PageBreak, Paragraph, SimpleDocTemplate, Spacer, Table
 
 from assay.judge.grade import Grade
+from assay.judge.verbal import propositions
 from casework.findings import findings_of
 from casework.ledger import note
 from casework.models import Certificate, CertificateFile
@@ -31,6 +32,10 @@ LEGAL = (
     "This is the opinion of the person named on what was examined on the day named. It is no legal finding and no "
     "warranty. Accusing a seller, refusing goods, seizure and refunds follow local law; the brand owner and the "
     "authorities have the last word."
+)
+WEIGHT_LIMITS = (
+    "That is a weight of evidence, not the probability that the pair is a copy. It rests on the verified pairs and the "
+    "copies that this shop knows, and on assumptions that the exported case lists."
 )
 PHOTO_MM, QR_MM = 78, 30
 SOFT, LINE = Color(0.35, 0.36, 0.38), Color(0.75, 0.76, 0.77)
@@ -96,6 +101,7 @@ def as_pdf(certificate: Certificate, address: str) -> bytes:
     counted = f"{len(done)} checks were compared with verified retail pairs, {left} were not: see the annex."
     photographs = " It was judged from photographs; nobody held the pair." if not case.in_hand else ""
     assumed = f"Compared with {_most_pairs(done)} under the rule “{opinion.policy.rule_name}”.{photographs}"
+    weight = "" if opinion.decibans is None else f"{propositions(opinion.decibans)} {WEIGHT_LIMITS}"
     anyway = [say(f"Signed although {against_words(opinion.against)}. Reason: {opinion.anyway}", bold)]
     anyway = [*anyway, Spacer(1, 3 * mm)] if opinion.anyway else []
     story = [
@@ -112,6 +118,7 @@ def as_pdf(certificate: Certificate, address: str) -> bytes:
         *anyway,
         say(counted),
         say(assumed),
+        say(weight),
         Spacer(1, 5 * mm),
         say(LEGAL, small),
         say(f"What was signed: {certificate.sealed}. Ledger when issued: {certificate.head}.", small),

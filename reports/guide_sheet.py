@@ -39,7 +39,9 @@ def entries(release: Release, organisation: Organisation) -> list[Entry]:
     copies = list(pairs.filter(standing=Standing.COPY).order_by("label"))
     read = latest_numbers([*verified, *copies])
     found = []
-    for check in sorted(release.checkpoints.all(), key=lambda one: (one.kind != Kind.ANSWER, one.position)):
+    for check in sorted(
+        release.checkpoints.all(), key=lambda checkpoint: (checkpoint.kind != Kind.ANSWER, checkpoint.position)
+    ):
         if check.kind not in (Kind.ANSWER, Kind.COUNT) or check.left_id or check.group == "provenance":
             continue
         names = answer_names(check)
@@ -59,7 +61,7 @@ def entries(release: Release, organisation: Organisation) -> list[Entry]:
                 f"seen on retail as well: {', '.join(others)}" if others else "",
                 f"copies have {', '.join(off)}" if off else "",
                 _crop(check, verified),
-                _crop(check, [one for one in copies if read.get((one.pk, check.pk)) is not None]) if off else None,
+                _crop(check, [copy for copy in copies if read.get((copy.pk, check.pk)) is not None]) if off else None,
             )
         )
     # What is known to tell a copy comes first within its kind.
@@ -97,15 +99,15 @@ def as_pdf(release: Release, organisation: Organisation) -> bytes:
     head = ParagraphStyle("head", parent=plain, fontName="Helvetica-Bold", fontSize=16, leading=20)
     bold = ParagraphStyle("bold", parent=plain, fontName="Helvetica-Bold", fontSize=10.5, leading=13)
     story = [Paragraph(escape(str(release)), head), Paragraph(escape(f"{release.style_code}. {NOT_A_VERDICT}"), plain)]
-    for one in entries(release, organisation):
-        words = [Paragraph(escape(one.check.name), bold), Paragraph(escape(one.check.instruction), plain)]
-        words.append(Paragraph(escape(f"Retail: {one.retail}"), plain))
-        words += [Paragraph(escape(text), plain) for text in (one.varies, one.copies) if text]
-        if one.check.caution:
-            words.append(Paragraph(escape(f"Caution: {one.check.caution}"), plain))
+    for entry in entries(release, organisation):
+        words = [Paragraph(escape(entry.check.name), bold), Paragraph(escape(entry.check.instruction), plain)]
+        words.append(Paragraph(escape(f"Retail: {entry.retail}"), plain))
+        words += [Paragraph(escape(text), plain) for text in (entry.varies, entry.copies) if text]
+        if entry.check.caution:
+            words.append(Paragraph(escape(f"Caution: {entry.check.caution}"), plain))
         crops = [
             [Picture(io.BytesIO(data), 38 * mm, 38 * mm, kind="proportional"), Paragraph(name, plain)] if data else ""
-            for name, data in (("retail", one.retail_crop), ("copy", one.copy_crop))
+            for name, data in (("retail", entry.retail_crop), ("copy", entry.copy_crop))
         ]
         story += [Spacer(1, 4 * mm), Table([[words, *crops]], colWidths=[96 * mm, 42 * mm, 42 * mm])]
     target = io.BytesIO()

@@ -109,9 +109,9 @@ def sheet(request, pk):
     """A guide sheet as a page for a phone."""
     release = _release(request, pk)
     rows = guide_sheet.entries(release, organisation_of(request.user))
-    for one in rows:
-        one.retail_crop, one.copy_crop = (
-            crop and b64encode(crop).decode() for crop in (one.retail_crop, one.copy_crop)
+    for row in rows:
+        row.retail_crop, row.copy_crop = (
+            crop and b64encode(crop).decode() for crop in (row.retail_crop, row.copy_crop)
         )
     page = {"release": release, "entries": rows, "not_a_verdict": guide_sheet.NOT_A_VERDICT}
     return render(request, "casework/library/sheet.html", page)

@@ -56,7 +56,7 @@ def _of_file(path: Path) -> Iterator[Mutant]:
             # What wraps it stays as it is.
             mine.decorator_list = []
             made = compile(ast.fix_missing_locations(copy), str(path), "exec")
-            code = next(one for one in made.co_consts if getattr(one, "co_name", "") == function.name)
+            code = next(co_const for co_const in made.co_consts if getattr(co_const, "co_name", "") == function.name)
             said = kind if isinstance(kind, str) else f"{kind[0]}={kind[1]}"
             yield Mutant(module, function.name, node.lineno, said, code)
 
@@ -82,7 +82,7 @@ def _checks(function: ast.FunctionDef, path: Path) -> Iterator[tuple]:
         if _called(node) == "visible_to":
             yield node, "visible"
         if _called(node) in NARROWS:
-            yield from ((node, ("without", one.arg)) for one in node.keywords if one.arg in OF_ORGANISATION)
+            yield from ((node, ("without", keyword.arg)) for keyword in node.keywords if keyword.arg in OF_ORGANISATION)
 
 
 def _called(node) -> str:
@@ -105,7 +105,7 @@ def _take_out(function: ast.FunctionDef, target, kind) -> None:
     elif kind == "visible":
         target.func = ast.Name("_every_release", ast.Load())
     else:
-        target.keywords = [one for one in target.keywords if one.arg != kind[1]]
+        target.keywords = [keyword for keyword in target.keywords if keyword.arg != kind[1]]
 
 
 def _anybody_s_case(_user, number):

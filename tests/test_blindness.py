@@ -53,7 +53,7 @@ class Blindness(TestCase):
             reverse(name, args=[number, *args] if args is not None else [])
             for name, (args, method, _) in DOORS.items()
             if method == "get" and not {"RELEASE", "RETAIL", "CHECK", "MAKER", "BATCH"} & set(args or ())
-            and not any(one.isupper() for one in args or ())
+            and not any(arg.isupper() for arg in args or ())
         ]  # fmt: skip
         urls += [reverse("logbook-export", args=[kind]) for kind in ("csv", "json")]
         urls += [reverse("note-crop", args=[self.note.pk]), reverse("sighting-crop", args=[self.seen.pk])]

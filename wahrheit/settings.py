@@ -57,6 +57,7 @@ INSTALLED_APPS = [
     "django_otp.plugins.otp_static",
     "django_tasks",
     "django_tasks_db",
+    "django.forms",
     "wahrheit",
     "demo",
     "library",
@@ -95,6 +96,7 @@ AXES_RESET_ON_SUCCESS = True
 OTP_TOTP_ISSUER = "Wahrheit"
 ROOT_URLCONF = "wahrheit.urls"
 WSGI_APPLICATION = "wahrheit.wsgi.application"
+FORM_RENDERER = "wahrheit.forms.Renderer"
 TEMPLATES = [
     {
         "BACKEND": "django.template.backends.django.DjangoTemplates",

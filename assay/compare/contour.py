@@ -240,7 +240,7 @@ def compare(theirs: Descriptor, ours: Descriptor) -> Comparison:
     return Comparison(MappingProxyType(parts), tuple(_ribbon(found)))
 
 
-def beyond_scale(found: ContourDeviation, off: float) -> ContourDeviation:
+def beyond_scale(deviation: ContourDeviation, off: float) -> ContourDeviation:
     """The departures, less what a scale of relative standard uncertainty ``off`` explains of them.
 
     A contour that is a share too large stands out at both ends by that share of half its length. The share that fits
@@ -248,26 +248,26 @@ def beyond_scale(found: ContourDeviation, off: float) -> ContourDeviation:
     given up in that fit (Geman & McClure 1987) and stays.
     """
     if not off:
-        return found
-    normal, arm = outward(found.along), found.along - found.along.mean(0)
+        return deviation
+    normal, arm = outward(deviation.along), deviation.along - deviation.along.mean(0)
     grows = (arm * normal).sum(1)
     design = np.column_stack([_moves(arm, normal), grows])
-    rest, scale = found.distance, None
+    rest, scale = deviation.distance, None
     for _ in range(ROUNDS):
         scatter = max(LEAST_SCATTER_MM, 1.4826 * float(np.median(np.abs(rest))))
         scale = 4 * float(np.abs(rest).max()) if scale is None else max(2 * scatter, 0.75 * scale)
         weight = 1 / (1 + (rest / scale) ** 2) ** 2
         heavy = design * weight[:, None]
         hold = np.diag([1e-9, 1e-9, weight.sum() * ROUND_MM**2, (scatter / off) ** 2])
-        fitted = np.linalg.solve(heavy.T @ design + hold, heavy.T @ found.distance)
+        fitted = np.linalg.solve(heavy.T @ design + hold, heavy.T @ deviation.distance)
         if abs(fitted[3]) > MOST_SCALES * off:
             fitted[3] = np.sign(fitted[3]) * MOST_SCALES * off
-            left = heavy[:, :3].T @ (found.distance - fitted[3] * grows)
+            left = heavy[:, :3].T @ (deviation.distance - fitted[3] * grows)
             fitted[:3] = np.linalg.solve(heavy[:, :3].T @ design[:, :3] + hold[:3, :3], left)
-        rest = found.distance - design @ fitted
+        rest = deviation.distance - design @ fitted
         if scale <= 2 * scatter:
             break
-    return replace(found, distance=rest)
+    return replace(deviation, distance=rest)
 
 
 def mirrored(descriptor: Descriptor) -> Descriptor:
@@ -276,15 +276,15 @@ def mirrored(descriptor: Descriptor) -> Descriptor:
     return replace(descriptor, **turned, facing=-descriptor.facing)
 
 
-def zones(found: ContourDeviation, facing: int) -> dict[str, float]:
+def zones(deviation: ContourDeviation, facing: int) -> dict[str, float]:
     """Largest and mean departure, signed, and 95th percentile of every zone; ``facing``: 1 where the toe is left."""
-    low, high = found.along.min(0), found.along.max(0)
-    across, down = ((found.along - low) / (high - low)).T
+    low, high = deviation.along.min(0), deviation.along.max(0)
+    across, down = ((deviation.along - low) / (high - low)).T
     ahead = across if facing > 0 else 1 - across
     where = np.select([down > 1 - SOLE, ahead < TOE, ahead < VAMP, ahead < COLLAR], ZONES[:4], ZONES[4])
     parts = {}
     for zone in ZONES:
-        distance = found.distance[where == zone]
+        distance = deviation.distance[where == zone]
         if len(distance):
             parts[f"{zone}_most_mm"] = float(distance[np.abs(distance).argmax()])
             parts[f"{zone}_p95_mm"] = float(np.percentile(np.abs(distance), 95))
@@ -292,20 +292,20 @@ def zones(found: ContourDeviation, facing: int) -> dict[str, float]:
     return parts
 
 
-def _ribbon(found: ContourDeviation) -> list[Stroke]:
+def _ribbon(deviation: ContourDeviation) -> list[Stroke]:
     """From their contour to ours, wherever they part, and a ring at the worst place; on ours' plane, mm."""
-    worst = int(np.abs(found.distance).argmax())
-    parted = [n for n in range(0, len(found.distance), BAR_EVERY) if abs(found.distance[n]) >= DRAWN_FROM_MM]
-    bars = [Stroke(StrokeKind.LINE, _beside(found, n)) for n in parted]
-    return [*bars, Stroke(StrokeKind.RING, _beside(found, worst)[:1], f"{found.largest:+.1f}", RING_MM)]
+    worst = int(np.abs(deviation.distance).argmax())
+    parted = [n for n in range(0, len(deviation.distance), BAR_EVERY) if abs(deviation.distance[n]) >= DRAWN_FROM_MM]
+    bars = [Stroke(StrokeKind.LINE, _beside(deviation, n)) for n in parted]
+    return [*bars, Stroke(StrokeKind.RING, _beside(deviation, worst)[:1], f"{deviation.largest:+.1f}", RING_MM)]
 
 
-def _beside(found: ContourDeviation, n: int) -> tuple[Any, ...]:
+def _beside(deviation: ContourDeviation, n: int) -> tuple[Any, ...]:
     """Their contour's place n, where our shoe stands, and ours beside it."""
-    way = found.along[(n + 2) % len(found.along)] - found.along[n - 2]
+    way = deviation.along[(n + 2) % len(deviation.along)] - deviation.along[n - 2]
     normal = np.array([way[1], -way[0]]) / (np.hypot(*way) + 1e-9)
-    both = np.array([found.along[n], found.along[n] + normal * found.distance[n]])
-    return tuple((float(x), float(y)) for x, y in (both - found.shift) @ found.turn)
+    both = np.array([deviation.along[n], deviation.along[n] + normal * deviation.distance[n]])
+    return tuple((float(x), float(y)) for x, y in (both - deviation.shift) @ deviation.turn)
 
 
 COMPARING = Comparing(

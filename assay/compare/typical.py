@@ -16,7 +16,7 @@ def typical(comparisons: Sequence[Comparison]) -> Comparison:
     {'apart_mm': 0.3}
     """
     first = next(iter(comparisons[0].parts))
-    middle = sorted(comparisons, key=lambda one: abs(one.parts[first]))[len(comparisons) // 2]
-    shared = [name for name in middle.parts if all(name in one.parts for one in comparisons)]
-    medians = {name: float(np.median([one.parts[name] for one in comparisons])) for name in shared}
+    middle = sorted(comparisons, key=lambda comparison: abs(comparison.parts[first]))[len(comparisons) // 2]
+    shared = [name for name in middle.parts if all(name in comparison.parts for comparison in comparisons)]
+    medians = {name: float(np.median([comparison.parts[name] for comparison in comparisons])) for name in shared}
     return Comparison(MappingProxyType(medians), middle.overlay)

@@ -123,11 +123,15 @@ def _unless_no_shadow(
     """The contour, or one that is seen where less or nothing is taken for shadow: that where it alone is clear; where
     both are, and it lies further out, more may belong. (A part in the ground's own hue looks like ground in shadow.)"""
     further = FURTHER_SHARE * max(rgb.shape[:2])
+    pyramid = pyramid_of(rgb)
     shaded, plain = (
-        [one.outline for one in find_foregrounds(pyramid_of(rgb), OFF_GROUND, card_px, within_px, shaded=shaded)
-         if one.found and not one.cut_off]
-        for shaded in (True, False)
-    )  # fmt: skip
+        [
+            candidate.outline
+            for candidate in find_foregrounds(pyramid, OFF_GROUND, card_px, within_px, shaded=with_shadow)
+            if candidate.found and not candidate.cut_off
+        ]
+        for with_shadow in (True, False)
+    )
     by_shadow, followed = [cKDTree(outline) for outline in shaded], list[cKDTree]()
     for outline in plain:
         more = contour.guessed >= SURE or _outside(outline, contour.points, rgb.shape[:2]).max() > further

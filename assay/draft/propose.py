@@ -64,27 +64,27 @@ def propose(
 
 
 def _read(proposals: Iterator[Proposal], measuring: Measuring) -> Iterator[Read]:
-    for one in proposals:
+    for proposal in proposals:
         try:
-            reading = measuring(one.measure, Marks(one.kind, one.points))
+            reading = measuring(proposal.measure, Marks(proposal.kind, proposal.points))
         except CannotMeasure:
             continue
-        if not one.quantity or one.quantity in {**reading.parts, **MEASURES[one.measure].numbers}:
-            yield Read(one, reading)
+        if not proposal.quantity or proposal.quantity in {**reading.parts, **MEASURES[proposal.measure].numbers}:
+            yield Read(proposal, reading)
 
 
 def _counted(found: Iterator[Read]) -> list[Read]:
-    return [one for one in found if one.reading.uncertainty < SURE]
+    return [read for read in found if read.reading.uncertainty < SURE]
 
 
 def _most_of_each(found: Iterable[Read]) -> list[Read]:
     """Of those that are read round one group the one that holds most, however unsure: fewer is not all of it."""
     kept: list[Read] = []
-    for one in sorted(found, key=lambda one: -float(one.reading.value)):
-        region = np.asarray(one.proposal.points, np.float32)
+    for read in sorted(found, key=lambda read: -float(read.reading.value)):
+        region = np.asarray(read.proposal.points, np.float32)
         middles = (np.mean(other.proposal.points, axis=0) for other in kept)
         if all(cv2.pointPolygonTest(region, tuple(map(float, middle)), measureDist=False) < 0 for middle in middles):
-            kept.append(one)
+            kept.append(read)
     return kept
 
 
@@ -119,13 +119,15 @@ def _rows(proposals: Iterator[Proposal], scene: Scene, measuring: Measuring) -> 
     """Each with its path at the row's own ends; of those that share a row, the one that holds most of it. A sure count
     gives a check of the count and one of the spacing, an unsure one of the spacing alone."""
     read = []
-    for one in proposals:
+    for proposal in proposals:
         try:
-            path, reading = refined_row(lambda path: measuring("seam", Marks(MarkKind.PATH, tuple(path))), one.points)
+            path, reading = refined_row(
+                lambda path: measuring("seam", Marks(MarkKind.PATH, tuple(path))), proposal.points
+            )
         except CannotMeasure:
             continue
         if reading.parts.get("pitch_mm", 0.0) <= LONGEST_STITCH_MM:
-            read.append(Read(replace(one, points=path), reading))
+            read.append(Read(replace(proposal, points=path), reading))
     kept: list[Read] = []
     for row in sorted(read, key=_whole, reverse=True):
         if not any(_share_a_row(row.proposal.points, other.proposal.points, scene) for other in kept):
@@ -134,9 +136,9 @@ def _rows(proposals: Iterator[Proposal], scene: Scene, measuring: Measuring) -> 
     return _counted(iter(kept)) + [one for one in spacing if "pitch_mm" in one.reading.parts]
 
 
-def _whole(one: Read) -> tuple[bool, float]:
+def _whole(read: Read) -> tuple[bool, float]:
     # Part of a row may be counted more surely than all of it: what goes on past its path is no whole one.
-    return GOES_ON not in one.reading.doubts, float(one.reading.value)
+    return GOES_ON not in read.reading.doubts, float(read.reading.value)
 
 
 def _share_a_row(one: Sequence[Point], other: Sequence[Point], scene: Scene) -> bool:

@@ -127,16 +127,18 @@ def _mean_patch(padded: np.ndarray, places: np.ndarray, half: int) -> np.ndarray
     return (np.median(patches, 0) if len(patches) > 4 else patches.mean(0)).astype(np.float32)
 
 
-def _centred(flat: np.ndarray, found: RepeatedPattern) -> RepeatedPattern:
+def _centred(flat: np.ndarray, pattern: RepeatedPattern) -> RepeatedPattern:
     """The same with the thing's own centre and radius, read off the mean of all: a circle dark inside, if one shows."""
-    apart = np.hypot(*(found.places[:, None] - found.places[None]).transpose(2, 0, 1)) + 1e9 * np.eye(len(found.places))
-    half = int(np.clip(0.55 * np.median(apart.min(1)), 1.5 * found.radius, 6 * found.radius + 6))
-    mean = cv2.GaussianBlur(_mean_patch(np.pad(flat, half, mode="reflect"), found.places, half), (0, 0), 0.8)
+    apart = np.hypot(*(pattern.places[:, None] - pattern.places[None]).transpose(2, 0, 1)) + 1e9 * np.eye(
+        len(pattern.places)
+    )
+    half = int(np.clip(0.55 * np.median(apart.min(1)), 1.5 * pattern.radius, 6 * pattern.radius + 6))
+    mean = cv2.GaussianBlur(_mean_patch(np.pad(flat, half, mode="reflect"), pattern.places, half), (0, 0), 0.8)
     down, across = np.gradient(mean)
     steep = np.hypot(across, down) + 1e-9
     y, x = np.nonzero(steep > 0.25 * steep.max())
     weight, way = steep[y, x], np.stack([across[y, x], down[y, x]], 1) / steep[y, x][:, None]
-    best = (0.0, np.zeros(2), found.radius)
+    best = (0.0, np.zeros(2), pattern.radius)
     for radius in np.arange(SMALLEST_PX, 0.9 * half, 0.5):
         votes = np.zeros(mean.shape, np.float32)
         centre = np.round(np.stack([x, y], 1) - radius * way).astype(int)
@@ -153,4 +155,4 @@ def _centred(flat: np.ndarray, found: RepeatedPattern) -> RepeatedPattern:
         spots = np.stack([x, y], 1) - half
         shift = (spots * weight[:, None] ** 2).sum(0) / (weight**2).sum()
         radius = float(np.sqrt(((spots - shift) ** 2).sum(1) @ weight**2 / (weight**2).sum()))
-    return RepeatedPattern(found.places + shift, radius, found.likeness, found.gap)
+    return RepeatedPattern(pattern.places + shift, radius, pattern.likeness, pattern.gap)

@@ -91,15 +91,17 @@ def in_true_light(picture: Picture, light: Correction | None, onto: np.ndarray |
     )
 
 
-def _in_mm(found: Descriptor, step: float, low: np.ndarray, relative: float) -> Descriptor:
+def _in_mm(descriptor: Descriptor, step: float, low: np.ndarray, relative: float) -> Descriptor:
     """What is kept for comparing, on the object's plane; ``relative``: the scale's standard uncertainty there."""
-    places = {name: getattr(found, name) * step + low for name in ("points", "marks") if len(getattr(found, name))}
-    if found.values_unit == Unit.PX:
-        places |= {"values": found.values * step, "values_unit": Unit.MM}
-    if found.image is not None:
-        places |= {"image_step": found.image_step * step, "image_at": tuple(n * step for n in found.image_at)}
-    off = float(np.hypot(found.relative_uncertainty, relative))
-    return replace(found, **places, unit="mm", relative_uncertainty=off)
+    places = {
+        name: getattr(descriptor, name) * step + low for name in ("points", "marks") if len(getattr(descriptor, name))
+    }
+    if descriptor.values_unit == Unit.PX:
+        places |= {"values": descriptor.values * step, "values_unit": Unit.MM}
+    if descriptor.image is not None:
+        places |= {"image_step": descriptor.image_step * step, "image_at": tuple(n * step for n in descriptor.image_at)}
+    off = float(np.hypot(descriptor.relative_uncertainty, relative))
+    return replace(descriptor, **places, unit="mm", relative_uncertainty=off)
 
 
 def _cut(picture: Picture, onto: np.ndarray, size: tuple[int, int], coarser: float) -> np.ndarray:
@@ -132,15 +134,15 @@ def _points(array: np.ndarray) -> list[Point]:
     return [(float(x), float(y)) for x, y in array]
 
 
-def _brought_back(found: Measurement, onto: np.ndarray) -> Measurement:
+def _brought_back(measurement: Measurement, onto: np.ndarray) -> Measurement:
     """Strokes in the picture's own pixels again."""
-    spots = [spot for stroke in found.overlay for spot in (*stroke.points, _on_rim(stroke))]
+    spots = [spot for stroke in measurement.overlay for spot in (*stroke.points, _on_rim(stroke))]
     moved, overlay = iter(through(onto, np.array(spots, float).reshape(-1, 2)).tolist()), []
-    for stroke in found.overlay:
+    for stroke in measurement.overlay:
         points, rim = tuple(map(tuple, islice(moved, len(stroke.points)))), next(moved)
         radius = math.dist(rim, points[0]) if stroke.radius_px else 0.0
         overlay.append(replace(stroke, points=points, radius_px=radius))
-    return replace(found, overlay=tuple(overlay))
+    return replace(measurement, overlay=tuple(overlay))
 
 
 def _on_rim(stroke: Stroke) -> Point:
@@ -149,14 +151,16 @@ def _on_rim(stroke: Stroke) -> Point:
     return x + stroke.radius_px, y
 
 
-def _widened(found: Measurement, units: Mapping[str, str], relative: float) -> Measurement:
+def _widened(measurement: Measurement, units: Mapping[str, str], relative: float) -> Measurement:
     """With the scale's uncertainty in every number that follows the scale."""
-    parts = dict(found.parts)
+    parts = dict(measurement.parts)
     for name in [name for name in parts if not name.endswith("_uncertainty")]:
         own = Quantity(parts[name], parts.get(f"{name}_uncertainty", 0.0), Unit(units[name]))
         if own.unit.length_power:
             parts[f"{name}_uncertainty"] = own.at_scale(relative).uncertainty
-    uncertainty = found.uncertainty
-    if not isinstance(found.value, str):
-        uncertainty = Quantity(float(found.value), uncertainty, Unit(found.unit)).at_scale(relative).uncertainty
-    return replace(found, parts=MappingProxyType(parts), uncertainty=uncertainty)
+    uncertainty = measurement.uncertainty
+    if not isinstance(measurement.value, str):
+        uncertainty = (
+            Quantity(float(measurement.value), uncertainty, Unit(measurement.unit)).at_scale(relative).uncertainty
+        )
+    return replace(measurement, parts=MappingProxyType(parts), uncertainty=uncertainty)

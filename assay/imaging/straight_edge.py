@@ -143,7 +143,7 @@ def find_edge(
         # A band whose step lies beyond what was looked at finds it once the lean is known.
         near = 2 * (edge.at + edge.lean * middles - u[0])
     # It may as well be another: what is read then lies off by as much.
-    seen = [one for one in rivals if one.score > RIVAL * best.score and _beside(slopes, whole, near, best, one)]
+    seen = [rival for rival in rivals if rival.score > RIVAL * best.score and _beside(slopes, whole, near, best, rival)]
     off = max((abs(one.at - best.at) / 2 for one in seen), default=0.0)
     return replace(edge, u_at=float(np.hypot(edge.u_at, off / 2)))
 

@@ -32,6 +32,20 @@ SHARE_OF_LEVEL = {
     CopyLevel.NEARLY_PERFECT: 0.01,
 }
 """How many copies of no known batch are made so well. The last bounds what agreeing may ever say: a hundred to one."""
+
+
+def shares_of_levels(near_perfect: float) -> dict[CopyLevel, float]:
+    """Shares of unknown copies by how well they are made, where so many of them are nearly perfect; the others keep
+    their proportions.
+
+    >>> {str(level): round(share, 3) for level, share in shares_of_levels(0.1).items()}
+    {'rough': 0.318, 'middling': 0.4, 'close': 0.182, 'nearly perfect': 0.1}
+    """
+    rest = 1 - SHARE_OF_LEVEL[CopyLevel.NEARLY_PERFECT]
+    others = {level: share * (1 - near_perfect) / rest for level, share in SHARE_OF_LEVEL.items()}
+    return others | {CopyLevel.NEARLY_PERFECT: near_perfect}
+
+
 SHARE_OF_UNKNOWN = 0.5
 """How likely a copy is of no known batch, before anything is seen; the batches share the rest."""
 WIDER = 4.0
@@ -78,6 +92,10 @@ LESS = {"photo_only": 0.8, "worn": 0.7, "unsure": 0.5, "unfit_photo": 0.5}
 """What lowers a cap, and by which factor."""
 FALLING = 0.5
 """Of one group the second strongest sign counts half, the third a quarter: what has one cause is not new evidence."""
+NEAR_PERFECT_WORTH = 50.0
+"""How many copies of known end the believed share of nearly perfect ones is worth."""
+READS_LIKE_RETAIL = 5.0
+"""Decibans from which a copy is told to have read like retail: a ratio of three. Assumed."""
 OUTLYING = 2.0
 """A batch whose centre lies so many of retail's scales from retail's got the part wrong."""
 SAME_TAIL = 0.005

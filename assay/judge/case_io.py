@@ -7,6 +7,7 @@ from dataclasses import asdict, replace
 from typing import Any
 
 from assay.errors import AssayError
+from assay.judge.assumptions import shares_of_levels
 from assay.judge.evidence import EvidenceItem
 from assay.judge.grade import Grade
 from assay.judge.judgement import Kind, Prior, judge
@@ -19,7 +20,15 @@ from assay.units import must_be_one_unit
 
 FORMATS = ("wahrheit-case/3", "wahrheit-case/2", "wahrheit-case/1")
 OLD_FORMAT = FORMATS[-1]
-POLICY = ("red_flags", "coverage", "school", "legit_from", "fake_from")
+POLICY = {
+    "red_flags": "red_flags",
+    "coverage": "coverage",
+    "school": "decision_rule",
+    "legit_from": "legit_from",
+    "fake_from": "fake_from",
+    "near_perfect": "near_perfect",
+}
+"""Keys of a document's policy, and what they are called here."""
 CLEAN = "clean_says_nothing"
 """The reason of a finding that was looked at, shows nothing, and thereby says nothing."""
 
@@ -58,15 +67,15 @@ def from_data(finding: Mapping[str, Any]) -> EvidenceItem:
 def judge_document(case: dict[str, Any]) -> dict[str, Any]:
     """Grades, weights, verdicts and plan of a case from its document alone, as plain JSON."""
     said = case["policy"]
-    rules = Policy(**{name: said[name] for name in POLICY if name in said})
+    rules = Policy(**{name: said[key] for key, name in POLICY.items() if key in said})
     if case["format"] == OLD_FORMAT:
-        rules = replace(rules, school="red_flag_tally")
+        rules = replace(rules, decision_rule="red_flag_tally")
     rules.checked()
     signs = [from_data(one) for one in case["findings"] if one.get("weighing")]
     waiting = {one["checkpoint"] for one in case["findings"] if one.get("pending")}
-    counted = [replace(one, value=None) if one.key in waiting else one for one in signs]
-    balance = weigh(counted)
-    pieces = {one.key: one.piece for one in balance.pieces}
+    counted = [replace(sign, value=None) if sign.key in waiting else sign for sign in signs]
+    balance = weigh(counted, levels=shares_of_levels(rules.near_perfect))
+    pieces = {piece.key: piece.piece for piece in balance.pieces}
     findings, items = [], []
     for finding in case["findings"]:
         grade, tail = _graded(finding)
@@ -91,15 +100,15 @@ def judge_document(case: dict[str, Any]) -> dict[str, Any]:
         if one["grade"] != Grade.NOT_COMPARED:
             items.append(GradedItem(f"seen-{n}", one["group"], Grade(one["grade"]), of_shoe=False, noted=True))
     prior = case.get("prior_odds", {}).get("decibans", 0.0)
-    unread = [one for one in signs if one.value is None]
+    unread = [sign for sign in signs if sign.value is None]
     decisive = {one["checkpoint"] for one in case["findings"] if one["decisive"]}
     bounds = {one.key: (one.cap_for, one.cap_against) for one in unread}
     bounds |= {one["checkpoint"]: tuple(one["open_bounds"]) for one in case["findings"] if one.get("open_bounds")}
     more = {"prior": prior, "decisive": decisive, "open_bounds": bounds}
     made = plan(unread, items, balance, rules, organisation_verdict, **more)
     answer, spread = robust_verdict(counted, items, rules, balance)
-    answers = [answer, *(school(items, rules) for school in DECISION_RULES)]
-    rule, *schools = (asdict(one) for one in answers)
+    answers = [answer, *(rule(items, rules) for rule in DECISION_RULES)]
+    rule, *others = ({"school": one.rule, **asdict(one)} for one in answers)
     weighed = {
         "decibans": balance.total,
         "range": spread and as_range(spread),
@@ -112,7 +121,7 @@ def judge_document(case: dict[str, Any]) -> dict[str, Any]:
         "balance": weighed,
         "prior_odds": prior,
         "house_rule": rule,
-        "schools": schools,
+        "schools": others,
         "plan": {
             "next": best and best.key,
             "bits": best.bits if best else 0.0,
@@ -130,7 +139,11 @@ def as_range(spread: Range) -> dict[str, Any]:
         "low": spread.low,
         "high": spread.high,
         "hangs_on": spread.hangs_on,
-        "otherwise": {one.key: {"decibans": one.total, "verdict": one.verdict.value} for one in spread.alternatives},
+        "turns_at": spread.turns_at,
+        "otherwise": {
+            alternative.key: {"decibans": alternative.total, "verdict": alternative.verdict.value}
+            for alternative in spread.alternatives
+        },
     }
 
 

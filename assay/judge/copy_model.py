@@ -53,7 +53,7 @@ def even_shares(batches: Sequence[str]) -> dict[str, float]:
 def checked_shares(shares: Mapping[str, float]) -> Mapping[str, float]:
     """Itself. Raises CannotJudge ``bad_share`` unless these are probabilities that add up to one."""
     values = list(shares.values())
-    if not all(math.isfinite(one) and 0 <= one <= 1 for one in values) or abs(math.fsum(values) - 1) > 1e-6:
+    if not all(math.isfinite(value) and 0 <= value <= 1 for value in values) or abs(math.fsum(values) - 1) > 1e-6:
         raise CannotJudge("bad_share")
     return shares
 
@@ -171,8 +171,29 @@ def learned_wider(distances: Sequence[float], share: float = 1.0) -> float:
     >>> learned_wider([]), round(learned_wider([8.0, 8.0, 8.0, 8.0]), 2)
     (4.0, 6.32)
     """
-    squares = assumptions.WIDER_WORTH * assumptions.WIDER**2 + share * math.fsum(one**2 for one in distances)
+    squares = assumptions.WIDER_WORTH * assumptions.WIDER**2 + share * math.fsum(distance**2 for distance in distances)
     return max(assumptions.LEAST_WIDER, math.sqrt(squares / (assumptions.WIDER_WORTH + share * len(distances))))
+
+
+def learned_near_perfect(times: int, of: int, believed: float) -> float:
+    """Share of nearly perfect copies from how many of the copies whose end is known read like retail: the mean of a
+    Beta with a belief worth ``NEAR_PERFECT_WORTH`` copies.
+
+    >>> learned_near_perfect(0, 0, 0.01), round(learned_near_perfect(4, 50, 0.01), 3)
+    (0.01, 0.045)
+    """
+    return (assumptions.NEAR_PERFECT_WORTH * believed + times) / (assumptions.NEAR_PERFECT_WORTH + of)
+
+
+def agreeing_brings(near_perfect: float, batches: int = 0) -> float:
+    """What checks that all agree can bring, about, decibans: then only a nearly perfect copy of no known batch would
+    read the same. ``batches``: known ones that the checks tell from retail.
+
+    >>> round(agreeing_brings(0.01), 1), round(agreeing_brings(0.05), 1), round(agreeing_brings(0.01, 2), 1)
+    (20.0, 13.0, 23.0)
+    """
+    unknown = assumptions.SHARE_OF_UNKNOWN if batches else 1.0
+    return -10 * math.log10(near_perfect * unknown)
 
 
 def learned_right(right: float, wrong: float, believed: float = assumptions.RIGHT) -> float:
@@ -218,6 +239,11 @@ def learned(signs: Sequence[EvidenceItem]) -> list[EvidenceItem]:
             )
         )
     return taught
+
+
+def batches_missing(sign: EvidenceItem) -> list[str]:
+    """Names of the known batches that get this check wrong, sorted."""
+    return sorted(name for name in sign.batches if sign.kind is not Kind.PAPER and _is_known_apart(sign, name))
 
 
 def telling_batches(signs: Sequence[EvidenceItem]) -> list[str]:

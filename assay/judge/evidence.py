@@ -64,7 +64,7 @@ class EvidenceItem:
         if self.wider < assumptions.LEAST_WIDER:
             raise CannotJudge("bad_kappa", check=self.key)
         shares = [*self.copies.values(), *([] if self.right is None else [self.right])]
-        if not all(0 <= one <= 1 for one in shares) or math.fsum(self.copies.values()) > 1 + 1e-6:
+        if not all(0 <= share <= 1 for share in shares) or math.fsum(self.copies.values()) > 1 + 1e-6:
             raise CannotJudge("bad_share", check=self.key)
         return self
 

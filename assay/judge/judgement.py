@@ -71,9 +71,9 @@ def checked_prior(belief: Mapping[str, Any]) -> Mapping[str, Any]:
     shares = [belief.get("off_by_one", 0.0)]
     for given in (belief.get("rare"), belief.get("copies")):
         shares += list((given or {}).values())
-    if not all(math.isfinite(one) and one >= 0 for one in numbers):
+    if not all(math.isfinite(number) and number >= 0 for number in numbers):
         raise CannotJudge("bad_prior")
-    if not all(isinstance(one, int | float) and 0 <= one <= 1 for one in shares):
+    if not all(isinstance(share, int | float) and 0 <= share <= 1 for share in shares):
         raise CannotJudge("bad_prior")
     if math.fsum((belief.get("rare") or {}).values()) > 1:
         raise CannotJudge("bad_prior")
@@ -181,7 +181,7 @@ def must_be_numbers(*numbers: float, uncertainties: Sequence[float] = ()) -> Non
     """Raise CannotJudge ``not_finite`` or ``negative_uncertainty`` for what no reading can be."""
     if not all(math.isfinite(one) for one in (*numbers, *uncertainties)):
         raise CannotJudge("not_finite")
-    if any(one < 0 for one in uncertainties):
+    if any(uncertainty < 0 for uncertainty in uncertainties):
         raise CannotJudge("negative_uncertainty")
 
 

@@ -64,10 +64,10 @@ def checks_of(checks: Sequence[LevelCheck], level: Level) -> frozenset[str]:
     [['a'], ['a', 'b'], ['a', 'b']]
     """
     if level is Level.FULL:
-        return frozenset(one.key for one in checks)
-    taken = _filled(checks, Level.TRIAGE, {one.key for one in checks if one.pinned == Level.TRIAGE})
+        return frozenset(check.key for check in checks)
+    taken = _filled(checks, Level.TRIAGE, {check.key for check in checks if check.pinned == Level.TRIAGE})
     if level is Level.STANDARD:
-        required = {one.key for one in checks if one.is_required or one.pinned == Level.STANDARD}
+        required = {check.key for check in checks if check.is_required or check.pinned == Level.STANDARD}
         taken = _filled(checks, level, taken | required)
     return frozenset(taken)
 
@@ -75,11 +75,11 @@ def checks_of(checks: Sequence[LevelCheck], level: Level) -> frozenset[str]:
 def _filled(checks: Sequence[LevelCheck], level: Level, taken: set[str]) -> set[str]:
     """These and the best others that fit into the level's minutes."""
     taken = set(taken)
-    left = BUDGET_MINUTES[level] - sum(one.minutes for one in checks if one.key in taken)
-    free = [one for one in checks if one.key not in taken and one.bits > 0 and one.pinned in ("", level)]
+    left = BUDGET_MINUTES[level] - sum(check.minutes for check in checks if check.key in taken)
+    free = [check for check in checks if check.key not in taken and check.bits > 0 and check.pinned in ("", level)]
     if level is Level.TRIAGE:
         free = [one for one in free if not one.needs_tool]
-    count = Counter(one.group for one in checks if one.key in taken)
+    count = Counter(check.group for check in checks if check.key in taken)
     while free:
         best = max(free, key=lambda one: (one.is_decisive, one.bits * FALLING ** count[one.group] / one.minutes))
         free.remove(best)
@@ -103,11 +103,13 @@ def ordered(checks: Sequence[LevelCheck], done: Mapping[str, int], *, is_covered
     """
     left, count, found = list(checks), Counter(done), []
 
-    def rate(one: LevelCheck, here: str) -> float:
-        worth = one.bits * FALLING ** count[one.group] + (REQUIRED_BITS if one.is_required else 0.0)
+    def rate(level_check: LevelCheck, here: str) -> float:
+        worth = level_check.bits * FALLING ** count[level_check.group] + (
+            REQUIRED_BITS if level_check.is_required else 0.0
+        )
         if not is_covered:
-            worth += COVERAGE_BITS / (1 + count[one.group])
-        return worth / (one.minutes + (0.0 if one.section == here else SWITCH_MINUTES))
+            worth += COVERAGE_BITS / (1 + count[level_check.group])
+        return worth / (level_check.minutes + (0.0 if level_check.section == here else SWITCH_MINUTES))
 
     while left:
         rates = [rate(one, section) for one in left]

@@ -139,9 +139,10 @@ def _outcomes(sign: EvidenceItem, copies: Mapping[str, float]) -> tuple[np.ndarr
     else:
         usual = spread_of(sign.kind, sign.retail, sign.prior, 0.0, sign.retail_uncertainty).expected
         outcomes = [n for n in range(usual - COUNT_REACH, usual + COUNT_REACH + 1) if n >= 0]
-    ours = np.array([density(sign, one) for one in outcomes], float)
+    ours = np.array([density(sign, outcome) for outcome in outcomes], float)
     theirs = np.array(
-        [sum(share * copy_density(sign, name, one) for name, share in likely.items()) for one in outcomes], float
+        [sum(share * copy_density(sign, name, outcome) for name, share in likely.items()) for outcome in outcomes],
+        float,
     )
     return ours, theirs, np.ones(len(outcomes))
 
@@ -181,7 +182,7 @@ def plan(  # noqa: PLR0913 - what a case is
     settling, minutes = _settling(worths, items, policy, rule, now) if settle else ((), 0.0)
     bounds = open_bounds if open_bounds is not None else {sign.key: caps(sign) for sign in unread}
     is_covered = coverage(items) >= policy.coverage
-    is_ruled_out = any(one.applies and one.grade is Grade.RULES_OUT for one in items)
+    is_ruled_out = any(item.applies and item.grade is Grade.RULES_OUT for item in items)
     return Plan(
         tuple(worths),
         (is_covered or is_ruled_out) and _cannot_turn(items, policy, rule, bounds, decisive, now),
@@ -194,7 +195,7 @@ def plan(  # noqa: PLR0913 - what a case is
 
 def _supposed(items: Sequence[GradedItem], weights: Mapping[str, float], grade: Grade) -> list[GradedItem]:
     """The sheet with these checks done: each weighs so much and has this grade."""
-    return [replace(one, grade=grade, weight=weights[one.key]) if one.key in weights else one for one in items]
+    return [replace(item, grade=grade, weight=weights[item.key]) if item.key in weights else item for item in items]
 
 
 def _cannot_turn(
@@ -210,7 +211,7 @@ def _cannot_turn(
     A finding moves the total by no more than its cap: the total is a mixture over copies of sums of capped terms, and
     lies between the smallest and the largest of them. A flag that waits for an eye may be confirmed or taken back.
     """
-    waiting = {one.key for one in items if one.pending}
+    waiting = {item.key for item in items if item.pending}
     best = _supposed(items, {key: up for key, (up, _) in bounds.items()} | dict.fromkeys(waiting, 0.0), Grade.AGREES)
     worst = _supposed(items, {key: -down for key, (_, down) in bounds.items()}, Grade.DEPARTS)
     worst = _supposed(worst, {key: -down for key, (_, down) in bounds.items() if key in decisive}, Grade.RULES_OUT)
@@ -245,7 +246,7 @@ def _settling(
     those that it ends without as well are struck out again."""
     if now is not Verdict.UNDECIDED or not worths:
         return (), 0.0
-    must = {one.key for one in items if one.mandatory}
+    must = {item.key for item in items if item.mandatory}
     ordered = sorted(worths, key=lambda one: (one.key not in must, -one.rate, one.key))
 
     def settled(taken: Sequence[Worth]) -> bool:

@@ -26,6 +26,8 @@ class PriorOdds:
     """Mean share of copies."""
     named: tuple[tuple[str, float], ...]
     """Name and decibans of every adjustment."""
+    cases: int = 0
+    """Cases of known end that the share is learned from."""
 
     @property
     def decibans(self) -> float:
@@ -65,4 +67,4 @@ def prior_odds(
         if not ours.get(answer) or not theirs.get(answer):
             raise CannotJudge("no_such_answer", answer=answer)
         named.append((name, max(-CAP, min(CAP, 10 * math.log10(ours[answer] / theirs[answer])))))
-    return PriorOdds((a + copies) / (a + b + copies + retail), tuple(named))
+    return PriorOdds((a + copies) / (a + b + copies + retail), tuple(named), copies + retail)

@@ -72,7 +72,7 @@ def recalibrated(decibans: Sequence[float], retail: Sequence[bool], groups: Sequ
     slope.
     """
     x, y = np.asarray(decibans, float) / 10 * np.log(10), np.asarray(retail, bool)
-    names = np.array([str(one) for one in groups])
+    names = np.array([str(group) for group in groups])
     if len(x) < FEWEST or min(y.sum(), (~y).sum()) < FEWEST_A_SIDE or len(set(names[~y])) < FEWEST_BATCHES:
         return None
     slope, shift = _fit(x, y)

@@ -1,7 +1,7 @@
 """What the decision rules say to the same findings.
 
 A decision rule is a function ``(findings, policy) -> Answer``. ``DECISION_RULES`` lists them in the order shown;
-a further one joins that list. The shop follows one, ``Policy.school``; the others are shown beside it.
+a further one joins that list. The shop follows one, ``Policy.decision_rule``; the others are shown beside it.
 """
 
 import math
@@ -10,6 +10,8 @@ from dataclasses import dataclass, replace
 from enum import StrEnum
 
 from assay.errors import CannotJudge
+from assay.judge import assumptions
+from assay.judge.assumptions import CopyLevel
 from assay.judge.grade import RED_FLAGS, Grade
 
 
@@ -41,6 +43,10 @@ scatter, and a fair copy then raises no flag either. Rendered shoes of other mak
 FURTHEST_DECIBANS = 100.0
 """Thresholds lie within a likelihood ratio of ten thousand millions: beyond it no verdict would ever be reached."""
 MOST_FLAGS = 9
+LEAST_NEAR_PERFECT = 0.001
+"""Fewer nearly perfect copies than this nobody can know of: agreeing would say more than it ever can."""
+MOST_NEAR_PERFECT = 0.3
+"""From more on agreeing says nothing that a verdict could rest on."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -55,12 +61,14 @@ class Policy:
     """Decibans for retail from which weighing says legit; odds of 20 to 1."""
     fake_from: float = -20.0
     """Decibans from which it says fake: accusing needs more, odds of 100 to 1."""
-    school: str = "weighs_everything"
+    decision_rule: str = "weighs_everything"
     """Which of ``DECISION_RULES`` the shop follows."""
+    near_perfect: float = assumptions.SHARE_OF_LEVEL[CopyLevel.NEARLY_PERFECT]
+    """Share of unknown copies that get nearly all right, as the shop believes: it bounds what agreeing may say."""
 
     def checked(self) -> "Policy":
         """Itself. Raises CannotJudge ``thresholds_cross`` unless fake < 0 < legit, ``threshold_too_far``,
-        ``bad_coverage``, ``bad_flags``, ``no_such_school``."""
+        ``bad_coverage``, ``bad_flags``, ``no_such_rule``, ``bad_near_perfect``."""
         thresholds = (self.legit_from, self.fake_from)
         if not all(map(math.isfinite, thresholds)) or not self.fake_from < 0 < self.legit_from:
             raise CannotJudge("thresholds_cross", legit_from=self.legit_from, fake_from=self.fake_from)
@@ -70,8 +78,10 @@ class Policy:
             raise CannotJudge("bad_coverage", got=self.coverage)
         if not 1 <= self.red_flags <= MOST_FLAGS:
             raise CannotJudge("bad_flags", got=self.red_flags)
-        if self.school not in RULES:
-            raise CannotJudge("no_such_school", school=self.school)
+        if self.decision_rule not in RULES:
+            raise CannotJudge("no_such_rule", rule=self.decision_rule)
+        if not LEAST_NEAR_PERFECT <= self.near_perfect <= MOST_NEAR_PERFECT:
+            raise CannotJudge("bad_near_perfect", least=LEAST_NEAR_PERFECT, most=MOST_NEAR_PERFECT)
         return self
 
 
@@ -106,7 +116,8 @@ class GradedItem:
 class RuleAnswer:
     """What one decision rule says, and what stands in the way of the other answers."""
 
-    school: str
+    rule: str
+    """Its key in ``RULES``."""
     verdict: Verdict
     reason: str
     flags: tuple[str, ...]
@@ -220,34 +231,34 @@ DECISION_RULES: tuple[Callable[[Sequence[GradedItem], Policy], RuleAnswer], ...]
 )
 
 
-RULES = {school.__name__: school for school in DECISION_RULES}
+RULES = {rule.__name__: rule for rule in DECISION_RULES}
 
 
 def organisation_verdict(items: Sequence[GradedItem], policy: Policy) -> RuleAnswer:
     """What the shop's own rule says; a confirmed sure sign decides in every decision rule."""
     sure = sure_sign(items, policy)
-    return sure if sure.verdict is Verdict.FAKE else RULES[policy.school](items, policy)
+    return sure if sure.verdict is Verdict.FAKE else RULES[policy.decision_rule](items, policy)
 
 
-def _without_fake(school: str, flags_reason: str, items: Sequence[GradedItem], policy: Policy) -> RuleAnswer:
+def _without_fake(rule: str, flags_reason: str, items: Sequence[GradedItem], policy: Policy) -> RuleAnswer:
     if flagged_groups(items):
-        return _answer(school, Verdict.UNDECIDED, flags_reason, items)
+        return _answer(rule, Verdict.UNDECIDED, flags_reason, items)
     if pending_flags(items):
-        return _answer(school, Verdict.UNDECIDED, "flags_to_confirm", items)
-    return _covered(school, items, policy)
+        return _answer(rule, Verdict.UNDECIDED, "flags_to_confirm", items)
+    return _covered(rule, items, policy)
 
 
-def _covered(school: str, items: Sequence[GradedItem], policy: Policy) -> RuleAnswer:
+def _covered(rule: str, items: Sequence[GradedItem], policy: Policy) -> RuleAnswer:
     """Legit, where enough was compared."""
     if coverage([item for item in items if item.of_shoe]) < policy.coverage:
-        return _answer(school, Verdict.UNDECIDED, "shoe_not_examined", items)
+        return _answer(rule, Verdict.UNDECIDED, "shoe_not_examined", items)
     if _missing(items):
-        return _answer(school, Verdict.UNDECIDED, "mandatory_missing", items)
+        return _answer(rule, Verdict.UNDECIDED, "mandatory_missing", items)
     if coverage(items) < policy.coverage:
-        return _answer(school, Verdict.UNDECIDED, "coverage_short", items)
+        return _answer(rule, Verdict.UNDECIDED, "coverage_short", items)
     if _rests_on_few(items):
-        return _answer(school, Verdict.UNDECIDED, "few_retail_pairs", items)
-    return _answer(school, Verdict.LEGIT, "clean_and_covered", items)
+        return _answer(rule, Verdict.UNDECIDED, "few_retail_pairs", items)
+    return _answer(rule, Verdict.LEGIT, "clean_and_covered", items)
 
 
 def _rests_on_few(items: Sequence[GradedItem]) -> bool:
@@ -256,9 +267,9 @@ def _rests_on_few(items: Sequence[GradedItem]) -> bool:
     return 2 * sum(pairs < FEWEST_PAIRS for pairs in held) > len(held)
 
 
-def _answer(school: str, verdict: Verdict, reason: str, items: Sequence[GradedItem]) -> RuleAnswer:
+def _answer(rule: str, verdict: Verdict, reason: str, items: Sequence[GradedItem]) -> RuleAnswer:
     flags, waiting = flagged_groups(items), pending_flags(items)
-    return RuleAnswer(school, verdict, reason, flags, coverage(items), _missing(items), waiting)
+    return RuleAnswer(rule, verdict, reason, flags, coverage(items), _missing(items), waiting)
 
 
 def _missing(items: Sequence[GradedItem]) -> tuple[str, ...]:

@@ -7,17 +7,20 @@ out where three or more taught the check. One-at-a-time sensitivity: Saltelli et
 Primer, 2008, chapter 1; it shows no interactions.
 """
 
-from collections.abc import Callable, Mapping, Sequence
+import math
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
 from assay.judge import assumptions
-from assay.judge.assumptions import CopyLevel
 from assay.judge.evidence import EvidenceItem
 from assay.judge.rules import GradedItem, Policy, RuleAnswer, Verdict, organisation_verdict
 from assay.judge.weigh import Balance, weigh
 
 FACTOR = 2.0
 FEWEST_RETAIL = 3
+MOST_SHARE = 0.5
+"""No more than half of all copies are taken for nearly perfect, whatever is tried."""
+BISECTIONS = 5
 BY_WEIGHT = ("weighs_for_fake", "weighs_for_retail", "clean_and_covered")
 """Reasons of answers that rest on the total."""
 
@@ -42,24 +45,18 @@ class Range:
     alternatives: tuple[Alternative, ...]
     hangs_on: str = ""
     """The alternative that turns the verdict, the one that moves the total most; empty: none does."""
+    turns_at: float | None = None
+    """Where that is the share of nearly perfect copies: the share at which the verdict turns."""
 
     @property
     def low(self) -> float:
         """The least total, decibans."""
-        return min((self.total, *(one.total for one in self.alternatives)))
+        return min((self.total, *(alternative.total for alternative in self.alternatives)))
 
     @property
     def high(self) -> float:
         """The greatest total, decibans."""
-        return max((self.total, *(one.total for one in self.alternatives)))
-
-
-def _levels(factor: float) -> dict[CopyLevel, float]:
-    """Shares of copies by how well they are made, the nearly perfect ones so many times as many."""
-    near = assumptions.SHARE_OF_LEVEL[CopyLevel.NEARLY_PERFECT] * factor
-    rest = 1 - assumptions.SHARE_OF_LEVEL[CopyLevel.NEARLY_PERFECT]
-    others = {level: share * (1 - near) / rest for level, share in assumptions.SHARE_OF_LEVEL.items()}
-    return others | {CopyLevel.NEARLY_PERFECT: near}
+        return max((self.total, *(alternative.total for alternative in self.alternatives)))
 
 
 def _wider(factor: float) -> Callable[[EvidenceItem], EvidenceItem]:
@@ -77,15 +74,16 @@ def _less_retail(sign: EvidenceItem) -> EvidenceItem:
     return replace(sign, retail=list(sign.retail)[1:], retail_uncertainty=tuple(sign.retail_uncertainty)[1:])
 
 
-OTHERWISE: dict[str, tuple[Callable[[EvidenceItem], EvidenceItem], Mapping[CopyLevel, float] | None]] = {
-    "perfect_more": (lambda sign: sign, _levels(FACTOR)),
-    "perfect_fewer": (lambda sign: sign, _levels(1 / FACTOR)),
-    "no_batches": (lambda sign: replace(sign, batches={}), None),
-    "faults_wider": (_wider(FACTOR), None),
-    "faults_narrower": (_wider(1 / FACTOR), None),
-    "caps_lower": (_lower_caps, None),
-    "less_retail": (_less_retail, None),
+OTHERWISE: dict[str, tuple[Callable[[EvidenceItem], EvidenceItem], float]] = {
+    "perfect_more": (lambda sign: sign, FACTOR),
+    "perfect_fewer": (lambda sign: sign, 1 / FACTOR),
+    "no_batches": (lambda sign: replace(sign, batches={}), 1.0),
+    "faults_wider": (_wider(FACTOR), 1.0),
+    "faults_narrower": (_wider(1 / FACTOR), 1.0),
+    "caps_lower": (_lower_caps, 1.0),
+    "less_retail": (_less_retail, 1.0),
 }
+"""How a finding changes, and by which factor the share of nearly perfect copies."""
 
 
 def range_of(signs: Sequence[EvidenceItem], items: Sequence[GradedItem], policy: Policy, balance: Balance) -> Range:
@@ -93,14 +91,39 @@ def range_of(signs: Sequence[EvidenceItem], items: Sequence[GradedItem], policy:
     weights; ``balance``: what the signs came to."""
     now = organisation_verdict(items, policy).verdict
     found = []
-    for key, (changed, levels) in OTHERWISE.items():
-        again = weigh([changed(sign) for sign in signs], levels=levels)
-        pieces = {one.key: one.piece for one in again.pieces}
-        sheet = [replace(one, weight=pieces.get(one.key, one.weight)) for one in items]
-        found.append(Alternative(key, again.total, organisation_verdict(sheet, policy).verdict))
+    for key, (changed, factor) in OTHERWISE.items():
+        total, verdict = _under([changed(sign) for sign in signs], items, policy, policy.near_perfect * factor)
+        found.append(Alternative(key, total, verdict))
     turning = [one for one in found if one.verdict is not now]
     worst = max(turning, key=lambda one: abs(one.total - balance.total), default=None)
     return Range(balance.total, tuple(found), worst.key if worst else "")
+
+
+def turning_share(
+    signs: Sequence[EvidenceItem], items: Sequence[GradedItem], policy: Policy, spread: Range
+) -> float | None:
+    """The share of nearly perfect copies at which the verdict turns, where it hangs on that; to a few hundredths of
+    itself, by bisection. None where it hangs on something else."""
+    factor = OTHERWISE[spread.hangs_on][1] if spread.hangs_on else 1.0
+    if factor == 1.0:
+        return None
+    now = organisation_verdict(items, policy).verdict
+    same, other = policy.near_perfect, min(MOST_SHARE, policy.near_perfect * factor)
+    for _ in range(BISECTIONS):
+        between = math.sqrt(same * other)
+        _, verdict = _under(signs, items, policy, between)
+        same, other = (between, other) if verdict is now else (same, between)
+    return math.sqrt(same * other)
+
+
+def _under(
+    signs: Sequence[EvidenceItem], items: Sequence[GradedItem], policy: Policy, near_perfect: float
+) -> tuple[float, Verdict]:
+    """Total and verdict where so many copies are nearly perfect."""
+    again = weigh(signs, levels=assumptions.shares_of_levels(min(MOST_SHARE, near_perfect)))
+    pieces = {piece.key: piece.piece for piece in again.pieces}
+    sheet = [replace(item, weight=pieces.get(item.key, item.weight)) for item in items]
+    return again.total, organisation_verdict(sheet, policy).verdict
 
 
 def robust_verdict(
@@ -109,9 +132,10 @@ def robust_verdict(
     """The rule's answer, undecided where it hangs on one assumed figure; and the range, where the answer rests on the
     total."""
     answer = organisation_verdict(items, policy)
-    if answer.reason not in BY_WEIGHT or policy.school != "weighs_everything":
+    if answer.reason not in BY_WEIGHT or policy.decision_rule != "weighs_everything":
         return answer, None
     spread = range_of(signs, items, policy, balance)
     if spread.hangs_on:
+        spread = replace(spread, turns_at=turning_share(signs, items, policy, spread))
         return replace(answer, verdict=Verdict.UNDECIDED, reason="hangs_on_assumption"), spread
     return answer, spread

@@ -258,5 +258,9 @@ def _factors(signs: Sequence[EvidenceItem], alone: Sequence[float]) -> list[floa
 
 def telling(balance: Balance, batch: str, most: int = 4) -> list[str]:
     """Keys of the findings that speak most for one batch against an unknown copy."""
-    gains = [(one.against[MIDDLING] - one.against[batch], one.key) for one in balance.pieces if batch in one.against]
+    gains = [
+        (piece.against[MIDDLING] - piece.against[batch], piece.key)
+        for piece in balance.pieces
+        if batch in piece.against
+    ]
     return [key for gain, key in sorted(gains, reverse=True)[:most] if gain > 1]

@@ -38,7 +38,7 @@ def measure(picture: Picture, marks: Marks) -> Measurement:
     (bits left out), with a scale ``lines_mm`` and ``smear_mm`` (lengths)."""
     region = region_of(picture, marks)
     lit = glows_of(region, picture.mm_per_px)
-    counts = {form: [one for one in lit.glows if one.form is form] for form in FORMS}
+    counts = {form: [glow for glow in lit.glows if glow.form is form] for form in FORMS}
     drawn = [*counts[GlowForm.LINE], *counts[GlowForm.STAMP]]
     doubts = [*picture.doubts, *lit.doubts, *([] if picture.mm_per_px else ["glow_unscaled"])]
     doubted = bool(lit.doubts) or picture.mm_per_px is None
@@ -48,15 +48,18 @@ def measure(picture: Picture, marks: Marks) -> Measurement:
     parts |= {f"{form.value}s_uncertainty": max(u, U_UNSURE * (form in lit.open_forms)) for form in FORMS}
     # Told from lines too seldom to be sure of how many: bench.
     parts["smears_uncertainty"] = U_UNSURE
-    share, brightest = float(lit.glowing[region.inside].mean()), max((one.brightness for one in lit.glows), default=1.0)
+    share, brightest = (
+        float(lit.glowing[region.inside].mean()),
+        max((glow.brightness for glow in lit.glows), default=1.0),
+    )
     parts |= {"glows_ratio": share, "glows_ratio_uncertainty": RATIO_OFF * share + 0.002}
     parts |= {"brightness_ratio": brightest, "brightness_ratio_uncertainty": RATIO_OFF * brightest}
     parts["lint"] = float(lit.lint)
     if picture.mm_per_px:
         for name, form in (("lines_mm", GlowForm.LINE), ("smear_mm", GlowForm.SMEAR)):
-            parts[name] = picture.mm_per_px * sum(one.length for one in counts[form])
+            parts[name] = picture.mm_per_px * sum(count.length for count in counts[form])
             parts[f"{name}_uncertainty"] = 1.0 + 0.05 * parts[name]
-    overlay = tuple(stroke for one in lit.glows for stroke in _strokes(one, region.corner))[:MOST_DRAWN]
+    overlay = tuple(stroke for glow in lit.glows for stroke in _strokes(glow, region.corner))[:MOST_DRAWN]
     return Measurement(
         len(drawn),
         "count",
@@ -68,14 +71,14 @@ def measure(picture: Picture, marks: Marks) -> Measurement:
     )
 
 
-def _unsure(one: Glow) -> bool:
-    return not one.sure or one.brightness < FAINT
+def _unsure(glow: Glow) -> bool:
+    return not glow.sure or glow.brightness < FAINT
 
 
-def _strokes(one: Glow, corner: np.ndarray) -> list[Stroke]:
+def _strokes(glow: Glow, corner: np.ndarray) -> list[Stroke]:
     """Its rims; the label says what it is."""
-    rims = [np.vstack([rim, rim[:1]]) + corner for rim in one.outlines]
-    return [Stroke(StrokeKind.LINE, tuple((float(x), float(y)) for x, y in rim), one.form.value) for rim in rims]
+    rims = [np.vstack([rim, rim[:1]]) + corner for rim in glow.outlines]
+    return [Stroke(StrokeKind.LINE, tuple((float(x), float(y)) for x, y in rim), glow.form.value) for rim in rims]
 
 
 def _kept(glows: tuple[Glow, ...], corner: np.ndarray, marks: Marks, picture: Picture, *, doubted: bool) -> Descriptor:

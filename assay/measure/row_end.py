@@ -75,9 +75,9 @@ def measure(picture: Picture, marks: Marks) -> Measurement:
     return Measurement(away * unit, name, u * unit, MappingProxyType(parts), drawn, doubts)
 
 
-def _half_length(found: Stitched) -> float:
+def _half_length(stitched: Stitched) -> float:
     """How far past its middle the last stitch reaches along the row, px."""
-    form = form_of(found.row)
+    form = form_of(stitched.row)
     return 0.0 if form.length is None or form.slant is not None else form.length / 2
 
 

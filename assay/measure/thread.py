@@ -65,14 +65,14 @@ def measure(picture: Picture, marks: Marks) -> Measurement:
     return Measurement(width * unit, name, u, MappingProxyType(parts), overlay, tuple(dict.fromkeys(doubts)))
 
 
-def _profiles(picture: Picture, found: Stitched) -> tuple[np.ndarray, np.ndarray]:
+def _profiles(picture: Picture, stitched: Stitched) -> tuple[np.ndarray, np.ndarray]:
     """(N, T, 3) linear light across the thread in the middle of every stitch, and where (N, 2) they cross it."""
-    places = found.along(found.row.places)
-    period, form = found.row.period, form_of(found.row)
+    places = stitched.along(stitched.row.places)
+    period, form = stitched.row.period, form_of(stitched.row)
     third = 0.16 * min(form.length or period, period)
     t = (places[:, None] + np.linspace(-third, third, ALONG)).ravel()
-    spots = found.at(t)
-    normal = _normals(found, t)
+    spots = stitched.at(t)
+    normal = _normals(stitched, t)
     if form.slant is not None:
         # A bar lies across the row: its thread is looked at along it.
         normal = np.stack([-normal[:, 1], normal[:, 0]], 1)
@@ -84,8 +84,8 @@ def _profiles(picture: Picture, found: Stitched) -> tuple[np.ndarray, np.ndarray
     return cv2.LUT(light, LIGHT_OF).astype(float), spots
 
 
-def _normals(found: Stitched, t: np.ndarray) -> np.ndarray:
-    step = found.at(t + 1.0) - found.at(t - 1.0)
+def _normals(stitched: Stitched, t: np.ndarray) -> np.ndarray:
+    step = stitched.at(t + 1.0) - stitched.at(t - 1.0)
     return np.stack([-step[:, 1], step[:, 0]], 1) / (np.hypot(*step.T)[:, None] + 1e-9)
 
 
@@ -106,9 +106,9 @@ def _width(away: np.ndarray, crest: int) -> float:
     return right - left + edge(left, left - 1) + edge(right, right + 1)
 
 
-def _ticks(found: Stitched, spots: np.ndarray, width: float, shift: int) -> list[tuple[Any, ...]]:
-    places = found.along(found.row.places)
-    middles, normal = found.at(places), _normals(found, places)
+def _ticks(stitched: Stitched, spots: np.ndarray, width: float, shift: int) -> list[tuple[Any, ...]]:
+    places = stitched.along(stitched.row.places)
+    middles, normal = stitched.at(places), _normals(stitched, places)
     middles = middles + shift * STEP_PX * normal
     return [
         tuple((float(x), float(y)) for x, y in (at - width / 2 * way, at + width / 2 * way))

@@ -66,10 +66,10 @@ def _direction(frequency: np.ndarray, first_side: np.ndarray) -> float:
     return float((angle + 90) % 180 - 90)
 
 
-def _drawn(found: Lattice, polygon: np.ndarray) -> tuple[Stroke, ...]:
+def _drawn(lattice: Lattice, polygon: np.ndarray) -> tuple[Stroke, ...]:
     """Ten crests of each wave in the middle of the region."""
     middle, strokes = polygon.mean(0), []
-    for wave in (found.first, found.second):
+    for wave in (lattice.first, lattice.second):
         if wave is None:
             continue
         step = wave / float(wave @ wave)

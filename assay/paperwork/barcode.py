@@ -66,13 +66,13 @@ def find(pyramid: Pyramid) -> list[Barcode]:
     half = cv2.cvtColor(pyramid.half, cv2.COLOR_RGB2GRAY)
     found: dict[str, Barcode] = {}
     for (x, y, right, low), upright in _barred(half):
-        if not any(_holds(one, (x + right) / 2, (y + low) / 2) for one in found.values()):
+        if not any(_holds(barcode, (x + right) / 2, (y + low) / 2) for barcode in found.values()):
             _read(pyramid, *_whole_size(pyramid, x, y, right, low), found, try_rotate=not upright)
     if not found:
         _read(pyramid, half, 2.0, (0, 0), found)
     if not found:
         _read(pyramid, *_whole_size(pyramid, 0, 0, *pyramid.size), found, **PATIENTLY)
-    return sorted(found.values(), key=lambda one: not one.gtin14)
+    return sorted(found.values(), key=lambda barcode: not barcode.gtin14)
 
 
 def _whole_size(pyramid: Pyramid, *box: float) -> tuple[np.ndarray, float, tuple[int, int]]:
@@ -95,7 +95,7 @@ def _read(
         round_it = (spot.top_left, spot.top_right, spot.bottom_right, spot.bottom_left)
         corners = tuple((float(grown * p.x + corner[0]), float(grown * p.y + corner[1])) for p in round_it)
         read = Barcode(code.text, code.format.name, corners, _gtin(code.text), _upright(corners))
-        if read.text not in (one.text for one in found.values()) and _stands(pyramid, read, code.format):
+        if read.text not in (barcode.text for barcode in found.values()) and _stands(pyramid, read, code.format):
             found.setdefault(read.gtin14 or code.text, read)
 
 

@@ -58,7 +58,7 @@ def _code_slip(found: str, expected: str, reason: str, other: str) -> Slip | Non
     if compared.same:
         return None
     first = compared.differences[0]
-    alike = all(one.lookalike for one in compared.differences)
+    alike = all(difference.lookalike for difference in compared.differences)
     return Slip(
         f"{reason}_alike" if alike else reason,
         {

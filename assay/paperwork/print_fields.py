@@ -88,7 +88,7 @@ def _offered(place: str, text: str, lines: Sequence[PrintLine], known: Known) ->
         kept = cleaned(place, text, known)
     except AssayError:
         return
-    yield PrintField(place, kept, text, min(one.confidence for one in lines), tuple(lines))
+    yield PrintField(place, kept, text, min(line.confidence for line in lines), tuple(lines))
 
 
 def _codes(lines: Sequence[PrintLine], place: str, known: Known) -> Iterable[PrintField]:
@@ -106,8 +106,8 @@ def _rows(lines: Sequence[PrintLine], place: str, known: Known) -> Iterable[Prin
     """A row of sizes, which may come in several pieces on one level."""
     pieces = [line for line in lines if _is_sizes(line.text)]
     while pieces:
-        level = [one for one in pieces if is_on_level(one, pieces[0])]
-        pieces = [one for one in pieces if one not in level]
+        level = [piece for piece in pieces if is_on_level(piece, pieces[0])]
+        pieces = [piece for piece in pieces if piece not in level]
         level.sort(key=lambda one: one.corners[0][0])
         row = _offered(place, " ".join(_spaced(one.text) for one in level), level, known)
         yield from (one for one in row if _is_in_a_chart(one.text, known))

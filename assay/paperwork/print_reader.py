@@ -74,7 +74,7 @@ def read_print(rgb: np.ndarray, engine: Engine | None = None) -> tuple[PrintLine
     if shrink > FINE_ENOUGH and len(found):
         found = _found_closer(rgb, found, engine)
     lines = [_read_twice(rgb, corners, engine) for corners in found]
-    kept = [one for one in lines if one.confidence >= LEAST_CONFIDENCE and one.text.strip()]
+    kept = [line for line in lines if line.confidence >= LEAST_CONFIDENCE and line.text.strip()]
     return tuple(sorted(kept, key=lambda one: (one.corners[0][1], one.corners[0][0])))
 
 

@@ -68,7 +68,7 @@ def _difference(wanted: str, found: str, *, sure: bool) -> Slip | None:
     signs = compare(_signs(wanted), _signs(found)).differences
     if not signs:
         return None
-    alike = all(one.lookalike for one in signs)
+    alike = all(sign.lookalike for sign in signs)
     outcome = Outcome.OFF if sure and not alike else Outcome.UNUSUAL
     return Slip("words_alike" if alike else "words_differ", {"wanted": wanted, "found": found}, outcome)
 

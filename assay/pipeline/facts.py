@@ -189,10 +189,10 @@ class PhotoFitness(Stored):
     numbers: dict[str, float] | None = None
 
     @classmethod
-    def of(cls, found: Fit, known_doubts: Iterable[str] = ()) -> "PhotoFitness":
+    def of(cls, fit: Fit, known_doubts: Iterable[str] = ()) -> "PhotoFitness":
         """A judgement as it is kept, with doubts that came from elsewhere."""
-        bare = cls(found.fitness.value, (), tuple(found.retake), dict(found.numbers))
-        return bare.doubted((*known_doubts, *found.doubts))
+        bare = cls(fit.fitness.value, (), tuple(fit.retake), dict(fit.numbers))
+        return bare.doubted((*known_doubts, *fit.doubts))
 
     def to_retake(self, why: str) -> "PhotoFitness":
         """The same, to be taken again for one more reason."""

@@ -150,17 +150,17 @@ def by_outlines(known: list[Features], theirs: Features) -> list[Alignment | Non
     return [_by_outline(ours, theirs, laid[n]) if n in laid else None for n, ours in enumerate(known)]
 
 
-def _by_outline(ours: Features, theirs: Features, laid: ContourFit) -> Alignment | None:
-    size = abs(laid.factor) * extent(ours) / extent(theirs)
+def _by_outline(ours: Features, theirs: Features, contour_fit: ContourFit) -> Alignment | None:
+    size = abs(contour_fit.factor) * extent(ours) / extent(theirs)
     # Places that are known a step apart lie a quarter of it off each other where they fall as they like.
     step = float(np.hypot(*np.diff(theirs.outline, axis=0).T).mean())
     # A long thing laid on back to front fits nearly as well: then the outline decides nothing.
-    back_to_front = laid.elsewhere < OUTLINE_CLEARLY * max(laid.error, step / 4)
+    back_to_front = contour_fit.elsewhere < OUTLINE_CLEARLY * max(contour_fit.error, step / 4)
     if back_to_front or not 1 / OUTLINE_SIZE < size < OUTLINE_SIZE:
         return None
-    turn, shift = laid.factor, laid.shift
+    turn, shift = contour_fit.factor, contour_fit.shift
     matrix = np.array([[turn.real, -turn.imag, shift.real], [turn.imag, turn.real, shift.imag]])
-    return Alignment(matrix, 0, laid.error, "outline")
+    return Alignment(matrix, 0, contour_fit.error, "outline")
 
 
 def by_landmarks(reference: list[Point], other: list[Point]) -> Alignment:

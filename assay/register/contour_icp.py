@@ -90,12 +90,15 @@ class _Chart:
         return np.hypot(*np.moveaxis(places - self._places[index], -1, 0)), index
 
 
-def _refined(laid: ContourFit, curve: np.ndarray, goal: np.ndarray, tree: cKDTree) -> ContourFit:
+def _refined(contour_fit: ContourFit, curve: np.ndarray, goal: np.ndarray, tree: cKDTree) -> ContourFit:
     """By all of its places, where that is any better."""
-    own, before = cKDTree(np.stack([curve.real, curve.imag], 1)), (np.array([laid.factor]), np.array([laid.shift]))
+    own, before = (
+        cKDTree(np.stack([curve.real, curve.imag], 1)),
+        (np.array([contour_fit.factor]), np.array([contour_fit.shift])),
+    )
     after = _settled(curve[None], goal, tree, *before)
     tried = [(_error(curve, own, goal, tree, *one)[0], one[0][0], one[1][0]) for one in (before, after)]
-    return ContourFit(*min(tried, key=lambda one: one[0]), laid.elsewhere)
+    return ContourFit(*min(tried, key=lambda one: one[0]), contour_fit.elsewhere)
 
 
 def _settled(

@@ -77,74 +77,74 @@ MOVED = Lamp(azimuth_deg=-40.0, elevation_deg=30.0)
 """Where the lamp stands for the second photograph of a shining part."""
 
 
-def brushed_close(one: CloseUp, camera: Camera, lamp: Lamp | None = None, scene: Scene | None = None) -> Shot:
+def brushed_close(close_up: CloseUp, camera: Camera, lamp: Lamp | None = None, scene: Scene | None = None) -> Shot:
     """The same place, its suede brushed back: napped hair turned from the light is darker, a printed look-alike
     stays."""
-    red, green, blue = (float(255 * (channel / 255) * (1 - one.nap) ** (1 / 2.2)) for channel in one.suede)
-    shot = emblem_close(replace(one, suede=(red, green, blue)), camera, lamp, scene)
-    shot.truth.update(nap=one.nap)
+    red, green, blue = (float(255 * (channel / 255) * (1 - close_up.nap) ** (1 / 2.2)) for channel in close_up.suede)
+    shot = emblem_close(replace(close_up, suede=(red, green, blue)), camera, lamp, scene)
+    shot.truth.update(nap=close_up.nap)
     return shot
 
 
-def lamp_moved_close(one: CloseUp, camera: Camera, lamp: Lamp | None = None, scene: Scene | None = None) -> Shot:
+def lamp_moved_close(close_up: CloseUp, camera: Camera, lamp: Lamp | None = None, scene: Scene | None = None) -> Shot:
     """The same place with the lamp low on the other side."""
-    return emblem_close(one, camera, lamp or MOVED, scene)
+    return emblem_close(close_up, camera, lamp or MOVED, scene)
 
 
-def emblem_close(one: CloseUp, camera: Camera, lamp: Lamp | None = None, scene: Scene | None = None) -> Shot:
+def emblem_close(close_up: CloseUp, camera: Camera, lamp: Lamp | None = None, scene: Scene | None = None) -> Shot:
     """Quarter with emblem, circled letter, satin field and row, over the midsole's edge."""
-    rng = np.random.default_rng([one.seed, 31])
+    rng = np.random.default_rng([close_up.seed, 31])
     relief = Relief(FRAME, camera.mm_per_px, rng)
     whole = np.array([(-1, -1), (113, -1), (113, 85), (-1, 85)])
-    relief.skin(relief.mask(whole), replace(LEATHER.coloured(one.leather), grain_mm=one.grain_mm))
+    relief.skin(relief.mask(whole), replace(LEATHER.coloured(close_up.leather), grain_mm=close_up.grain_mm))
     # Even enough that two photographs of one place show one tone.
-    relief.panel(np.array(SUEDE_EDGE), replace(SUEDE.coloured(one.suede), mottle=0.05), 1.2)
-    turned = _turn(one.emblem_tilt_deg, one.emblem_size, (37.0, 40.0), (0.0, one.emblem_low_mm))
-    flag = LEATHER.coloured(one.emblem)
-    mask = relief.panel(turned(SHORT_TAIL if one.stub else PENNANT), flag, 0.7, edge_mm=0.4)
+    relief.panel(np.array(SUEDE_EDGE), replace(SUEDE.coloured(close_up.suede), mottle=0.05), 1.2)
+    turned = _turn(close_up.emblem_tilt_deg, close_up.emblem_size, (37.0, 40.0), (0.0, close_up.emblem_low_mm))
+    flag = LEATHER.coloured(close_up.emblem)
+    mask = relief.panel(turned(SHORT_TAIL if close_up.stub else PENNANT), flag, 0.7, edge_mm=0.4)
     write(relief, WORD_AT, "QUAYSIDE", Type(3.2, tracking_mm=0.5))
-    gap = _ring(relief, one)
-    _satin(relief, one, rng)
-    thread = Thread(one.thread, width_mm=one.thread_mm, jitter=0.03)
+    gap = _ring(relief, close_up)
+    _satin(relief, close_up, rng)
+    thread = Thread(close_up.thread, width_mm=close_up.thread_mm, jitter=0.03)
     relief.sew(curve(np.array(ROW) + rng.normal(0, 0.15, 2)), ROW_STITCHES, thread)
     wall = np.array([(-1, SOLE_EDGE), (113, SOLE_EDGE), (113, 85), (-1, 85)])
     relief.height *= 1 - relief.mask(wall)
     relief.albedo *= 1 - 0.4 * np.clip(relief.mask(wall - [0, 0.9]) - relief.mask(wall), 0, 1)[..., None]
     relief.panel(wall, RUBBER.coloured((214, 206, 190)), 2.2, edge_mm=1.6)
-    shot = _taken(relief, one, camera, lamp, scene, rng)
+    shot = _taken(relief, close_up, camera, lamp, scene, rng)
     shot.truth.update(gap_mm=gap, emblem_mm2=float(mask.sum()) * camera.mm_per_px**2)
     return shot
 
 
-def under_close(one: CloseUp, camera: Camera, lamp: Lamp | None = None, scene: Scene | None = None) -> Shot:
+def under_close(close_up: CloseUp, camera: Camera, lamp: Lamp | None = None, scene: Scene | None = None) -> Shot:
     """A piece of the sole, the insole's underside with its glue, a piece of the lining."""
-    rng = np.random.default_rng([one.seed, 32])
+    rng = np.random.default_rng([close_up.seed, 32])
     relief = Relief(FRAME, camera.mm_per_px, rng)
     whole = np.array([(-1, -1), (113, -1), (113, 85), (-1, 85)])
     relief.skin(relief.mask(whole), RUBBER.coloured((208, 200, 182)))
-    specks = _specks(relief, one, rng)
+    specks = _specks(relief, close_up, rng)
     (left, top), (right, low) = GLUE_IN
     foam = np.array([(left, top), (right, top), (right, low), (left, low)])
     relief.skin(relief.mask(foam), RUBBER.coloured((196, 198, 200)))
-    reach = left + one.glue_share * (right - left)
+    reach = left + close_up.glue_share * (right - left)
     edge = np.linspace(top, low, 40)
     ragged = np.stack([reach + 0.5 * np.sin(edge * 1.7) + rng.normal(0, 0.1, 40), edge], 1)
     glue = np.vstack([[(left, top)], ragged, [(left, low)]])
     relief.albedo += 0.8 * relief.mask(glue)[..., None] * (linear((206, 172, 96)) - relief.albedo)
     (left, top), (right, low) = LINING_IN
     lining = np.array([(left, top), (right, top), (right, low), (left, low)])
-    yarn = _yarns(relief, one.lining_mm, rng)
+    yarn = _yarns(relief, close_up.lining_mm, rng)
     cover = relief.mask(lining)[..., None]
     relief.albedo += cover * (linear(TEXTILE.colour) * yarn[..., None] - relief.albedo)
     relief.height += 0.12 * cover[..., 0] * yarn
-    shot = _taken(relief, one, camera, lamp, scene, rng)
+    shot = _taken(relief, close_up, camera, lamp, scene, rng)
     shot.truth.update(specks=specks)
     return shot
 
 
 def _taken(
     relief: Relief,
-    one: CloseUp,
+    close_up: CloseUp,
     camera: Camera,
     lamp: Lamp | None,
     scene: Scene | None,
@@ -174,16 +174,16 @@ def _turn(
     return lambda points: (np.asarray(points, float) - about) @ spin.T + about + shift
 
 
-def _ring(relief: Relief, one: CloseUp) -> float:
+def _ring(relief: Relief, close_up: CloseUp) -> float:
     """A circled V, light on the leather's own dark badge; returns the gap between its foot and the ring."""
     x, y = RING_AT
     t = np.linspace(0, 2 * np.pi, 120)
     badge = np.stack([x + BADGE_MM * np.cos(t), y + BADGE_MM * np.sin(t)], 1)
-    relief.panel(badge, replace(LEATHER.coloured((52, 54, 58)), gloss=one.badge_gloss), 0.5)
+    relief.panel(badge, replace(LEATHER.coloured((52, 54, 58)), gloss=close_up.badge_gloss), 0.5)
     light = linear((228, 224, 214))
     outer, inner = (np.stack([x + r * np.cos(t), y + r * np.sin(t)], 1) for r in (RING_MM, RING_MM - 0.6))
     ring = relief.mask(outer) * (1 - relief.mask(inner))
-    foot = RING_MM - 0.6 - one.ring_gap_mm
+    foot = RING_MM - 0.6 - close_up.ring_gap_mm
     letter = np.array(
         [(-2.2, -2.4), (-1.3, -2.4), (0, foot - 1.6), (1.3, -2.4), (2.2, -2.4), (0.45, foot), (-0.45, foot)]
     ) + np.array([x, y])
@@ -193,12 +193,12 @@ def _ring(relief: Relief, one: CloseUp) -> float:
     return float(RING_MM - 0.6 - np.hypot(0.45, foot))
 
 
-def _satin(relief: Relief, one: CloseUp, rng: np.random.Generator) -> None:
+def _satin(relief: Relief, close_up: CloseUp, rng: np.random.Generator) -> None:
     line = curve(np.array(SATIN), 0.1)
     length = float(np.hypot(*np.diff(line, axis=0).T).sum())
-    bars = Thread(one.emblem, width_mm=0.46, proud_mm=0.25, across=True, bar_mm=9.0, jitter=0.04)
-    relief.sew(line, max(8, round(length / one.satin_pitch_mm)), bars)
-    for _ in range(one.loose_threads):
+    bars = Thread(close_up.emblem, width_mm=0.46, proud_mm=0.25, across=True, bar_mm=9.0, jitter=0.04)
+    relief.sew(line, max(8, round(length / close_up.satin_pitch_mm)), bars)
+    for _ in range(close_up.loose_threads):
         start = np.array([rng.uniform(76, 96), SATIN[0][1] + 5.2])
         path = start + np.vstack([[0, 0], np.cumsum(rng.uniform([-1.0, 0.3], [1.0, 1.2], (5, 2)), axis=0)])
         drawn = np.zeros(relief.shape, np.uint8)
@@ -208,13 +208,13 @@ def _satin(relief: Relief, one: CloseUp, rng: np.random.Generator) -> None:
             drawn, [spots], isClosed=False, color=255, thickness=thick, lineType=cv2.LINE_AA, shift=SUBPIXEL_BITS
         )
         cover = drawn.astype(np.float32)[..., None] / 255
-        relief.albedo += cover * (linear(one.emblem) - relief.albedo)
+        relief.albedo += cover * (linear(close_up.emblem) - relief.albedo)
         relief.height += 0.2 * cover[..., 0]
 
 
-def _specks(relief: Relief, one: CloseUp, rng: np.random.Generator) -> int:
+def _specks(relief: Relief, close_up: CloseUp, rng: np.random.Generator) -> int:
     (left, top), (right, low) = SPECKS_IN
-    wanted = int(rng.poisson(one.specks_per_cm2 * (right - left) * (low - top) / 100))
+    wanted = int(rng.poisson(close_up.specks_per_cm2 * (right - left) * (low - top) / 100))
     places: list[np.ndarray] = []
     while len(places) < wanted:
         at = rng.uniform([left + 1, top + 1], [right - 1, low - 1])

@@ -58,17 +58,17 @@ class Insides:
     row_stitches: int = ROW_STITCHES
 
 
-def tongue_close(one: Insides, camera: Camera, lamp: Lamp | None = None, scene: Scene | None = None) -> Shot:
+def tongue_close(insides: Insides, camera: Camera, lamp: Lamp | None = None, scene: Scene | None = None) -> Shot:
     """The tongue's front with its woven tag and the two lace slits."""
-    rng, relief = _start(one, camera, 41)
-    leather = replace(LEATHER.coloured(one.tongue), grain_mm=1.0)
+    rng, relief = _start(insides, camera, 41)
+    leather = replace(LEATHER.coloured(insides.tongue), grain_mm=1.0)
     relief.panel(np.array(TONGUE), leather, 4.0, edge_mm=3.0)
-    angle = np.radians(one.tag_tilt_deg)
+    angle = np.radians(insides.tag_tilt_deg)
     spin = np.array([[np.cos(angle), -np.sin(angle)], [np.sin(angle), np.cos(angle)]])
     middle = np.mean(TAG, axis=0)
-    tag = (np.array(TAG) - middle) @ spin.T + middle + [0, one.tag_low_mm]
+    tag = (np.array(TAG) - middle) @ spin.T + middle + [0, insides.tag_low_mm]
     relief.panel(tag, replace(TEXTILE.coloured((58, 74, 84)), grain_mm=0.5), 0.8, edge_mm=0.4)
-    flag = (np.array(FLAG) - middle) @ spin.T + middle + [0, one.tag_low_mm]
+    flag = (np.array(FLAG) - middle) @ spin.T + middle + [0, insides.tag_low_mm]
     relief.panel(flag, replace(LEATHER.coloured((226, 222, 210)), grain_mm=0.5), 0.3, edge_mm=0.2)
     seam = Thread((40, 52, 60), width_mm=0.5, jitter=0.03)
     inner = (tag - tag.mean(0)) * 0.92 + tag.mean(0)
@@ -77,7 +77,7 @@ def tongue_close(one: Insides, camera: Camera, lamp: Lamp | None = None, scene: 
             curve(np.array([start, (start + end) / 2, end])), max(8, round(np.hypot(*(end - start)) / 2.2)), seam
         )
     for side in (-0.5, 0.5):
-        x = 56.0 + side * one.slits_apart_mm
+        x = 56.0 + side * insides.slits_apart_mm
         slit = np.array(
             [(x - 0.8, SLITS_Y), (x + 0.8, SLITS_Y), (x + 0.8, SLITS_Y + SLIT_MM), (x - 0.8, SLITS_Y + SLIT_MM)]
         )
@@ -87,31 +87,33 @@ def tongue_close(one: Insides, camera: Camera, lamp: Lamp | None = None, scene: 
     return _done(relief, camera, lamp, scene, rng)
 
 
-def insole_close(one: Insides, camera: Camera, lamp: Lamp | None = None, scene: Scene | None = None) -> Shot:
+def insole_close(insides: Insides, camera: Camera, lamp: Lamp | None = None, scene: Scene | None = None) -> Shot:
     """The insole's face at the heel, its printed word and the size."""
-    rng, relief = _start(one, camera, 42)
-    relief.panel(np.array(INSOLE), replace(TEXTILE.coloured(one.insole), grain_mm=0.7, depth_mm=0.04), 3.0, edge_mm=2.0)
-    x, y = np.add(WORD_AT, one.word_shift)
-    write(relief, (float(x), float(y)), one.word, Type(6.0, one.word_weight, tracking_mm=0.8))
+    rng, relief = _start(insides, camera, 42)
+    relief.panel(
+        np.array(INSOLE), replace(TEXTILE.coloured(insides.insole), grain_mm=0.7, depth_mm=0.04), 3.0, edge_mm=2.0
+    )
+    x, y = np.add(WORD_AT, insides.word_shift)
+    write(relief, (float(x), float(y)), insides.word, Type(6.0, insides.word_weight, tracking_mm=0.8))
     write(relief, SIZE_AT, "9.5", Type(3.6, 500))
     return _done(relief, camera, lamp, scene, rng)
 
 
-def board_close(one: Insides, camera: Camera, lamp: Lamp | None = None, scene: Scene | None = None) -> Shot:
+def board_close(insides: Insides, camera: Camera, lamp: Lamp | None = None, scene: Scene | None = None) -> Shot:
     """The footbed board under the insole: its stitching, guide holes and a stamp in plain ink."""
-    rng, relief = _start(one, camera, 43)
+    rng, relief = _start(insides, camera, 43)
     board = np.array([(4, 6), (97, 6), (97, 78), (4, 78)], float)
-    relief.panel(board, replace(RUBBER.coloured(one.board), grain_mm=0.6, depth_mm=0.02, mottle=0.03), 1.0)
+    relief.panel(board, replace(RUBBER.coloured(insides.board), grain_mm=0.6, depth_mm=0.02, mottle=0.03), 1.0)
     row = curve(np.array(BOARD_ROW) + rng.normal(0, 0.2, 2))
-    relief.sew(row, one.row_stitches, Thread(one.board_thread, width_mm=0.8, jitter=0.03))
-    for at in GUIDE_HOLES[: one.guide_holes]:
+    relief.sew(row, insides.row_stitches, Thread(insides.board_thread, width_mm=0.8, jitter=0.03))
+    for at in GUIDE_HOLES[: insides.guide_holes]:
         relief.punch(np.array(at) + rng.normal(0, 0.15, 2), 3.0, depth_mm=1.0)
     write(relief, STAMP_AT, "B4", Type(4.0, 480), 0.5)
     return _done(relief, camera, lamp, scene, rng)
 
 
-def _start(one: Insides, camera: Camera, salt: int) -> tuple[np.random.Generator, Relief]:
-    rng = np.random.default_rng([one.seed, salt])
+def _start(insides: Insides, camera: Camera, salt: int) -> tuple[np.random.Generator, Relief]:
+    rng = np.random.default_rng([insides.seed, salt])
     relief = Relief(FRAME, camera.mm_per_px, rng)
     whole = np.array([(-1, -1), (113, -1), (113, 85), (-1, 85)])
     relief.skin(relief.mask(whole), replace(LEATHER.coloured((92, 96, 98)), grain_mm=0.9))

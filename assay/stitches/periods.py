@@ -40,7 +40,7 @@ def periods_of(values: np.ndarray, longest: float, shortest: float = 2.0) -> lis
     tops = tops[strength[tops] > 0]
     tops = tops[np.argsort(-strength[tops], kind="stable")]
     shares = [(float(periods[k]), float(strength[k] / strength[tops[0]])) for k in tops]
-    return [one for one in shares if one[1] > WORTH_A_TRY]
+    return [share for share in shares if share[1] > WORTH_A_TRY]
 
 
 def repeating(values: np.ndarray, period: float) -> float:

@@ -126,8 +126,8 @@ def _holds(found: Sequence[Glow], bit: Bit) -> bool:
     """Whether a piece went into a smear."""
     x, y, width, height = bit.box
     corner = np.array([x, y])
-    smears = (one for one in found if one.form is GlowForm.SMEAR)
-    return any(((one.path >= corner) & (one.path <= [x + width, y + height])).all(axis=1).any() for one in smears)
+    smears = (glow for glow in found if glow.form is GlowForm.SMEAR)
+    return any(((smear.path >= corner) & (smear.path <= [x + width, y + height])).all(axis=1).any() for smear in smears)
 
 
 def _may_be_stamp(bit: Bit, scale: float) -> bool:

@@ -42,7 +42,7 @@ def choose_reference(*, case: Case, user, label: str) -> None:
     ``no_such_pair``."""
     with transaction.atomic():
         case = _open(case)
-        chosen = next((one for one in retail_pairs(case.pair) if one.label == label), None)
+        chosen = next((retail_pair for retail_pair in retail_pairs(case.pair) if retail_pair.label == label), None)
         if chosen is None:
             raise AssayError("no_such_pair", label=label[:20])
         if chosen.pk == case.reference_id:

@@ -34,7 +34,7 @@ def analyse_pair(*, pair: Pair, user) -> None:
     only; what was measured off the one in use stands."""
     known = models_of(pair)
     checkpoints = list(pair.release.checkpoints.exclude(view=""))
-    needs = needs_of(one for one in checkpoints if one.measure)
+    needs = needs_of(checkpoint for checkpoint in checkpoints if checkpoint.measure)
     while photo := pair.photos.filter(state=Photo.State.ARRIVED).order_by("pk").first():
         if pair.photos.filter(pk=photo.pk, state=Photo.State.ARRIVED).update(state=Photo.State.READING):
             read_photo(photo=photo, references=known, needs=needs)

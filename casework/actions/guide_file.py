@@ -68,13 +68,15 @@ def export_guide(*, release: Release, organisation: Organisation) -> bytes:
     checks = list(release.checkpoints.select_related("left", "right"))
     files: dict[str, bytes] = {}
     kept_pairs = [_pair_out(pair, checks, files) for pair in pairs.order_by("label")]
-    used = {check.view for check in checks if check.view} | {p["view"] for one in kept_pairs for p in one["photos"]}
+    used = {check.view for check in checks if check.view} | {
+        p["view"] for kept_pair in kept_pairs for p in kept_pair["photos"]
+    }
     maker = release.shoe_model.maker
     document = {
         "format": FORMAT,
         "house": organisation.name,
         "maker": {name: getattr(maker, name) for name in MAKER},
-        "size_charts": [{"group": one.group, "csv": one.csv} for one in maker.size_charts.all()],
+        "size_charts": [{"group": size_chart.group, "csv": size_chart.csv} for size_chart in maker.size_charts.all()],
         "model": release.shoe_model.name,
         "release": {name: getattr(release, name) for name in RELEASE},
         "views": [{name: getattr(one, name) for name in VIEW} for one in View.objects.filter(key__in=used)],
@@ -154,12 +156,12 @@ def read_guide(data: bytes) -> tuple[dict, dict[str, bytes]]:
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as bag:
             entries = bag.infolist()
-            if len(entries) > MOST_FILES or sum(one.file_size for one in entries) > MOST_BYTES:
+            if len(entries) > MOST_FILES or sum(entry.file_size for entry in entries) > MOST_BYTES:
                 raise AssayError("bad_guide_file", what="it is larger than any guide")
-            names = [one.filename for one in entries]
-            if odd := [one for one in names if one not in PLAIN and not PHOTO_NAME.match(one)]:
+            names = [entry.filename for entry in entries]
+            if odd := [name for name in names if name not in PLAIN and not PHOTO_NAME.match(name)]:
                 raise AssayError("bad_guide_file", what=f"“{odd[0][:60]}” has no place in it")
-            files = {one.filename: _read(bag, one) for one in entries}
+            files = {entry.filename: _read(bag, entry) for entry in entries}
     except AssayError:
         raise
     except (zipfile.BadZipFile, zlib.error, EOFError, OSError, RuntimeError, NotImplementedError, ValueError) as error:
@@ -232,7 +234,7 @@ def _preview(organisation: Organisation, document: dict, files: dict[str, bytes]
     release = visible_to(organisation).filter(style_code=str(document["release"]["style_code"])).first()
     maker = Maker.objects.filter(name__iexact=str(document["maker"]["name"])).exists()
     found = Preview(document, files, maker, release)
-    there = {one.key: one for one in release.checkpoints.all()} if release else {}
+    there = {checkpoint.key: checkpoint for checkpoint in release.checkpoints.all()} if release else {}
     for said in document["checks"]:
         mine = there.get(said["key"])
         if mine is None:
@@ -247,7 +249,7 @@ def _preview(organisation: Organisation, document: dict, files: dict[str, bytes]
     for n, said in enumerate(document["pairs"]):
         theirs = [{hashlib.sha256(files[one["file"]]).hexdigest(), one["sha256"]} for one in said["photos"]]
         told = {"n": n, "batch": said["batch"], "photos": len(theirs), "size": said["size_us"]}
-        told["known"] = bool(theirs) and all(one & digests for one in theirs)
+        told["known"] = bool(theirs) and all(their & digests for their in theirs)
         found.pairs.append(told | {"copy": said["standing"] == Standing.COPY})
     return found
 
@@ -277,25 +279,25 @@ def import_guide(*, organisation: Organisation, user, data: bytes, overwrite: se
     return release
 
 
-def _received(found: Preview) -> dict[str, Received]:
+def _received(preview: Preview) -> dict[str, Received]:
     """The photographs that are new, decoded and cleaned before anything is locked. Raises CannotOpen."""
-    new = [found.document["pairs"][one["n"]] for one in found.pairs if not one["known"]]
-    return {one["file"]: receive(found.files[one["file"]]) for said in new for one in said["photos"]}
+    new = [preview.document["pairs"][pair["n"]] for pair in preview.pairs if not pair["known"]]
+    return {one["file"]: receive(preview.files[one["file"]]) for said in new for one in said["photos"]}
 
 
 def _take_in(
-    organisation: Organisation, user, found: Preview, received: dict, overwrite: set[str]
+    organisation: Organisation, user, preview: Preview, received: dict, overwrite: set[str]
 ) -> tuple[Release, list[Pair]]:
-    document = found.document
-    release = found.release or _release_in(document, organisation)
+    document = preview.document
+    release = preview.release or _release_in(document, organisation)
     for said in document["views"]:
         View.objects.get_or_create(key=said["key"], defaults=_kept(said, VIEW) | {"position": 500})
     there = {one.key: one for one in Checkpoint.every.filter(release__in=release.siblings)}
-    _checks_in(release, document, there, overwrite & {one["key"] for one in found.changed})
+    _checks_in(release, document, there, overwrite & {one["key"] for one in preview.changed})
     for said in document["batches"]:
         Batch.objects.get_or_create(release=release, name=said["name"], defaults={"habits": said["habits"]})
-    new = [document["pairs"][one["n"]] for one in found.pairs if not one["known"]]
-    on_guide = {one.key: one for one in release.checkpoints.all()}
+    new = [document["pairs"][pair["n"]] for pair in preview.pairs if not pair["known"]]
+    on_guide = {checkpoint.key: checkpoint for checkpoint in release.checkpoints.all()}
     pairs = [_pair_in(organisation, user, release, said, received, on_guide) for said in new]
     for case in Case.objects.filter(organisation=organisation, pair__release__in=release.siblings, signed_at=None):
         regrade(case)
@@ -350,13 +352,14 @@ def _must_be_a_check(check: Checkpoint) -> None:
     known = not check.measure or check.measure in MEASURES
     known &= not check.paper or check.paper in PAPERS
     answers = all(
-        isinstance(one, list) and len(one) > 1 and all(isinstance(w, str) for w in one) for one in check.answers
+        isinstance(answer, list) and len(answer) > 1 and all(isinstance(w, str) for w in answer)
+        for answer in check.answers
     )
     if not known or not answers or not math.isfinite(check.minutes):
         raise ValueError(check.key)
     belief = prior_of(check)
     numbers = (belief.pairs, belief.scatter, belief.off_by_one, *belief.rare.values())
-    if not all(isinstance(one, int | float) and math.isfinite(one) and one >= 0 for one in numbers):
+    if not all(isinstance(number, int | float) and math.isfinite(number) and number >= 0 for number in numbers):
         raise ValueError(check.key)
 
 

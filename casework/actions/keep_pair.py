@@ -185,7 +185,7 @@ def must_be_kept(pair: Pair) -> None:
 
 
 def _another_reference(case: Case) -> Pair | None:
-    return next((one for one in retail_pairs(case.pair) if one.pk != case.reference_id), None)
+    return next((retail_pair for retail_pair in retail_pairs(case.pair) if retail_pair.pk != case.reference_id), None)
 
 
 def grade_again(pair: Pair) -> None:

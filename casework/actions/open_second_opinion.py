@@ -100,10 +100,15 @@ def _copied(case: Case, user, *, round_: bool) -> Case:
         )
     for one in PhotoAlignment.objects.filter(photo__in=photos, by=None):
         PhotoAlignment.objects.create(photo=photos[one.photo_id], **{name: getattr(one, name) for name in LAID})
-    for one in case.pair.inscriptions.filter(source=Inscription.Source.SCANNED).order_by("pk"):
-        photo = photos.get(one.photo_id)
+    for inscription in case.pair.inscriptions.filter(source=Inscription.Source.SCANNED).order_by("pk"):
+        photo = photos.get(inscription.photo_id)
         Inscription.objects.create(
-            pair=pair, place=one.place, text=one.text, source=one.source, photo=photo, read_by=user
+            pair=pair,
+            place=inscription.place,
+            text=inscription.text,
+            source=inscription.source,
+            photo=photo,
+            read_by=user,
         )
     _readings(case, pair, photos, user)
     note(made, user, "case_opened", second_of=case.number)
@@ -117,9 +122,9 @@ def _readings(case: Case, pair: Pair, photos: dict, user) -> None:
         Marking.objects.filter(photo__in=photos, origin=Marking.Origin.MOVED).values_list("checkpoint", "photo")
     )
     latest: dict[int, Reading] = {}
-    for one in case.pair.readings.exclude(photo=None).exclude(checkpoint__measure="").order_by("pk"):
-        if CORRECTED_BY_HAND not in one.doubts and (one.refusal or {}).get("reason") != "could_not_tell":
-            latest[one.checkpoint_id] = one
+    for reading in case.pair.readings.exclude(photo=None).exclude(checkpoint__measure="").order_by("pk"):
+        if CORRECTED_BY_HAND not in reading.doubts and (reading.refusal or {}).get("reason") != "could_not_tell":
+            latest[reading.checkpoint_id] = reading
     for one in latest.values():
         if (one.checkpoint_id, one.photo_id) not in moved:
             Reading.objects.create(

@@ -28,24 +28,24 @@ def recover_jobs(*, alive: Collection[str]) -> int:
 
 
 @transaction.atomic
-def _put_back(one: DBTaskResult) -> None:
-    subject = one.args_kwargs["args"][0] if one.args_kwargs["args"] else None
-    given_up = len(one.worker_ids) >= MOST_TRIES
+def _put_back(result: DBTaskResult) -> None:
+    subject = result.args_kwargs["args"][0] if result.args_kwargs["args"] else None
+    given_up = len(result.worker_ids) >= MOST_TRIES
     pair = Pair.objects.filter(pk=subject)
-    if one.task_path == analyse_in_background.module_path:
+    if result.task_path == analyse_in_background.module_path:
         pair = Pair.objects.filter(case=subject)
         if given_up:
             Case.objects.filter(pk=subject, runs__gt=0).update(runs=F("runs") - 1)
-    elif one.task_path != read_in_background.module_path:
+    elif result.task_path != read_in_background.module_path:
         pair = Pair.objects.none()
     # A signed case's photographs stay as they are: one set aside may have been left half read.
     in_hand = Photo.objects.filter(pair__in=pair, pair__case__signed_at=None, state=Photo.State.READING)
     in_hand.update(state=Photo.State.BROKEN if given_up else Photo.State.ARRIVED)
     if given_up:
-        one.set_failed(RuntimeError(f"{MOST_TRIES} workers died over it"))
+        result.set_failed(RuntimeError(f"{MOST_TRIES} workers died over it"))
     else:
-        one.status, one.started_at = "READY", None
-        one.save(update_fields=["status", "started_at"])
+        result.status, result.started_at = "READY", None
+        result.save(update_fields=["status", "started_at"])
 
 
 def _queue_forgotten() -> int:

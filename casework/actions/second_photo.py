@@ -47,9 +47,11 @@ def to_read_twice(case: Case, ground: GradingContext, used: dict) -> list[tuple]
     """(checkpoint, its reading in use, the other photograph) that were not held beside it yet. Two queries."""
     others = second_photos(case, used)
     wanted = {
-        one.pk: one
-        for one in ground.checkpoints
-        if _reads_the_same(one) and (one.view, one.foot) in others and one.pk in ground.retail
+        checkpoint.pk: checkpoint
+        for checkpoint in ground.checkpoints
+        if _reads_the_same(checkpoint)
+        and (checkpoint.view, checkpoint.foot) in others
+        and checkpoint.pk in ground.retail
     }
     if not wanted:
         return []
@@ -94,8 +96,8 @@ def _keep(case: Case, ground: GradingContext, row: Reading, both: tuple[Reading,
     newest = Reading.objects.filter(pair=case.pair, checkpoint=row.checkpoint_id).aggregate(pk=Max("pk"))["pk"]
     if newest != row.pk:
         return
-    for one in both:
-        one.save()
+    for reading in both:
+        reading.save()
     again = both[1]
     keep({(again.pk, theirs, False): found for theirs, found in beside.items()})
     regrade_these(case, ground, {row.checkpoint_id: again})
@@ -103,7 +105,11 @@ def _keep(case: Case, ground: GradingContext, row: Reading, both: tuple[Reading,
 
 def in_the_light_of(checkpoint, row: Reading, other: Reading) -> Reading:
     """The same reading once more, not kept yet: where another photograph contradicts it, doubted and less sure."""
-    names = [one.attname for one in Reading._meta.concrete_fields if one.name not in ("id", "taken_at")]
+    names = [
+        concrete_field.attname
+        for concrete_field in Reading._meta.concrete_fields
+        if concrete_field.name not in ("id", "taken_at")
+    ]
     again = Reading(**{name: getattr(row, name) for name in names})
     again.details = {**row.details, BESIDE: other.photo_id}
     if (apart := _apart(checkpoint, row, other)) is None:

@@ -11,7 +11,7 @@ from assay.judge.levels import Level
 from assay.judge.rules import Policy, Ultraviolet
 from casework.grading import policy_in_force, regrade
 from casework.ledger import note_of_organisation
-from casework.models import Case, OrganisationPolicy, Second
+from casework.models import Case, NearBasis, OrganisationPolicy, Second
 from pairs.models import Organisation
 
 MAY_SET = "casework.add_organisationpolicy"
@@ -27,11 +27,13 @@ def set_policy(  # noqa: PLR0913 - every part of a policy
     second: tuple = (Second.NEVER, None),
     levels: tuple = (Level.STANDARD.value, None),
     recalibration: Mapping = MappingProxyType({}),
+    near_basis: str = "",
     after: int | None = None,
 ) -> OrganisationPolicy:
     """A new policy, numbered on from the last; open cases are graded by it. ``second``: who must look twice, and from
     which price; ``levels``: how deep a new case is looked into, and from which price fully. Opinions already signed
-    keep the one they were signed under. ``after``: number of the policy that its person saw. Raises AssayError
+    keep the one they were signed under. ``near_basis``: what the share of nearly perfect copies rests on; as before
+    where nothing is said. ``after``: number of the policy that its person saw. Raises AssayError
     ``not_the_owner``, ``policy_changed``, or what the rules raise."""
     if not user.has_perm(MAY_SET) or not organisation.members.filter(pk=user.pk).exists():
         raise AssayError("not_the_owner")
@@ -52,6 +54,7 @@ def set_policy(  # noqa: PLR0913 - every part of a policy
             level=levels[0],
             full_from=levels[1],
             recalibration=dict(recalibration),
+            near_basis=near_basis or (last.near_basis if last else NearBasis.ASSUMED),
             made_by=user,
             **said,
         )

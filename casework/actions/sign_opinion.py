@@ -45,7 +45,7 @@ def missing_for(verdict: str, findings: list, stand) -> list[str]:
         if stand.answer.missing:
             found.append("required_missing")
     # What somebody answered was seen by them.
-    unseen = (one for one in findings if not one.confirmed_by_id and one.checkpoint.kind != Kind.ANSWER)
+    unseen = (finding for finding in findings if not finding.confirmed_by_id and finding.checkpoint.kind != Kind.ANSWER)
     if any(Grade(one.grade) in RED_FLAGS for one in unseen):
         found.append("flags_unconfirmed")
     return found
@@ -75,7 +75,9 @@ def sign_opinion(*, case: Case, user, verdict: str, words: str, after: int | Non
         findings = findings_of(case)
         stand = assess(case, findings)
         proposed, against = stand.answer.verdict, missing_for(verdict, findings, stand)
-        compared = (one for one in findings if one.checkpoint.of_shoe and one.grade != Grade.NOT_COMPARED)
+        compared = (
+            finding for finding in findings if finding.checkpoint.of_shoe and finding.grade != Grade.NOT_COMPARED
+        )
         if verdict == Verdict.LEGIT and next(compared, None) is None:
             raise CannotSign("nothing_of_shoe")
         if against and not anyway:

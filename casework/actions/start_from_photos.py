@@ -99,7 +99,7 @@ def _normalised(text: str, mask: str) -> str:
 
 def release_codes(dropped: Iterable[DroppedPhoto]) -> list[str]:
     """Style codes that were read on a drop, the most often read first."""
-    return [code for code, _ in Counter(code for one in dropped for code in one.codes).most_common()]
+    return [code for code, _ in Counter(code for photo in dropped for code in photo.codes).most_common()]
 
 
 def start_from_photos(*, user, token: UUID, typed_code: str) -> Case:

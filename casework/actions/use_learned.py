@@ -24,7 +24,7 @@ def use_suggestion(*, checkpoint: Checkpoint, action: str, organisation: Organis
 
     Raises AssayError ``not_suggested`` and what the actions raise.
     """
-    suggested = {(one["pk"], one["suggests"]) for one in queries.checks(organisation)}
+    suggested = {(check["pk"], check["suggests"]) for check in queries.checks(organisation)}
     if (checkpoint.pk, action) not in suggested or action not in ("retire", "raise"):
         raise AssayError("not_suggested")
     if action == "retire":

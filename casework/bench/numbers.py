@@ -13,11 +13,13 @@ def numbers(case: Case, finding) -> dict:
     """Numbers of this reading that the check does not judge, and how many lie outside retail. Few queries."""
     checkpoint, reading = finding.checkpoint, finding.reading
     ours = numbers_of(reading, finding.compared) if reading and reading.value is not None and checkpoint.measure else {}
-    choices = [one for one in choices_of(checkpoint.measure) if one.quantity in ours] if ours else []
+    choices = [choice for choice in choices_of(checkpoint.measure) if choice.quantity in ours] if ours else []
     if not choices:
         return {"numbers": []}
     theirs = retail_numbers(case, checkpoint)
-    shown = [_row(case, checkpoint, one, ours, theirs) for one in choices if one.quantity != checkpoint.quantity]
+    shown = [
+        _row(case, checkpoint, choice, ours, theirs) for choice in choices if choice.quantity != checkpoint.quantity
+    ]
     return {
         "numbers": [*shown, *_size(case, ours, theirs)],
         "outside": sum(row["outside"] for row in shown),

@@ -61,7 +61,7 @@ def _answers(finding) -> list[tuple]:
     checkpoint = finding.checkpoint
     if not checkpoint.answers:
         return []
-    photos = {one.answer: one for one in checkpoint.examples.all()}
+    photos = {example.answer: example for example in checkpoint.examples.all()}
     shown = [(key, words, photos.get(key) or (*rest, "")[0]) for key, words, *rest in checkpoint.answers]
     if all(picture for *_, picture in shown):
         Random(f"{finding.case_id} {checkpoint.key}").shuffle(shown)  # noqa: S311  no secret

@@ -44,7 +44,7 @@ def plan_words(state: CaseState, here: str) -> dict | None:
         for finding in findings
         if finding.grade == Grade.DEPARTS and finding.checkpoint.decisive and not is_settled(finding)
     ]
-    best = next((one for one in made.worths if one.key != here), None)
+    best = next((worth for worth in made.worths if worth.key != here), None)
     if looked_for:
         best_check, why = looked_for[0], "a sure sign, if you see it too"
     elif best:

@@ -80,8 +80,8 @@ def ultraviolet_step(case: Case, finding) -> dict | None:
         return None
     photo = photos_in_use(case.pair).get((checkpoint.view, checkpoint.foot))
     controls = [photos_in_use(pair).get((checkpoint.view, checkpoint.foot)) for pair in retail_pairs(case.pair)]
-    controls = [one for one in controls if one]
-    alike = [one for one in controls if photo and photo.lamp and one.lamp == photo.lamp]
+    controls = [control for control in controls if control]
+    alike = [control for control in controls if photo and photo.lamp and control.lamp == photo.lamp]
     return {
         "photo": photo,
         "control": bool(alike) or (bool(controls) and photo is None),

@@ -42,7 +42,7 @@ def _higher(agenda: Agenda) -> dict | None:
 def _now(state: CaseState, current) -> list[dict]:
     """What to do, the best first: flags that wait for an eye, then what the level asks for. The check on the stage is
     always among them."""
-    by_key, agenda = {one.checkpoint.key: one for one in state.findings}, state.agenda
+    by_key, agenda = {finding.checkpoint.key: finding for finding in state.findings}, state.agenda
     rows = [(key, "confirm") for key in agenda.confirm]
     rows += [(key, "required" if by_key[key].checkpoint.mandatory else "") for key in agenda.steps]
     shown = rows[:MOST_NOW]
@@ -53,7 +53,7 @@ def _now(state: CaseState, current) -> list[dict]:
 
 def _missing(state: CaseState) -> list[dict]:
     """Photographs that the level's checks wait for, by how many wait."""
-    by_key = {one.checkpoint.key: one.checkpoint for one in state.findings}
+    by_key = {finding.checkpoint.key: finding.checkpoint for finding in state.findings}
     waiting: dict[tuple[str, str], list[str]] = {}
     for key in state.agenda.blocked:
         checkpoint = by_key[key]
@@ -87,10 +87,10 @@ def _sections(findings: list, current) -> list[dict]:
 def _both_feet(findings: list) -> dict:
     """Left, right and their difference by the left one's key, where all three stand in one section; and the keys of the
     other two."""
-    by_pk = {one.checkpoint_id: one for one in findings}
+    by_pk = {finding.checkpoint_id: finding for finding in findings}
     parts, folded = {}, set()
-    for one in findings:
-        left, right = by_pk.get(one.checkpoint.left_id), by_pk.get(one.checkpoint.right_id)
+    for finding in findings:
+        left, right = by_pk.get(finding.checkpoint.left_id), by_pk.get(finding.checkpoint.right_id)
         if not (left and right):
             continue
         feet = (left.checkpoint.foot, right.checkpoint.foot)
@@ -98,10 +98,10 @@ def _both_feet(findings: list) -> dict:
         if (
             feet == (Foot.LEFT, Foot.RIGHT)
             and not taken
-            and len({x.checkpoint.section for x in (left, right, one)}) == 1
+            and len({x.checkpoint.section for x in (left, right, finding)}) == 1
         ):
-            parts[left.checkpoint_id] = (left, right, one)
-            folded |= {right.checkpoint_id, one.checkpoint_id}
+            parts[left.checkpoint_id] = (left, right, finding)
+            folded |= {right.checkpoint_id, finding.checkpoint_id}
     return {"parts": parts, "folded": folded}
 
 
@@ -110,8 +110,8 @@ def _row(finding, both: dict, current) -> dict:
     name = finding.checkpoint.name
     return {
         "name": name.replace(", left", "", 1) if len(parts) > 1 else name,
-        "on": any(one.pk == current.pk for one in parts),
-        "seen": all(is_settled(one) for one in parts),
+        "on": any(part.pk == current.pk for part in parts),
+        "seen": all(is_settled(part) for part in parts),
         "mark": mark_of(finding),
         "checkpoint": finding.checkpoint,
         "value": ("void" if finding.reason == VOID else _short(finding)) if len(parts) == 1 else "",

@@ -159,7 +159,11 @@ def _outlines(photo, checkpoint, reading, which: str) -> list[dict]:
     outlined = photo.codes if checkpoint.paper == "barcode" else []
     if reading and checkpoint.paper.startswith("words_on"):
         wrong = {line[which] for line in reading.details.get("lines", ()) if line["is_wrong"]}
-        outlined = [one for one in photo.print_lines or [] if " ".join(one["text"].upper().split()) in wrong]
+        outlined = [
+            print_line
+            for print_line in photo.print_lines or []
+            if " ".join(print_line["text"].upper().split()) in wrong
+        ]
     return [
         {"points": " ".join(f"{x:.1f},{y:.1f}" for x, y in one["corners"]), "text": one["text"]} for one in outlined
     ]

@@ -68,7 +68,7 @@ def arrivals(organisation, token) -> dict:
         for one in Release.objects.filter(style_code__in=codes).select_related("shoe_model__maker")
     }
     found = [{"code": code, "name": names[code]} for code in codes if code in names]
-    return {"arrived": len(rows), "read": sum(one.is_read for one in rows), "releases": found}
+    return {"arrived": len(rows), "read": sum(row.is_read for row in rows), "releases": found}
 
 
 def client_drops(organisation) -> list[dict]:
@@ -128,7 +128,7 @@ def _row(case: Case, second: Case | None, rule: SecondRule, user) -> CaseRow:
     """A case without its progress: whether it is signed, wants another look, and who may have it."""
     opinions = list(case.opinions.all())
     last = opinions[-1] if opinions else None
-    mine = user is not None and user.pk in {case.opened_by_id, *(one.checker_id for one in opinions)}
+    mine = user is not None and user.pk in {case.opened_by_id, *(opinion.checker_id for opinion in opinions)}
     may = second is None and rule.wants(case, last) and not mine
     hidden = (second is not None and not second.signed_at and user is not None) or may
     return CaseRow(case, last, getattr(case, "desk", None), hidden=hidden, may_second=may)

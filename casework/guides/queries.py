@@ -97,7 +97,8 @@ def _to_draw(sightings: list[Sighting], pairs: list) -> list[dict]:
     """Each with the verified pair's photograph of the same view, to draw a check on."""
     photos = photos_in_use(pairs[0]) if pairs else {}
     return [
-        {"one": one, "draw": photos.get((one.photo.view, one.photo.foot)) if one.photo else None} for one in sightings
+        {"one": sighting, "draw": photos.get((sighting.photo.view, sighting.photo.foot)) if sighting.photo else None}
+        for sighting in sightings
     ]
 
 
@@ -178,5 +179,5 @@ def _number(reading, choice) -> tuple[str, str]:
 
 def _unpictured(check: Checkpoint) -> int:
     """How many of its answers have neither photograph nor drawing."""
-    shown = {one.answer for one in check.examples.all()}
+    shown = {example.answer for example in check.examples.all()}
     return sum(key not in shown and not any(drawing) for key, _, *drawing in check.answers)

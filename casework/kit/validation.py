@@ -37,7 +37,7 @@ class Row:
 
 def measured(pair: Pair) -> list[dict]:
     """Lengths, angles and counts read off a pair's photographs, with what was found by hand. Three queries."""
-    checks = {one.pk: one for one in pair.release.checkpoints.exclude(measure="")}
+    checks = {checkpoint.pk: checkpoint for checkpoint in pair.release.checkpoints.exclude(measure="")}
     read = latest_readings([pair], checkpoints=checks.values())
     by_hand = dict(CaliperCheck.objects.filter(reading__in=read.values()).values_list("reading", "value"))
     rows = []

@@ -36,19 +36,19 @@ def guide_page(release: Release, organisation: Organisation) -> dict:
     verified += lending_pairs(release, organisation.pk)
     copies = list(pairs.filter(standing=Standing.COPY).order_by("label"))
     read = latest_numbers([*verified, *copies])
-    beside = kept_beside([row.pk for (pair, _), row in read.items() if pair in {one.pk for one in copies}])
+    beside = kept_beside([row.pk for (pair, _), row in read.items() if pair in {copy.pk for copy in copies}])
     past, told = _past(release, organisation)
     drawn = _drawn(checks, organisation)
     of_moulds = set(release.siblings.values_list("pk", flat=True))
     rows = [
-        _row(one, (verified, copies), read, beside, past.get(one.pk, []))
+        _row(check, (verified, copies), read, beside, past.get(check.pk, []))
         | {
-            "photo": drawn.get(one.pk),
-            "told": told.get(one.pk),
-            "lent": one.release_id not in of_moulds and one.release,
+            "photo": drawn.get(check.pk),
+            "told": told.get(check.pk),
+            "lent": check.release_id not in of_moulds and check.release,
         }
-        | {"sizes": by_size(one, release, verified, copies, read)}
-        for one in checks
+        | {"sizes": by_size(check, release, verified, copies, read)}
+        for check in checks
     ]
     signs = learned([row["sign"] for row in rows])
     for row, sign in zip(rows, signs, strict=True):
@@ -90,14 +90,14 @@ def _row(check, pairs: tuple[list, list], read, beside, past) -> dict:
     if compares(check) and past:
         retail = [value for _, value in past[0].retail]
     batches: dict[str, list] = {}
-    for one in copies:
-        row = read.get((one.pk, check.pk))
+    for copy in copies:
+        row = read.get((copy.pk, check.pk))
         parts = {"parts": beside.get(row.pk, {})} if row is not None and compares(check) else None
         value = None if check.kind == Kind.PAPER else quantity_of(check, row, parts)
         if value is not None:
-            batches.setdefault(one.batch.name if one.batch else one.label, []).append(value)
+            batches.setdefault(copy.batch.name if copy.batch else copy.label, []).append(value)
     suspects = [one for one in past if one.grade != Grade.NOT_COMPARED and check.kind != Kind.PAPER]
-    values = [quantity_of(check, one.reading, one.compared) for one in suspects]
+    values = [quantity_of(check, suspect.reading, suspect.compared) for suspect in suspects]
     kind = Kind(check.kind)
     up, down = caps_of(check, kind)
     names = answer_names(check)

@@ -131,7 +131,7 @@ def retail_photo(photo: Photo, asked: str) -> dict:
     ``asked``: key of the check to show; else the first unsure count's.
     """
     readings = latest_readings([photo.pair], checkpoints=photo.pair.release.checkpoints.filter(kind=Kind.COUNT))
-    here = [one for one in readings.values() if one.photo_id == photo.pk and one.value is not None]
+    here = [reading for reading in readings.values() if reading.photo_id == photo.pk and reading.value is not None]
     checks = photo.pair.release.checkpoints.in_bulk([one.checkpoint_id for one in here])
     rows = [row for one in here if one.checkpoint_id in checks and (row := _count_row(checks[one.checkpoint_id], one))]
     rows.sort(key=lambda row: (not row["unsure"], row["checkpoint"].position))
@@ -164,10 +164,14 @@ def _count_row(checkpoint, reading) -> dict | None:
 def unsure_counts(release: Release, organisation: Organisation) -> list[dict]:
     """Counts of verified pairs that are unsure and that nobody has confirmed: they support no flag. Three queries."""
     verified = list(of_generation(release, organisation=organisation, standing=Standing.RETAIL))
-    checks = {one.pk: one for one in release.checkpoints.filter(kind=Kind.COUNT).exclude(measure="")}
+    checks = {
+        checkpoint.pk: checkpoint for checkpoint in release.checkpoints.filter(kind=Kind.COUNT).exclude(measure="")
+    }
     readings = latest_readings(verified, drawn=False, checkpoints=checks.values())
     rows = [
-        (one, _count_row(checks[one.checkpoint_id], one)) for one in readings.values() if one.photo_id and one.value
+        (reading, _count_row(checks[reading.checkpoint_id], reading))
+        for reading in readings.values()
+        if reading.photo_id and reading.value
     ]
     return [{"pair": one.pair, "photo": one.photo_id, **row} for one, row in rows if row and row["unsure"]]
 
@@ -218,7 +222,7 @@ def numbers(pair: Pair) -> dict:
             {
                 "checkpoint": checkpoint,
                 "value": written(checkpoint, value, names),
-                "theirs": ", ".join(written(checkpoint, one, names) for one in theirs),
+                "theirs": ", ".join(written(checkpoint, their, names) for their in theirs),
                 "grade": _grade(checkpoint, theirs, value),
             }
         )
@@ -248,11 +252,11 @@ def batch_page(batch: Batch, organisation: Organisation, hidden: frozenset[int] 
             continue
         names = answer_names(checkpoint)
         grades = [_grade(checkpoint, retail, value) for value in copies]
-        off = sum(one in (Grade.DEPARTS, Grade.DRIFTS) for one in grades)
+        off = sum(grade in (Grade.DEPARTS, Grade.DRIFTS) for grade in grades)
         rows.append(
             {
                 "checkpoint": checkpoint,
-                "copies": ", ".join(written(checkpoint, one, names) for one in copies),
+                "copies": ", ".join(written(checkpoint, copy, names) for copy in copies),
                 "retail": ", ".join(written(checkpoint, one, names) for one in retail),
                 "tells": off == len(copies) and Grade.DEPARTS in grades,
                 "right": off == 0,

@@ -47,7 +47,7 @@ def by_size(checkpoint: Checkpoint, release: Release, verified: list, copies: li
 
 
 def _sized(checkpoint, pairs: list, read) -> list[tuple[Fraction, float]]:
-    found = ((size_of(one.size_us), quantity_of(checkpoint, read.get((one.pk, checkpoint.pk)))) for one in pairs)
+    found = ((size_of(pair.size_us), quantity_of(checkpoint, read.get((pair.pk, checkpoint.pk)))) for pair in pairs)
     return [(size, float(value)) for size, value in found if size is not None and value is not None]
 
 

@@ -13,8 +13,9 @@ from assay.judge.detection import jeffreys, wilson
 from assay.judge.metrics import cllr, cllr_min
 from assay.judge.recalibrate import Recalibration, recalibrated
 from casework.logbook import seasons
-from casework.logbook.seasons import LAST_OPINION, LAST_OUTCOME, RED
+from casework.logbook.seasons import RED
 from casework.models import Case, Finding, LedgerEntry, Opinion, Outcome
+from casework.outcomes import LAST_OPINION, LAST_OUTCOME
 from pairs.models import Organisation
 
 PAGE = 50
@@ -83,7 +84,7 @@ class Rate:
 
     @property
     def jeffreys(self) -> str:
-        return " to ".join(f"{100 * one:.1f}" for one in jeffreys(self.times, self.of)) if self.of else "–"
+        return " to ".join(f"{100 * share:.1f}" for share in jeffreys(self.times, self.of)) if self.of else "–"
 
     @property
     def bar(self) -> dict:

@@ -9,14 +9,12 @@ from django.db.models.functions import Coalesce, TruncQuarter
 
 from assay.judge.detection import wilson
 from assay.judge.grade import RED_FLAGS
-from casework.models import Case, Finding, Opinion, Outcome
+from casework.models import Case, Finding, Opinion
+from casework.outcomes import LAST_OPINION, LAST_OUTCOME
 from library.models import Batch, Checkpoint
 from pairs.models import Organisation
 
 RED = [grade.value for grade in RED_FLAGS]
-LAST_OPINION = Opinion.objects.filter(case=OuterRef("pk")).order_by("-pk")
-LAST_OUTCOME = Outcome.objects.filter(case=OuterRef("pk")).order_by("-pk")
-"""Of a case, within a query of cases."""
 UNKNOWN = "of no batch we know"
 SHOWN = 8
 """Quarters that are drawn, the last ones."""
@@ -50,11 +48,11 @@ def batches(organisation: Organisation) -> dict:
     quarters = sorted({name for given in counts.values() for name in given})[-SHOWN:]
     most = max((many for given in counts.values() for many in given.values()), default=1)
     lanes = []
-    for name in sorted(counts, key=lambda one: (one == UNKNOWN, one)):
+    for name in sorted(counts, key=lambda count: (count == UNKNOWN, count)):
         cells = [
             # The area of a square tells how many.
-            {"many": counts[name][one], "side": round(26 * (counts[name][one] / most) ** 0.5, 1)}
-            for one in quarters
+            {"many": counts[name][quarter], "side": round(26 * (counts[name][quarter] / most) ** 0.5, 1)}
+            for quarter in quarters
         ]
         lanes.append({"name": name, "cells": cells, "of": sum(counts[name].values())})
     return {"quarters": quarters, "lanes": lanes}

@@ -95,7 +95,7 @@ def tray(case: Case) -> dict:
 
 def _between(photo, places: list[dict]) -> list[dict]:
     """The places that explain a photograph almost equally, best first; key where it is on the shot list."""
-    keys = {(one["view"], one["foot"]): one["key"] for one in places}
+    keys = {(place["view"], place["foot"]): place["key"] for place in places}
     return [
         {"name": place_name(view, foot), "key": keys.get((view, foot), "")} for view, foot in photo.guess.between or ()
     ]
@@ -293,10 +293,10 @@ def _colour(case: Case, checkpoint, given: dict) -> Gauged:
     return _gauged_colour(compare_by_card(spots[0], others[0], lights, at_px))
 
 
-def _gauged_colour(found: Compared) -> Gauged:
+def _gauged_colour(compared: Compared) -> Gauged:
     labs = {
         f"{name}_{axis}": round(float(value), 2)
-        for name, lab in zip(("one", "other"), found.lab, strict=True)
+        for name, lab in zip(("one", "other"), compared.lab, strict=True)
         for axis, value in zip("Lab", lab, strict=True)
     }
-    return Gauged(found.delta_e_2000, "dE00", found.uncertainty_de00, MappingProxyType(labs))
+    return Gauged(compared.delta_e_2000, "dE00", compared.uncertainty_de00, MappingProxyType(labs))

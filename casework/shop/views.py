@@ -39,8 +39,13 @@ def organisation(request):
 def _page(request, problem: str = "", link: str = ""):
     own = organisation_of(request.user)
     members = [
-        {"user": one, "role": role_of(one), "name": NAMES[role_of(one)], "coded": factor.has_second_factor(one)}
-        for one in own.members.order_by("username")
+        {
+            "user": member,
+            "role": role_of(member),
+            "name": NAMES[role_of(member)],
+            "coded": factor.has_second_factor(member),
+        }
+        for member in own.members.order_by("username")
     ]
     page = {
         "organisation": own,

@@ -2,11 +2,11 @@
 
 from django.urls import reverse
 
-from assay.judge.copy_model import UNKNOWN
+from assay.judge.copy_model import UNKNOWN, batches_missing
 from assay.judge.grade import RED_FLAGS, Grade
 from assay.judge.levels import Level
 from assay.judge.rules import Verdict, coverage
-from assay.judge.verbal import in_words
+from assay.judge.verbal import in_words, propositions
 from assay.judge.weigh import telling
 from casework import paper_wording, wording
 from casework.actions.keep_pair import two_say_legit
@@ -16,7 +16,7 @@ from casework.bench.plan import decibans_words, settling_words
 from casework.bench.stage import crops
 from casework.figures import signed
 from casework.findings import mark_of, state_of
-from casework.grading import policy_in_force
+from casework.grading import VOID, policy_in_force
 from casework.models import Case
 from casework.second_rule import second_rule
 from casework.verdict.client_words import client_words
@@ -29,16 +29,10 @@ from pairs.queries import photos_in_use
 WIDE, REACH = 300, 110
 # Red flags that the page shows with their photographs.
 MOST_FLAGS = 6
+# Checks left undone that known copies get wrong.
+MOST_MISSES = 4
 # Nothing is certain: from here on it is only said to be above.
 MOST_SAID = 0.999
-
-
-def policy_said(policy) -> dict:
-    """A policy as its form takes it."""
-    said = {name: getattr(policy, name) for name in ("red_flags", "school", "legit_from", "fake_from", "ultraviolet")}
-    said |= {"second_opinion": policy.second, "second_from": policy.second_from}
-    said |= {"level": policy.level, "full_from": policy.full_from}
-    return said | {"coverage": round(100 * policy.coverage)}
 
 
 def _weighed(stand, findings: list) -> dict:
@@ -53,7 +47,7 @@ def _weighed(stand, findings: list) -> dict:
             "x": round(WIDE / 2 + min(0.0, value) / most * REACH, 1),
             "width": round(max(abs(value) / most * REACH, 0.5), 1),
         }
-        for name, value in sorted(groups.items(), key=lambda one: one[1])
+        for name, value in sorted(groups.items(), key=lambda group: group[1])
     ]
     batches = [(name, share) for name, share in balance.batches.items() if name != UNKNOWN and share >= SURE_OF_BATCH]
     return {
@@ -61,6 +55,8 @@ def _weighed(stand, findings: list) -> dict:
         "total": balance.total,
         "told": decibans_words(balance.total),
         "words": in_words(balance.total),
+        "propositions": propositions(balance.total),
+        "cases": stand.prior.cases,
         "prior": stand.prior.decibans,
         "share": round(100 * stand.prior.share),
         "named": stand.prior.named,
@@ -72,7 +68,7 @@ def _weighed(stand, findings: list) -> dict:
                 "percent": "over 99.9" if share > MOST_SAID else f"{100 * share:.3g}",
                 "telling": [names[key].lower() for key in telling(balance, name)],
             }
-            for name, share in sorted(batches, key=lambda one: -one[1])
+            for name, share in sorted(batches, key=lambda batch: -batch[1])
         ],
     }
 
@@ -81,7 +77,10 @@ def _spread(stand) -> dict | None:
     """The total's range and what it is under each other assumption; None where the verdict does not rest on it."""
     if stand.spread is None:
         return None
-    rows = [(wording.OTHERWISE[one.key], one.total, one.verdict.value) for one in stand.spread.alternatives]
+    rows = [
+        (wording.OTHERWISE[alternative.key], alternative.total, alternative.verdict.value)
+        for alternative in stand.spread.alternatives
+    ]
     return {"low": stand.spread.low, "high": stand.spread.high, "rows": rows}
 
 
@@ -92,6 +91,14 @@ def _share_words(retail: float) -> str:
     if retail <= 0.001:
         return "fewer than 1 in 1000"
     return f"about {round(1000 * retail)} in 1000"
+
+
+def _known_misses(findings: list, stand) -> list[dict]:
+    """Checks that nobody has done here and known copies get wrong, those of most batches first."""
+    by_key = {finding.checkpoint.key: finding.checkpoint for finding in findings if finding.reason != VOID}
+    missed = [(batches_missing(sign), by_key[sign.key]) for sign in stand.unread if sign.key in by_key]
+    missed.sort(key=lambda miss: -len(miss[0]))
+    return [{"checkpoint": checkpoint, "batches": names} for names, checkpoint in missed[:MOST_MISSES] if names]
 
 
 def _before_fake(rows: list, opinions: list, *, wanted: bool) -> list[dict]:
@@ -155,7 +162,7 @@ def _flags(case: Case, rows: list) -> dict:
 
 def _for_legit(case: Case, findings: list, stand) -> list[dict]:
     """What a legit verdict still needs, each with where to do it; empty where nothing is missing."""
-    names = {one.checkpoint.key: one.checkpoint.name for one in findings}
+    names = {finding.checkpoint.key: finding.checkpoint.name for finding in findings}
     found = []
     if case.level == Level.TRIAGE:
         found.append(
@@ -193,6 +200,7 @@ def verdict(case: Case) -> dict:
         "weighed": _weighed(stand, findings),
         "spread": _spread(stand),
         "plan": settling_words(case, state),
+        "known_misses": [] if case.signed_at else _known_misses(findings, stand),
         "client_words": "" if opinions else client_words(case, rows, stand),
         "needs_reason": [
             {"verdict": verdict.value, "what": wording.against_words(missing)}

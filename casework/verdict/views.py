@@ -9,13 +9,11 @@ from assay.errors import AssayError
 from casework import wording
 from casework.access import case_for, organisation_of
 from casework.actions.open_second_opinion import ask_second_opinion, next_round, open_second_opinion
-from casework.actions.set_policy import set_policy
 from casework.actions.sign_opinion import sign_opinion
-from casework.grading import policy_in_force
 from casework.models import Case
 from casework.signed_document import differences
 from casework.verdict import queries, second_opinion
-from casework.verdict.forms import OpinionForm, PolicyForm
+from casework.verdict.forms import OpinionForm
 
 
 @require_http_methods(["GET", "POST"])
@@ -28,7 +26,7 @@ def verdict(request, number):
         if not problem:
             return redirect("verdict", number=number)
     page = queries.verdict(case)
-    page |= {"problem": problem, "form": form, "policy_form": PolicyForm(initial=queries.policy_said(page["policy"]))}
+    page |= {"problem": problem, "form": form}
     return render(request, "casework/verdict/show.html", page, status=422 if problem else 200)
 
 
@@ -91,28 +89,3 @@ def round_(request, number):
     except AssayError as error:
         problem = wording.of_error(error)
     return render(request, "casework/verdict/beside.html", page | {"problem": problem}, status=422 if problem else 200)
-
-
-@require_POST
-def policy(request, number):
-    case = case_for(request.user, number)
-    form = PolicyForm(request.POST)
-    problem = ""
-    if form.is_valid():
-        kept = policy_in_force(case.organisation)
-        ultraviolet = form.cleaned_data["ultraviolet"] or kept.ultraviolet
-        try:
-            given = {"rules": form.rules(), "ultraviolet": ultraviolet, "second": form.second(kept)}
-            given |= {"levels": form.levels(kept), "after": form.cleaned_data["number"]}
-            set_policy(organisation=case.organisation, user=request.user, **given)
-        except AssayError as error:
-            problem = wording.of_error(error)
-    else:
-        problem = (
-            "Red flags go from 1 to 9, coverage from 0 to 100 percent, thresholds are numbers of decibans from -100 to "
-            "100. Nothing was changed."
-        )
-    if problem:
-        page = {**queries.verdict(case), "form": OpinionForm(), "policy_form": form, "policy_problem": problem}
-        return render(request, "casework/verdict/show.html", page, status=422)
-    return redirect("verdict", number=number)

@@ -54,7 +54,9 @@ def compare_feet(*, pair: Pair) -> dict[int, Reading]:
 
 def _placed(feet: list[Reading]) -> dict:
     """Whether a person put the marks of both in place, or put right what was read there."""
-    by_hand = all(PLACED in one.details or CORRECTED_BY_HAND in one.doubts or one.photo_id is None for one in feet)
+    by_hand = all(
+        PLACED in reading.details or CORRECTED_BY_HAND in reading.doubts or reading.photo_id is None for reading in feet
+    )
     return {PLACED: True} if by_hand else {}
 
 

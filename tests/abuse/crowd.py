@@ -63,7 +63,7 @@ class Person:
         self.post("/sign-in/", username="mara", password="a-long-password")
 
     def post(self, path: str, **said) -> int:
-        token = next(one.value for one in self.cookies if one.name == "csrftoken")
+        token = next(cookie.value for cookie in self.cookies if cookie.name == "csrftoken")
         body = urllib.parse.urlencode(said).encode()
         asked = urllib.request.Request(self.address + path, body, {"X-CSRFToken": token, "HX-Request": "true"})
         try:
@@ -89,10 +89,10 @@ def crowd(address: str, number: str, seconds: float) -> tuple[dict, list, list]:
                 odd.append(status)
 
     threads = [threading.Thread(target=write, args=[field]) for field in FIELDS]
-    for one in threads:
-        one.start()
-    for one in threads:
-        one.join()
+    for thread in threads:
+        thread.start()
+    for thread in threads:
+        thread.join()
     return last, odd, took
 
 
@@ -101,21 +101,21 @@ def beside_slow_senders(address: str, seconds: float) -> list[float]:
     host, port = address.removeprefix("http://").split(":")
     head = f"POST /sign-in/ HTTP/1.1\r\nHost: {host}:{port}\r\nContent-Length: 900000\r\n\r\na="
     senders = [socket.create_connection((host, int(port))) for _ in range(SLOW)]
-    for one in senders:
-        one.sendall(head.encode())
+    for sender in senders:
+        sender.sendall(head.encode())
     took, ends = [], time.monotonic() + seconds
     while time.monotonic() < ends:
         began = time.monotonic()
         urllib.request.urlopen(f"{address}/sign-in/", timeout=60).read()
         took.append(time.monotonic() - began)
-        for one in senders:
+        for sender in senders:
             try:
-                one.sendall(b"x" * 2000)
+                sender.sendall(b"x" * 2000)
             except OSError:
                 continue
         time.sleep(0.1)
-    for one in senders:
-        one.close()
+    for sender in senders:
+        sender.close()
     return took
 
 

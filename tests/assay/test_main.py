@@ -23,7 +23,7 @@ class CommandLine(TestCase):
     def run_it(self, *arguments):
         out, err = io.StringIO(), io.StringIO()
         with contextlib.redirect_stdout(out), contextlib.redirect_stderr(err):
-            code = main([str(one) for one in arguments])
+            code = main([str(argument) for argument in arguments])
         return code, (json.loads(out.getvalue()) if out.getvalue() else None), err.getvalue()
 
     def kept(self, rgb):

@@ -28,7 +28,7 @@ def main(pool) -> None:
         simple = [not row[1][:, 1].sum() for row in clean]
         print(
             f"{level:12} {_f1(ours.sum(0)):8.2f} ({_f1(plain.sum(0)):.2f}) {' ' * 7}"
-            + "".join(f"{_f1(one):7.2f}" for one in ours)
+            + "".join(f"{_f1(our):7.2f}" for our in ours)
             + f" | {np.mean(stays):10.2f} ({np.mean(simple):.2f}) {len(rows) - len(told):17}"
         )
 

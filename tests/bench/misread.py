@@ -148,7 +148,7 @@ def one(job: tuple[str, int, str, int]) -> dict[str, tuple]:
         lines = reader(rgb)
         seconds = time.perf_counter() - began
         offered = {one.place: one.text for one in fields_of(lines, TAG_LEFT, known)}
-        wanted, got = "".join(_plain(text) for text in lines_of(truth)), "".join(_plain(one.text) for one in lines)
+        wanted, got = "".join(_plain(text) for text in lines_of(truth)), "".join(_plain(line.text) for line in lines)
         outcomes = [
             "left to type" if place not in offered else "right" if offered[place] == text else "wrong"
             for place, text in truth.items()

@@ -86,7 +86,7 @@ def _print_forms(forms: dict[str, list[dict]]) -> None:
         )
         seen, mistaken = (sum(one["told two"] for one in some) for some in (two, single))
         print(
-            f"{level:12} lean of {sum('lean' in one for one in bars)} of {len(bars)} bars {_off(bars, 'lean', 1)}°, "
+            f"{level:12} lean of {sum('lean' in bar for bar in bars)} of {len(bars)} bars {_off(bars, 'lean', 1)}°, "
             f"their length {_off(bars, 'length', 2)} mm; running stitches' {_off(run, 'length', 2)} mm; "
             f"second rows {seen} of {len(two)} (none there: {mistaken} of {len(single)}), {_off(two, 'apart', 2)} mm"
         )

@@ -30,7 +30,7 @@ def main(pool) -> None:
     for level in drawn.LOOKS:
         jobs = [(level, seed) for seed in range(PAIRS)]
         pairs = [one for both in pool.map(_texture, jobs, chunksize=4) for one in both]
-        told = [one for one in pairs if one[1] is not None]
+        told = [pair for pair in pairs if pair[1] is not None]
         same, other = ([d for same, d, _ in told if same is kind] for kind in (True, False))
         simple = [(s, d) for s, _, d in pairs]
         periods = list(pool.map(_weave, [(level, seed) for seed in range(EACH)], chunksize=4))

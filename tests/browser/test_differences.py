@@ -12,7 +12,7 @@ class Differences(DemoInBrowser):
     def test_they_are_gone_through_and_noted_without_the_mouse(self):
         show = self.browser
         photos = Photo.objects.filter(pair__case__signed_at=None).exclude(differences=None)
-        many = max(photos, key=lambda one: len(one.differences["regions"]))
+        many = max(photos, key=lambda photo: len(photo.differences["regions"]))
         self.assertGreater(len(many.differences["regions"]), 1)
         case = many.pair.case
         show.goto(f"{self.live_server_url}/cases/{case.number}/differences/")

@@ -50,7 +50,11 @@ class SmallShop(DemoInBrowser):
         show.goto(f"{self.live_server_url}/cases/{case.number}/bench/")
         self.assertNotIn("Nothing left can turn it", show.inner_text(".balance"))
         # A tray that is being read steps back for a word on what a photograph shows.
-        told = [one for one in show.complaints if not one.startswith(("htmx:afterRequest", "htmx:sendAbort"))]
+        told = [
+            complaint
+            for complaint in show.complaints
+            if not complaint.startswith(("htmx:afterRequest", "htmx:sendAbort"))
+        ]
         self.assertEqual(told, [])
 
     def _sort_what_it_asks(self, show):
@@ -60,7 +64,7 @@ class SmallShop(DemoInBrowser):
             show.wait_for_timeout(200)
             photos = case.pair.photos.all()
             case.refresh_from_db()
-            if len(photos) == len(SHOWN) and not case.to_analyse and all(one.view for one in photos):
+            if len(photos) == len(SHOWN) and not case.to_analyse and all(photo.view for photo in photos):
                 return
             asked = show.locator("[data-unsorted] p >> nth=0")
             if photos.filter(state=Photo.State.READ, view="").exists() and asked.count():
@@ -97,9 +101,9 @@ class SmallReferences(DemoInBrowser):
         findings = findings_of(case)
         stand = assess(case, findings)
         seen = [replace(one, pending=False, confirmed=True) if one.grade in RED_FLAGS else one for one in stand.sheet]
-        verdicts = {school(sheet, stand.policy).verdict for school in DECISION_RULES for sheet in (stand.sheet, seen)}
+        verdicts = {rule(sheet, stand.policy).verdict for rule in DECISION_RULES for sheet in (stand.sheet, seen)}
         transaction.set_rollback(True)
         self.assertNotIn(Verdict.FAKE, verdicts)
-        self.assertEqual([one.checkpoint.key for one in findings if one.grade in RED_FLAGS], [])
+        self.assertEqual([finding.checkpoint.key for finding in findings if finding.grade in RED_FLAGS], [])
         # With all three, it is compared as widely as ever: nobody is protected by looking at less.
         self.assertGreater(stand.coverage, 35 if len(left_out) == 2 else 65)

@@ -53,13 +53,13 @@ class Levels(TestCase):
     def test_raising_the_level_loses_nothing_that_was_answered(self):
         self.level("triage")
         work.answer(case=self.case, checkpoint=checkpoint(self.case, "smell"), user=self.scene.mara, choice="faint")
-        before = {one.checkpoint.key: one.grade for one in self.state().findings}
+        before = {finding.checkpoint.key: finding.grade for finding in self.state().findings}
         self.client.force_login(self.scene.mara)
         url = reverse("amend", args=[self.case.number, "level"])
         self.assertRedirects(self.client.post(url, {"level": "full"}), reverse("bench", args=[self.case.number]))
         after = self.state()
         self.assertEqual(after.agenda.level, Level.FULL)
-        self.assertEqual({one.checkpoint.key: one.grade for one in after.findings}, before)
+        self.assertEqual({finding.checkpoint.key: finding.grade for finding in after.findings}, before)
         self.assertEqual(self.client.post(url, {"level": "everything"}).status_code, 404)
 
     def test_a_new_case_has_the_shop_s_level_and_a_dear_one_is_looked_into_fully(self):

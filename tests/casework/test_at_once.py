@@ -111,10 +111,9 @@ class TwoPages(TestCase):
         self.client.post(work, {"was": was, "link_days": "9"})
         self.scene.organisation.refresh_from_db()
         self.assertEqual((self.scene.organisation.two_verify, self.scene.organisation.link_days), (True, 9))
-        case = small_case(self.scene)
-        url = reverse("policy", args=[case.number])
-        said = {"red_flags": 3, "coverage": 60, "school": "red_flag_tally", "legit_from": 13, "fake_from": -20}
-        number = self.client.get(reverse("verdict", args=[case.number])).context["policy"].number
+        url = reverse("policy")
+        said = {"red_flags": 3, "coverage": 60, "decision_rule": "red_flag_tally", "legit_from": 13, "fake_from": -20}
+        number = self.client.get(url).context["policy"].number
         self.assertEqual(self.client.post(url, said | {"number": number}).status_code, 302)
         answer = self.client.post(url, said | {"number": number, "red_flags": 4})
         self.assertContains(answer, "has changed the policy meanwhile", status_code=422)

@@ -68,7 +68,7 @@ class WhatComesNext(TestCase):
         self.read("VQ-44172-B")
         self.do(work.confirm, "style-code")
         stand = case_findings.assess(self.case, case_findings.findings_of(self.case))
-        said = {school["name"]: (school["verdict"], school["parts"]) for school in stand.schools}
+        said = {rule["name"]: (rule["verdict"], rule["parts"]) for rule in stand.rules}
         self.assertEqual(said, SAID)
         self.assertEqual([segment["grade"] for segment in stand.segments][:2], ["rules_out", "not_compared"])
 
@@ -87,7 +87,7 @@ class WhatComesNext(TestCase):
             state = case_findings.state_of(self.case)
         state = replace(state, plan=replace(state.plan, cannot_turn=True))
         self.assertFalse(plan_words(state, "")["settled"])
-        own = next(one for one in state.assessment.schools if one["name"] == "Weighs everything")
+        own = next(rule for rule in state.assessment.rules if rule["name"] == "Weighs everything")
         self.assertEqual((own["verdict"], own["parts"]), ("undecided", False))
         self.assertIn("nearly perfect", own["words"])
 
@@ -95,7 +95,7 @@ class WhatComesNext(TestCase):
         """It is followed, shown and kept, without a migration and before it has words of its own."""
 
         def two_of_three(items, policy):
-            return replace(rules.weighs_everything(items, policy), school="two_of_three")
+            return replace(rules.weighs_everything(items, policy), rule="two_of_three")
 
         known = (*rules.DECISION_RULES, two_of_three)
         with (
@@ -104,6 +104,8 @@ class WhatComesNext(TestCase):
         ):
             self.scene.mara.user_permissions.add(Permission.objects.get(codename="add_organisationpolicy"))
             owner = get_user_model().objects.get(pk=self.scene.mara.pk)
-            set_policy(organisation=self.scene.organisation, user=owner, rules=rules.Policy(school="two_of_three"))
+            set_policy(
+                organisation=self.scene.organisation, user=owner, rules=rules.Policy(decision_rule="two_of_three")
+            )
             stand = case_findings.assess(self.case, case_findings.findings_of(self.case))
-        self.assertIn("Two of three", [one["name"] for one in stand.schools])
+        self.assertIn("Two of three", [rule["name"] for rule in stand.rules])

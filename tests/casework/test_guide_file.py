@@ -223,7 +223,7 @@ class GuideFile(TestCase):
         # A release and checks of its own: nothing is known of them yet.
         document["release"] |= {"style_code": "305518-402", "colourway": "Ferry Rust"}
         document["maker"] |= {"name": "Oskpell", "style_code_mask": "999999-999"}
-        path = rng.choice([one for one in places(document) if one])
+        path = rng.choice([place for place in places(document) if place])
         inner = document
         for key in path[:-1]:
             inner = inner[key]
@@ -267,5 +267,5 @@ class GuideFile(TestCase):
         except AssayError:
             return found
         urls = [reverse(name, args=[case.number]) for name in ("intake", "bench", "verdict", "case-json")]
-        urls += [reverse("bench-at", args=[case.number, one.key]) for one in release.checkpoints.all()]
+        urls += [reverse("bench-at", args=[case.number, checkpoint.key]) for checkpoint in release.checkpoints.all()]
         return found + [url for url in urls if self.client.get(url).status_code >= 500]

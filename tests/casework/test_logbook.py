@@ -16,10 +16,12 @@ from casework.actions.learn_outcome import learn_outcome
 from casework.actions.set_policy import set_policy
 from casework.actions.sign_opinion import sign_opinion, told_as
 from casework.actions.use_learned import use_recalibration, use_suggestion
+from casework.findings import state_of
 from casework.grading import core_policy, policy_in_force, regrade
 from casework.library_screens.guide import _past
 from casework.logbook import queries, seasons
 from casework.models import Case, Finding, Opinion, OrganisationPolicy, Outcome
+from casework.outcomes import decided_at, good_copies, known_ends
 from casework.roles import give_role
 from library.models import Batch
 from pairs.actions.take_reading import SAID, say
@@ -115,7 +117,7 @@ class Logbook(TestCase):
         self.many()
         touch = self.scene.release.checkpoints.get(key="touch")
         given = {"checkpoint": touch, "organisation": self.scene.organisation}
-        self.assertEqual([one["suggests"] for one in queries.checks(self.scene.organisation)], ["retire"])
+        self.assertEqual([check["suggests"] for check in queries.checks(self.scene.organisation)], ["retire"])
         for reason, user, action in (
             ("not_allowed", self.scene.jory, "retire"),
             ("not_suggested", self.scene.mara, "raise"),
@@ -174,6 +176,7 @@ class Logbook(TestCase):
         given = {"checker": self.scene.mara, "proposed": verdict, "words": "So.", "policy": policy, **opinion}
         Opinion.objects.create(case=case, verdict=verdict, **given)
         Case.objects.filter(pk=case.pk).update(signed_at=timezone.now() - timedelta(weeks=n))
+        case.refresh_from_db()
         return case
 
     def test_a_batch_that_gets_a_thing_right_by_now_is_found_and_noted_once(self):
@@ -194,6 +197,39 @@ class Logbook(TestCase):
         self.assertContains(
             self.client.post(url, said | {"batch": "Sheepshank"}, follow=True), "suggest that no longer"
         )
+
+    def test_known_outcomes_teach_the_share_of_copies_and_how_good_they_are(self):
+        """Selected cases, so the page says so; a copy that read like retail is a good one."""
+        for n, (decibans, so) in enumerate(((9.0, "fake"), (-30.0, "fake"), (12.0, "legit"), (-2.0, "legit"))):
+            self.learn(self.signed(n, "undecided", "agrees", decibans=decibans), so)
+        own = self.scene.organisation
+        self.assertEqual(known_ends(own), (2, 2))
+        seen = good_copies(own)
+        self.assertEqual((seen.times, seen.of), (1, 2))
+        decided = decided_at(own, 10.0, -20.0)
+        self.assertEqual((decided.legit, decided.fake, decided.undecided, decided.wrong), (1, 1, 2, 0))
+        self.assertEqual(decided_at(own, 5.0, -1.0).wrong, 2)
+        case = small_case(self.scene)
+        self.assertAlmostEqual(state_of(case).assessment.prior.share, 3 / 9)
+        self.learn(self.signed(1, "undecided", "agrees"), "fake")
+        self.assertAlmostEqual(state_of(case).assessment.prior.share, 4 / 10)
+
+    def test_the_policy_page_prices_thresholds_and_says_when_legit_is_out_of_reach(self):
+        self.learn(self.signed(1, "undecided", "agrees", decibans=9.0), "legit")
+        costs = {"passed_copy": "6", "false_accusation": "101"}
+        page = self.client.get(reverse("policy-thresholds"), costs)
+        self.assertContains(page, 'value="7.0"')
+        self.assertContains(page, "1 legit, 0 fake, 0 undecided (now")
+        for wrong in ("", "1", "nan", "x"):
+            page = self.client.get(reverse("policy-thresholds"), costs | {"passed_copy": wrong})
+            self.assertContains(page, "Type numbers above 2")
+        give_role(self.scene.mara, "owner")
+        said = {"red_flags": 3, "coverage": 60, "decision_rule": "weighs_everything"}
+        said |= {"legit_from": 13, "fake_from": -20, "near_perfect": 10, "near_basis": "news"}
+        self.client.post(reverse("policy"), said)
+        self.assertContains(self.client.get(reverse("policy")), "no pair can reach it")
+        policy = policy_in_force(self.scene.organisation)
+        self.assertEqual((policy.near_perfect, policy.near_basis), (0.1, "news"))
 
     def test_three_copies_say_nothing_of_a_batch(self):
         Batch.objects.create(release=self.scene.release, name="Bowline")

@@ -53,6 +53,6 @@ class OddInput(WithPhotographs):
             json.loads(document, parse_constant=self.fail)
         for reading in Reading.objects.filter(pair=self.case.pair):
             numbers = [reading.uncertainty or 0, *reading.parts.values()]
-            self.assertTrue(np.isfinite([float(one) for one in numbers]).all())
+            self.assertTrue(np.isfinite([float(number) for number in numbers]).all())
         for note in Note.objects.all():
             self.assertTrue(np.isfinite([note.value or 0, note.uncertainty or 0]).all())

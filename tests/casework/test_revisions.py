@@ -36,7 +36,11 @@ class Revisions(TestCase):
         with CaptureQueriesContext(connection) as read:
             state_of(case)
             counter(self.scene.organisation, user=self.scene.mara)
-        tables = {name for one in read.captured_queries for name in re.findall(r'(?:FROM|JOIN) "(\w+)"', one["sql"])}
+        tables = {
+            name
+            for captured_query in read.captured_queries
+            for name in re.findall(r'(?:FROM|JOIN) "(\w+)"', captured_query["sql"])
+        }
         self.assertGreater(len(tables), 6)
         self.assertEqual(tables - set(SCOPES) - NEVER_CHANGES_IT, set())
 

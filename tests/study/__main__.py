@@ -40,7 +40,7 @@ class Tally:
 
 def sheet(known: Sequence[EvidenceItem], guide: Guide, balance: Balance) -> list[GradedItem]:
     """Findings as the decision rules take them; a person confirms sure signs and unsure counts."""
-    weights = {one.key: one.piece for one in balance.pieces}
+    weights = {piece.key: piece.piece for piece in balance.pieces}
     items = []
     for n, sign in enumerate(known):
         grade = Grade.NOT_COMPARED
@@ -59,7 +59,7 @@ def sheet(known: Sequence[EvidenceItem], guide: Guide, balance: Balance) -> list
 def run(world: World, seed: int, guides: int) -> Tally:
     """Draw and decide."""
     rng = np.random.default_rng([seed, WORLDS.index(world)])
-    tally = Tally(verdicts={school.__name__: [] for school in DECISION_RULES})
+    tally = Tally(verdicts={rule.__name__: [] for rule in DECISION_RULES})
     rules = Policy(coverage=0.0 if world.missing or world.worn else COVERAGE)
     for _ in range(guides):
         guide = draw_guide(world, rng)
@@ -72,8 +72,8 @@ def run(world: World, seed: int, guides: int) -> Tally:
             tally.ours.append(balance.total / 10)
             tally.oracles.append(math.nan if world.is_adverse else oracle(guide, read, unsure))
             tally.retail.append(retail)
-            for school in DECISION_RULES:
-                tally.verdicts[school.__name__].append(school(items, rules).verdict)
+            for rule in DECISION_RULES:
+                tally.verdicts[rule.__name__].append(rule(items, rules).verdict)
     return tally
 
 
@@ -87,7 +87,7 @@ def main() -> None:
     given = parser.parse_args()
     started = time.perf_counter()
     print(f"{given.guides * PAIRS_A_GUIDE} pairs a world, seed {given.seed}")
-    print(" " * 53, "".join(f"{school.__name__.replace('_', ' '):>27}" for school in DECISION_RULES))
+    print(" " * 53, "".join(f"{rule.__name__.replace('_', ' '):>27}" for rule in DECISION_RULES))
     columns = "{:<24}{:>7}{:>7}{:>8}{:>7}".format("world", "Cllr", "min", "oracle", "ECE")
     print(columns + "   passed accused undecided" * 3)
     with farm(given.scheduler) as pool:

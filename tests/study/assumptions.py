@@ -32,7 +32,7 @@ CAPS = (
 def total(case: dict) -> float:
     """Decibans of a case by the figures in force, its batches teaching anew."""
     items = [from_data(one) for one in case["findings"] if one.get("weighing")]
-    anew = [replace(one, wider=assumptions.WIDER, right=None) for one in items]
+    anew = [replace(item, wider=assumptions.WIDER, right=None) for item in items]
     return weigh([one for one in learned(anew) if one.value is not None]).total
 
 

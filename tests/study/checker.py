@@ -44,22 +44,22 @@ def spent(world: World, order: str, seed: int, pairs: int) -> list[Spent]:
 
 
 def _one(known: Sequence[EvidenceItem], order: str, decisive: set[str], rng: np.random.Generator) -> Spent:
-    open_ones, done, minutes = list(known), [], 0.0
+    unread_items, done, minutes = list(known), [], 0.0
     if order == "random":
-        rng.shuffle(open_ones)
+        rng.shuffle(unread_items)
     if order in (Level.TRIAGE, Level.STANDARD):
-        asked = checks_of(_as_level_checks(open_ones, done, decisive), Level(order))
-        open_ones = [one for one in open_ones if one.key in asked]
-    while open_ones:
-        balance = weigh([*done, *(replace(one, value=None) for one in open_ones)])
+        asked = checks_of(_as_level_checks(unread_items, done, decisive), Level(order))
+        unread_items = [unread_item for unread_item in unread_items if unread_item.key in asked]
+    while unread_items:
+        balance = weigh([*done, *(replace(unread_item, value=None) for unread_item in unread_items)])
         if balance.total <= RULES.fake_from or (balance.total >= RULES.legit_from and order != Level.TRIAGE):
             return Spent(minutes, decided=True)
-        chosen = open_ones[0]
+        chosen = unread_items[0]
         if order not in ("fixed", "random"):
             groups = Counter(one.group for one in done)
-            best = ordered(_as_level_checks(open_ones, done, decisive), groups, is_covered=False)[0]
-            chosen = next(one for one in open_ones if one.key == best)
-        open_ones.remove(chosen)
+            best = ordered(_as_level_checks(unread_items, done, decisive), groups, is_covered=False)[0]
+            chosen = next(unread_item for unread_item in unread_items if unread_item.key == best)
+        unread_items.remove(chosen)
         done.append(chosen)
         minutes += chosen.minutes
     balance = weigh(done)
@@ -67,13 +67,20 @@ def _one(known: Sequence[EvidenceItem], order: str, decisive: set[str], rng: np.
     return Spent(minutes, decided=told)
 
 
-def _as_level_checks(open_ones, done, decisive: set[str]) -> list[LevelCheck]:
-    unread = [replace(one, value=None) for one in open_ones]
+def _as_level_checks(unread_items, done, decisive: set[str]) -> list[LevelCheck]:
+    unread = [replace(unread_item, value=None) for unread_item in unread_items]
     made = plan(unread, [], weigh([*done, *unread]), RULES, weighs_everything)
-    bits = {one.key: one.bits for one in made.worths}
+    bits = {worth.key: worth.bits for worth in made.worths}
     return [
-        LevelCheck(one.key, one.group, "", bits.get(one.key, 0.0), one.minutes, is_decisive=one.key in decisive)
-        for one in open_ones
+        LevelCheck(
+            unread_item.key,
+            unread_item.group,
+            "",
+            bits.get(unread_item.key, 0.0),
+            unread_item.minutes,
+            is_decisive=unread_item.key in decisive,
+        )
+        for unread_item in unread_items
     ]
 
 

@@ -96,7 +96,8 @@ DOORS = {
     "drill-sharing": (None, "post", 302),
     "drill-export": (None, "get", 200),
     "differs": ((), "get", 200),
-    "policy": ((), "post", 422),
+    "policy": (None, "get", 200),
+    "policy-thresholds": (None, "get", 200),
     "case-json": ((), "get", 200),
     "case-csv": ((), "get", 200),
 }

@@ -91,12 +91,12 @@ def _started(name: str, lock: int) -> subprocess.Popen:
 
 
 def _stop(workers: dict) -> None:
-    for one in workers.values():
-        one.terminate()
+    for worker in workers.values():
+        worker.terminate()
     ends = time.monotonic() + GRACE_S
-    for one in workers.values():
+    for worker in workers.values():
         try:
-            one.wait(max(0.1, ends - time.monotonic()))
+            worker.wait(max(0.1, ends - time.monotonic()))
         except subprocess.TimeoutExpired:
-            one.kill()
-            one.wait()
+            worker.kill()
+            worker.wait()

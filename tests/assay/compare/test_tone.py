@@ -25,7 +25,7 @@ def graded(suspect) -> tuple[float, Grade]:
     retail = [tone(np.add(EMBLEM, step)) for step in ((0, 0, 0), (0.8, 0.3, 0.5), (-0.7, 0.5, -0.6))]
 
     def apart(ours, theirs):
-        found = [compare(one, ours).parts for one in theirs]
+        found = [compare(their, ours).parts for their in theirs]
         return (float(np.median([one[name] for one in found])) for name in ("apart_dE00", "apart_dE00_uncertainty"))
 
     beside = [list(apart(one, [other for other in retail if other is not one])) for one in retail]

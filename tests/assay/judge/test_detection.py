@@ -22,7 +22,7 @@ class Detected(SimpleTestCase):
     def test_intervals_of_a_share(self):
         # statsmodels 0.15.0 proportion_confint(1, 10, method="wilson" and "jeffreys").
         self.assertEqual([round(one, 6) for one in wilson(1, 10)], [0.017876, 0.404150])
-        self.assertEqual([round(one, 6) for one in jeffreys(1, 10)], [0.011012, 0.381315])
+        self.assertEqual([round(share, 6) for share in jeffreys(1, 10)], [0.011012, 0.381315])
         self.assertEqual((wilson(0, 0), jeffreys(0, 5)[0], jeffreys(5, 5)[1]), ((0.0, 1.0), 0.0, 1.0))
 
     def test_sureness_held_against_what_was_so(self):

@@ -56,7 +56,7 @@ class OneReading(SimpleTestCase):
             else:
                 middle, scale = float(np.mean(sign.retail)), sign.prior.scatter
                 steps = [middle + scale * one for one in np.r_[0, np.geomspace(0.01, 1e4, 60)]]
-                below = [2 * middle - one for one in steps]
+                below = [2 * middle - step for step in steps]
             for way in (steps, below):
                 weights = np.array([alone(replace(sign, value=value)) for value in way])
                 self.assertLessEqual(float(np.diff(weights).max(initial=0.0)), 1e-9, sign)
@@ -193,23 +193,23 @@ class ManyReadings(SimpleTestCase):
         for _ in range(20):
             signs = self.guide(rng)
             self.assert_same(signs, signs[::-1])
-            twin = [replace(one, source=one.key) for one in signs]
+            twin = [replace(sign, source=sign.key) for sign in signs]
             again = [replace(one, key=f"{one.key}-again") for one in twin]
             self.assert_same(twin, [*twin, *again])
             copied = [
-                replace(one, batches=one.batches | {"c": one.batches["a"]} if one.batches else {}) for one in signs
+                replace(sign, batches=sign.batches | {"c": sign.batches["a"]} if sign.batches else {}) for sign in signs
             ]
             self.assert_same(signs, copied)
-            retail = [replace(one, batches=one.batches | {"r": list(one.retail)}) for one in signs]
+            retail = [replace(sign, batches=sign.batches | {"r": list(sign.retail)}) for sign in signs]
             self.assert_same(signs, retail)
             far = [
-                replace(one, batches=one.batches | {"far": [1000 + n for n in range(3)]}) if one.batches else one
-                for one in signs
+                replace(sign, batches=sign.batches | {"far": [1000 + n for n in range(3)]}) if sign.batches else sign
+                for sign in signs
             ]
             self.assert_same(signs, far)
             feet = (
-                [replace(one, key=f"{one.key}-left") for one in signs[:4]],
-                [replace(one, key=f"{one.key}-right", value=one.retail[-1]) for one in signs[:4]],
+                [replace(sign, key=f"{sign.key}-left") for sign in signs[:4]],
+                [replace(sign, key=f"{sign.key}-right", value=sign.retail[-1]) for sign in signs[:4]],
             )
             swapped = [
                 replace(one, value=other.value) for pair in (feet, feet[::-1]) for one, other in zip(*pair, strict=True)
@@ -221,7 +221,7 @@ class ManyReadings(SimpleTestCase):
         for _ in range(10):
             signs = self.guide(rng)
             signs[3] = replace(signs[3], value=signs[3].retail[0] + 12 * signs[3].prior.scatter)
-            forward, back = ({one.key: one for one in weigh(some).pieces} for some in (signs, signs[::-1]))
+            forward, back = ({piece.key: piece for piece in weigh(some).pieces} for some in (signs, signs[::-1]))
             for key, one in forward.items():
                 self.assertAlmostEqual(one.effect, back[key].effect, places=9)
                 self.assertGreaterEqual(one.effect * one.alone, 0.0)
@@ -236,11 +236,11 @@ class ManyReadings(SimpleTestCase):
             EvidenceItem(key=f"k{n}", group=f"g{n}", kind=Kind.CONTINUOUS, value=0.0, retail=own, prior=Prior(4, 1.0))
             for n, own in enumerate(retail)
         ]
-        loose = [replace(one, value=float(rng.choice([-2.5, 2.5]))) for one in lengths]
+        loose = [replace(length, value=float(rng.choice([-2.5, 2.5]))) for length in lengths]
         alone = sum(weigh([one]).total for one in loose)
         self.assertGreater(weigh(loose).total, alone + 6)
         faulty = [replace(one, value=float(np.mean(one.retail)) + 6.0 * (n == 3)) for n, one in enumerate(lengths)]
-        self.assertLess({one.key: one for one in weigh(faulty).pieces}["k3"].effect, -3)
+        self.assertLess({piece.key: piece for piece in weigh(faulty).pieces}["k3"].effect, -3)
 
     def test_counts_that_agree_with_a_retail_that_varies_do_not_speak_against_it(self):
         """Twenty such counts once weighed -21.8 decibans."""
@@ -292,7 +292,7 @@ class Rules(SimpleTestCase):
         self.assertEqual(len(answer.pending), 4)
 
     def test_one_unconfirmed_flag_alone_is_no_fake_even_where_one_is_enough(self):
-        strict = Policy(red_flags=1, school="red_flag_tally")
+        strict = Policy(red_flags=1, decision_rule="red_flag_tally")
         for confirmed, verdict in ((False, Verdict.UNDECIDED), (True, Verdict.FAKE)):
             for rule in DECISION_RULES[1:]:
                 self.assertEqual(rule(self.sheet(1, 20, confirmed=confirmed), strict).verdict, verdict)

@@ -33,8 +33,8 @@ class Choosing(unittest.TestCase):
             triage, standard, full = (checks_of(checks, level) for level in Level)
             self.assertLessEqual(triage, standard)
             self.assertLessEqual(standard, full)
-            self.assertEqual(full, {one.key for one in checks})
-            self.assertLessEqual({one.key for one in checks if one.is_required}, standard)
+            self.assertEqual(full, {check.key for check in checks})
+            self.assertLessEqual({check.key for check in checks if check.is_required}, standard)
 
     def test_triage_fits_into_its_minutes_and_needs_no_tool_unless_a_writer_pinned_it(self):
         for seed in range(60):
@@ -49,7 +49,7 @@ class Choosing(unittest.TestCase):
 
     def test_everything_that_is_left_has_its_place_in_the_order_and_required_checks_come_before_equal_ones(self):
         checks = guide(5)
-        self.assertCountEqual(ordered(checks, {}, is_covered=False), [one.key for one in checks])
+        self.assertCountEqual(ordered(checks, {}, is_covered=False), [check.key for check in checks])
         plain = LevelCheck("plain", "g", "box", 0.2, 0.5)
         required = LevelCheck("required", "h", "box", 0.2, 0.5, is_required=True)
         self.assertEqual(ordered([plain, required], {}, is_covered=True)[0], "required")

@@ -28,7 +28,7 @@ def entropy(p: float) -> float:
 
 class Planning(SimpleTestCase):
     def sheet(self, *signs, **more):
-        return [GradedItem(one.key, one.group, Grade.NOT_COMPARED, **more) for one in signs]
+        return [GradedItem(sign.key, sign.group, Grade.NOT_COMPARED, **more) for sign in signs]
 
     def test_a_symmetric_channel_carries_one_bit_less_its_entropy(self):
         """Cover & Thomas, Elements of Information Theory, 2nd ed., 7.1.4: even odds through a channel that errs by .1

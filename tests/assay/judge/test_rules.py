@@ -24,7 +24,7 @@ def sheet(**grades):
     return [GradedItem(key=name, group=name.split("_")[0], grade=grade) for name, grade in grades.items()]
 
 
-TALLY = Policy(school="red_flag_tally")
+TALLY = Policy(decision_rule="red_flag_tally")
 FLAG, FINE, OPEN = Grade.DEPARTS, Grade.AGREES, Grade.NOT_COMPARED
 
 
@@ -53,11 +53,11 @@ class Schools(SimpleTestCase):
 
     def test_a_clean_sheet_against_two_verified_pairs_makes_no_pair_legit(self):
         """A rendered copy with ten faults raised no flag against two pairs, and two rules passed it."""
-        for school in (TALLY, replace(TALLY, school="sure_sign"), Policy()):
+        for policy in (TALLY, replace(TALLY, decision_rule="sure_sign"), Policy()):
             for pairs, verdict in ((1, Verdict.UNDECIDED), (2, Verdict.UNDECIDED), (3, Verdict.LEGIT)):
                 clean = [GradedItem(str(n), str(n), FINE, weight=9.0, pairs=pairs) for n in range(4)]
                 self.assertEqual(
-                    organisation_verdict([*clean, GradedItem("code", "code", FINE)], school).verdict, verdict
+                    organisation_verdict([*clean, GradedItem("code", "code", FINE)], policy).verdict, verdict
                 )
 
     def test_box_label_and_packing_alone_make_no_pair_legit(self):
@@ -72,7 +72,7 @@ class Schools(SimpleTestCase):
 
     def test_a_school_shown_beside_the_others_does_not_change_the_shop_s_verdict(self):
         def strict(items, policy):
-            return replace(sure_sign(items, policy), school="strict", verdict=Verdict.FAKE)
+            return replace(sure_sign(items, policy), rule="strict", verdict=Verdict.FAKE)
 
         findings = sheet(a=FINE, b=FINE)
         with mock.patch.object(rules, "DECISION_RULES", (strict, *rules.DECISION_RULES)):
@@ -110,8 +110,8 @@ class Schools(SimpleTestCase):
 
     def test_a_confirmed_sure_sign_decides_in_every_shop_and_thresholds_may_not_cross(self):
         findings = [GradedItem("s", "s", Grade.RULES_OUT), GradedItem("h", "h", FINE, weight=90.0)]
-        for school in rules.RULES:
-            self.assertEqual(organisation_verdict(findings, Policy(school=school)).reason, "ruled_out")
-        for wrong in ({"legit_from": -20.0}, {"fake_from": float("nan")}, {"school": "coin"}):
+        for rule in rules.RULES:
+            self.assertEqual(organisation_verdict(findings, Policy(decision_rule=rule)).reason, "ruled_out")
+        for wrong in ({"legit_from": -20.0}, {"fake_from": float("nan")}, {"decision_rule": "coin"}):
             with self.assertRaises(CannotJudge):
                 Policy(**wrong).checked()

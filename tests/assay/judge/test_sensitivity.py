@@ -4,6 +4,8 @@ import random
 import unittest
 from dataclasses import replace
 
+from assay.judge.assumptions import shares_of_levels
+from assay.judge.copy_model import agreeing_brings
 from assay.judge.evidence import EvidenceItem
 from assay.judge.grade import Grade
 from assay.judge.judgement import Kind, Prior
@@ -25,8 +27,10 @@ def evidence(count: int, seed: int = 1, off: float = 0.0) -> list[EvidenceItem]:
 
 
 def sheet(signs, balance, grade=Grade.AGREES):
-    pieces = {one.key: one.piece for one in balance.pieces}
-    return [GradedItem(one.key, one.group, grade, weight=pieces[one.key], mandatory=one.key == "c0") for one in signs]
+    pieces = {piece.key: piece.piece for piece in balance.pieces}
+    return [
+        GradedItem(sign.key, sign.group, grade, weight=pieces[sign.key], mandatory=sign.key == "c0") for sign in signs
+    ]
 
 
 class Sensitivity(unittest.TestCase):
@@ -34,7 +38,7 @@ class Sensitivity(unittest.TestCase):
         signs = evidence(12)
         balance = weigh(signs)
         spread = range_of(signs, sheet(signs, balance), Policy(), balance)
-        self.assertEqual([one.key for one in spread.alternatives], list(OTHERWISE))
+        self.assertEqual([alternative.key for alternative in spread.alternatives], list(OTHERWISE))
         self.assertLessEqual(spread.low, balance.total)
         self.assertGreaterEqual(spread.high, balance.total)
 
@@ -43,7 +47,8 @@ class Sensitivity(unittest.TestCase):
             signs = evidence(14, seed)
             balance = weigh(signs)
             found = {
-                one.key: one.total for one in range_of(signs, sheet(signs, balance), Policy(), balance).alternatives
+                alternative.key: alternative.total
+                for alternative in range_of(signs, sheet(signs, balance), Policy(), balance).alternatives
             }
             self.assertLessEqual(found["perfect_more"], balance.total + 1e-6)
             self.assertGreaterEqual(found["perfect_fewer"], balance.total - 1e-6)
@@ -61,11 +66,30 @@ class Sensitivity(unittest.TestCase):
             self.assertIs(answer.verdict, verdict)
             self.assertEqual(bool(spread.hangs_on), verdict is Verdict.UNDECIDED)
 
+    def test_the_shop_s_belief_in_good_copies_bounds_what_agreeing_brings(self):
+        signs = evidence(40)
+        totals = [weigh(signs, levels=shares_of_levels(share)).total for share in (0.001, 0.01, 0.05, 0.2)]
+        self.assertEqual(totals, sorted(totals, reverse=True))
+        for share, total in zip((0.01, 0.05, 0.2), totals[1:], strict=True):
+            self.assertAlmostEqual(total, agreeing_brings(share), delta=2.5)
+
+    def test_a_verdict_that_hangs_on_good_copies_says_at_which_share_it_turns(self):
+        signs = evidence(30)
+        belief = Policy().near_perfect
+        balance = weigh(signs, levels=shares_of_levels(belief))
+        policy = Policy(legit_from=balance.total - 0.5)
+        answer, spread = robust_verdict(signs, sheet(signs, balance), policy, balance)
+        self.assertEqual((answer.reason, spread.hangs_on), ("hangs_on_assumption", "perfect_more"))
+        self.assertTrue(belief < spread.turns_at < 2 * belief)
+        for factor, verdict in ((0.97, Verdict.LEGIT), (1.03, Verdict.UNDECIDED)):
+            again = weigh(signs, levels=shares_of_levels(factor * spread.turns_at))
+            self.assertIs(organisation_verdict(sheet(signs, again), policy).verdict, verdict)
+
     def test_a_confirmed_sure_sign_and_rules_that_weigh_nothing_hang_on_no_assumption(self):
         signs = evidence(6)
         balance = weigh(signs)
         items = sheet(signs, balance)
         ruled_out = [replace(items[0], grade=Grade.RULES_OUT, confirmed=True), *items[1:]]
         self.assertIs(robust_verdict(signs, ruled_out, Policy(), balance)[0].verdict, Verdict.FAKE)
-        counted = robust_verdict(signs, items, Policy(school="red_flag_tally"), balance)
+        counted = robust_verdict(signs, items, Policy(decision_rule="red_flag_tally"), balance)
         self.assertEqual((counted[0].verdict, counted[1]), (Verdict.LEGIT, None))

@@ -87,7 +87,7 @@ class Weighing(SimpleTestCase):
         totals = []
         for order in (signs, signs[::-1]):
             found = weigh(order)
-            self.assertAlmostEqual(sum(one.piece for one in found.pieces), found.total, places=9)
+            self.assertAlmostEqual(sum(piece.piece for piece in found.pieces), found.total, places=9)
             self.assertAlmostEqual(found.pieces[-1].running, found.total, places=9)
             self.assertAlmostEqual(sum(found.batches.values()), 1, places=9)
             totals.append(found.total)
@@ -102,17 +102,17 @@ class Weighing(SimpleTestCase):
     def test_signs_of_one_group_fall_off_by_half_each_side_by_itself(self):
         three = [replace(COUNT, key=str(n), value=6) for n in range(3)]
         found = weigh([*three, replace(COUNT, key="right", value=7)])
-        self.assertEqual([one.factor for one in found.pieces], [1, 0.5, 0.25, 1])
+        self.assertEqual([piece.factor for piece in found.pieces], [1, 0.5, 0.25, 1])
 
     def test_a_batch_known_to_err_so_is_told_and_weighs_more_than_an_unknown_copy(self):
         habit = {"Bowline": [6, 6], "Sheepshank": [7, 7]}
         signs = [replace(COUNT, key=str(n), group=str(n), value=6, batches=habit, **WIDE) for n in range(3)]
         found = weigh(signs)
         self.assertGreater(found.batches["Bowline"], 0.95)
-        self.assertLess(found.total, weigh([replace(one, batches={}) for one in signs]).total)
+        self.assertLess(found.total, weigh([replace(sign, batches={}) for sign in signs]).total)
         self.assertEqual(telling(found, "Bowline"), ["2", "1", "0"])
         # Its habits are its own: what it gets right speaks against it being this pair.
-        right = weigh([replace(one, value=7) for one in signs])
+        right = weigh([replace(sign, value=7) for sign in signs])
         self.assertLess(right.batches["Bowline"], 0.05)
 
     def test_caps_hold_whatever_is_read_and_are_lower_for_what_is_unsure(self):

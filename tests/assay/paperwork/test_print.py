@@ -28,7 +28,7 @@ def line(text: str, y: float = 0.0, x: float = 0.0, sure: float = 0.98) -> Print
 
 
 def read(lines, thing=TAG_LEFT) -> dict:
-    return {one.place: one.text for one in fields_of(lines, thing, KNOWN)}
+    return {field.place: field.text for field in fields_of(lines, thing, KNOWN)}
 
 
 class Fields(SimpleTestCase):
@@ -42,7 +42,7 @@ class Fields(SimpleTestCase):
     def test_signs_that_look_alike_are_resolved_by_the_mask_and_that_is_said(self):
         found = fields_of([line("VQ-44I27-8")], TAG_LEFT, KNOWN)
         self.assertEqual([(one.text, one.resolved) for one in found], [("VQ-44127-B", True)])
-        self.assertEqual([one.resolved for one in fields_of([line("VQ-44127-B")], TAG_LEFT, KNOWN)], [False])
+        self.assertEqual([field.resolved for field in fields_of([line("VQ-44127-B")], TAG_LEFT, KNOWN)], [False])
 
     def test_what_is_not_surely_read_or_fits_twice_is_not_offered(self):
         self.assertEqual(read([line("VQ-44127-B", sure=DISAGREED)]), {})
@@ -108,7 +108,7 @@ class SizesOfATag(SimpleTestCase):
         self.assertEqual(PAPERS["sizes_on_tag"].check(said, known).slips, ())
         self.assertEqual(len(PAPERS["sizes_on_box"].check(said, known).slips), 2)
         wrong = PAPERS["sizes_on_tag"].check({"tag.sizes": "US 9.5  EU 44"}, known)
-        self.assertEqual([one.reason for one in wrong.slips], ["cell_off"])
+        self.assertEqual([slip.reason for slip in wrong.slips], ["cell_off"])
 
 
 class Reading(SimpleTestCase):

@@ -22,7 +22,7 @@ def main(folders: list[Path], *, worst: bool) -> None:
                 family.table(found[-1])
     counted, drawn, lit, _ = found
     for folder in folders:
-        if any(one["family"] == "marks" for one in json.loads((folder / "truth.json").read_text())["items"]):
+        if any(load["family"] == "marks" for load in json.loads((folder / "truth.json").read_text())["items"]):
             marks.main(folder)
     if worst:
         _worst(counted, drawn)

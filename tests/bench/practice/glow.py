@@ -93,14 +93,14 @@ def table(seen: list[Seen]) -> None:
             continue
         by_class = [_f1(rows, name) for name in CLASSES.values()]
         print(
-            f"             {level:9}{len(rows):3}{sum(bool(one.refused) for one in rows):9}{_f1(rows):15.2f}"
+            f"             {level:9}{len(rows):3}{sum(bool(row.refused) for row in rows):9}{_f1(rows):15.2f}"
             + "".join(f"{value:7.2f}" for value in by_class)
-            + f"{sum(one.sure for one in rows):13}{sum(len(one.wrong_and_sure) for one in rows):16}"
-            + f"{sum(one.unsure_but_right for one in rows):18}"
+            + f"{sum(row.sure for row in rows):13}{sum(len(row.wrong_and_sure) for row in rows):16}"
+            + f"{sum(row.unsure_but_right for row in rows):18}"
         )
 
 
 def _f1(rows: list[Seen], name: str = "") -> float:
-    total = lambda field: sum(getattr(one, field)[name] if name else getattr(one, field).total() for one in rows)  # noqa: E731
+    total = lambda field: sum(getattr(row, field)[name] if name else getattr(row, field).total() for row in rows)  # noqa: E731
     hit, false, missed = total("hits"), total("false"), total("missed")
     return 2 * hit / max(1, 2 * hit + false + missed)

@@ -223,18 +223,20 @@ class Shop:
             analyse_case(case=case, user=self.user)
         findings = findings_of(case)
         stand = assess(case, findings)
-        flags = [one for one in findings if Grade(one.grade) in RED_FLAGS]
+        flags = [finding for finding in findings if Grade(finding.grade) in RED_FLAGS]
         confirmed = [
             replace(one, pending=False, confirmed=True) if one.grade in RED_FLAGS else one for one in stand.sheet
         ]
         return {
-            "rules": {school.__name__: school(stand.sheet, stand.policy).verdict.value for school in DECISION_RULES},
-            "confirmed": {school.__name__: school(confirmed, stand.policy).verdict.value for school in DECISION_RULES},
-            "flags": [_told(one) for one in flags],
-            "compared": sum(one.grade != "not_compared" for one in findings),
+            "rules": {rule.__name__: rule(stand.sheet, stand.policy).verdict.value for rule in DECISION_RULES},
+            "confirmed": {rule.__name__: rule(confirmed, stand.policy).verdict.value for rule in DECISION_RULES},
+            "flags": [_told(flag) for flag in flags],
+            "compared": sum(finding.grade != "not_compared" for finding in findings),
             "of": len(CHECKS),
-            "why": {one.checkpoint.name: one.reason for one in findings if one.grade == "not_compared"},
-            "graded": {one.checkpoint.name: _told(one) for one in findings if one.grade != "not_compared"},
+            "why": {finding.checkpoint.name: finding.reason for finding in findings if finding.grade == "not_compared"},
+            "graded": {
+                finding.checkpoint.name: _told(finding) for finding in findings if finding.grade != "not_compared"
+            },
             "decibans": round(stand.if_confirmed.total, 1),
         }
 

@@ -42,7 +42,7 @@ class Refusals(TestCase):
     def only(self, checks):
         """A guide of these checks alone: with all of them every page takes a second."""
         Checkpoint.every.update(withdrawn=True)
-        Checkpoint.every.filter(pk__in=[one.pk for one in checks]).update(withdrawn=False)
+        Checkpoint.every.filter(pk__in=[check.pk for check in checks]).update(withdrawn=False)
         self.case.findings.all().delete()
         return checks
 
