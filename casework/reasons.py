@@ -63,7 +63,7 @@ REASONS = {
     "threshold_too_far": "Thresholds go to {most} decibans either way. Nothing was changed.",
     "bad_coverage": "The share to compare goes from 0 to 100 %. Nothing was changed.",
     "bad_flags": "Red flags go from 1 to 9. Nothing was changed.",
-    "bad_cost": "An error costs more than {least:g} undecided cases. Type a larger number.",
+    "bad_cost": "An error costs more than {least} undecided cases. Type a larger number.",
     "bad_near_perfect": "Nearly perfect copies: from 0.1 to 30 in 100. Nothing was changed.",
     "no_such_rule": "Choose one of the decision rules. Nothing was changed.",
     "bad_irradiance": "Write the lamp’s UV-A irradiance in W/m² as its sheet states it, such as 10, and distances in "

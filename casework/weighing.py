@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 from dataclasses import replace
 
+from assay.contracts import CORRECTED_BY_HAND
 from assay.errors import CannotJudge
 from assay.judge.assumptions import (
     BELIEVED_AGAINST,
@@ -12,6 +13,8 @@ from assay.judge.assumptions import (
     ONE_WAY_AGAINST,
     PAPER_AGAINST,
     PAPER_FOR,
+    READING_ERROR,
+    READING_ERROR_SEEN,
 )
 from assay.judge.copy_model import learned
 from assay.judge.evidence import EvidenceItem, can_be_weighed
@@ -133,8 +136,16 @@ def _sign(case: Case, finding, batches: dict[str, list]) -> EvidenceItem:
         cap_for=up,
         cap_against=down,
         lessened=_lessened(case, finding),
+        reading_error=_reading_error(finding),
         minutes=checkpoint.minutes,
     )
+
+
+def _reading_error(finding) -> float:
+    """How often such a length is misread: seldom where a person measured it, put its marks right or confirmed it."""
+    reading = finding.reading
+    by_person = reading and (finding.confirmed_by_id or not reading.photo_id or CORRECTED_BY_HAND in reading.doubts)
+    return READING_ERROR_SEEN if by_person else READING_ERROR
 
 
 def _uncertainty(kind: Kind, finding) -> float:

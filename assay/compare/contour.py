@@ -115,7 +115,7 @@ def _registered(ours: _Sought, theirs: np.ndarray) -> ContourDeviation:
         if best.scatter < SURELY_MM:
             break
     if best is None:
-        raise CannotAlign("outlines_too_unlike")
+        raise CannotAlign("rims_too_unlike")
     turn, shift, scatter = _fit(ours.tree, reference[::FEW], normal[::FEW], (best.turn, best.shift, 3 * best.scatter))
     distance, _ = _distances(ours.tree, reference, normal, turn, shift)
     if float(np.median(np.abs(distance))) > FURTHEST_MM:

@@ -54,6 +54,11 @@ that a checker notices by eye lies some four scatters off."""
 LOOSENESS = {1.0: 0.7, 1.4: 0.2, 1.9: 0.1}
 """One pair's scatter over what retail pairs usually scatter, and how often a pair is so: a loose day at the factory, a
 stiff box, another last of the same size. One looseness goes through all of a pair's lengths."""
+READING_ERROR = 0.01
+"""How often a length that nobody has looked at is misread altogether, sure of itself. On independent test images 7 of
+1,100 sure readings were (docs/accuracy.md); real photographs are harder."""
+READING_ERROR_SEEN = 0.001
+"""The same of one that a person measured, or confirmed by eye. Assumed."""
 LEAST_WIDER = 1.5
 """κ below this would make a copy's faults pass for retail's scatter."""
 OVER_LOOSE = 1.2

@@ -46,13 +46,15 @@ def as_data(sign: EvidenceItem) -> dict[str, Any]:
         "cap_for": sign.cap_for,
         "cap_against": sign.cap_against,
         "lessened": list(sign.lessened),
+        "reading_error": sign.reading_error,
         "minutes": sign.minutes,
     }
 
 
 def from_data(finding: Mapping[str, Any]) -> EvidenceItem:
     """A sign from an exported finding, see docs/formats.md."""
-    kept = dict(finding["weighing"])
+    # Cases from before took no length for misread.
+    kept = {"reading_error": 0.0, **finding["weighing"]}
     return EvidenceItem(
         key=finding["checkpoint"],
         group=finding["group"],

@@ -15,7 +15,16 @@ from scipy.special import bdtrc, stdtrit
 from assay.errors import CannotJudge
 from assay.judge import assumptions, spread
 from assay.judge.assumptions import CopyLevel
-from assay.judge.evidence import LEAST_PROBABILITY, EvidenceItem, floored_log, log_density, misread, retail_spread, slip
+from assay.judge.evidence import (
+    LEAST_PROBABILITY,
+    EvidenceItem,
+    floored_log,
+    log_density,
+    misread,
+    retail_spread,
+    slip,
+    wrong_spread,
+)
 from assay.judge.judgement import Kind, spread_of
 
 UNKNOWN = "unknown"
@@ -76,13 +85,13 @@ def log_copy_density(sign: EvidenceItem, name: str, value: spread.Value) -> spre
     if sign.kind is Kind.PAPER:
         return floored_log(slip(value, 1 - _more_often(1 - assumptions.COPY_SLIPS, factor)))
     if sign.kind is Kind.CONTINUOUS:
-        return _right_or_wrong(sign, factor, log_density(sign, value), _wrong(sign).log_density(value))
+        return _right_or_wrong(sign, factor, log_density(sign, value), wrong_spread(sign).log_density(value))
     return floored_log(misread(_unknown(sign, factor), value, sign))
 
 
 def log_copy_of_length(sign: EvidenceItem, names: Sequence[str], own: np.ndarray) -> dict[str, np.ndarray]:
     """The same of a length, by copies' names, where retail's is ``own``: several at once, such as one a looseness."""
-    wrong, found = _wrong(sign).log_density(sign.value), {}
+    wrong, found = wrong_spread(sign).log_density(sign.value), {}
     for name in names:
         if name in sign.batches:
             told = is_told_apart(sign, name)
@@ -101,18 +110,6 @@ def _habit(sign: EvidenceItem, batch: str) -> EvidenceItem:
 def _right_or_wrong(sign: EvidenceItem, factor: float, own: spread.Value, wrong: spread.Value) -> spread.Value:
     right = _more_often(assumptions.RIGHT_LENGTH if sign.right is None else sign.right, factor)
     return np.logaddexp(math.log(right) + own, math.log(1 - right) + wrong)
-
-
-def _wrong(sign: EvidenceItem) -> spread.Continuous:
-    """Where a copy's wrong length lies, whatever the pair's looseness. So that what lies further out never speaks more
-    for retail, its tails are at least as heavy as the loosest retail pair's: of a t that is κ times as wide the
-    condition is μ ≥ ν / (κ² (1 + ν) − ν), from the derivative of the two densities' ratio."""
-    own, loosest = retail_spread(sign), max(assumptions.LOOSENESS)
-    unsure = retail_spread(sign, sign.uncertainty)
-    scale = math.hypot(max(sign.wider, assumptions.OVER_LOOSE * loosest) * own.scale, sign.uncertainty)
-    squared = (scale / math.hypot(loosest * own.scale, sign.uncertainty)) ** 2
-    dof = min(unsure.dof, max(assumptions.UNKNOWN_DOF, unsure.dof / (squared * (1 + unsure.dof) - unsure.dof)))
-    return spread.Continuous(own.centre, scale, dof, 0, unsure.magnitude)
 
 
 def _unknown(sign: EvidenceItem, factor: float) -> Callable[[spread.Value], float]:

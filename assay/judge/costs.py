@@ -10,7 +10,7 @@ import math
 from assay.errors import CannotJudge
 from assay.judge.rules import FURTHEST_DECIBANS
 
-LEAST_COST = 2.0
+LEAST_COST = 2
 """An error that costs less than two undecided cases would make every pair decided on the spot."""
 
 

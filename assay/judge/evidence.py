@@ -45,6 +45,8 @@ class EvidenceItem:
     cap_against: float = assumptions.CAP_AGAINST
     lessened: tuple[str, ...] = ()
     """Why its caps are lower: keys of ``assumptions.LESS``."""
+    reading_error: float = assumptions.READING_ERROR
+    """How often a length like this is misread altogether; 0 never."""
     minutes: float = 0.5
     source: str = ""
     """What was read, where; two checks of one source are one. Empty: its own."""
@@ -63,7 +65,7 @@ class EvidenceItem:
             raise CannotJudge("bad_caps", check=self.key)
         if self.wider < assumptions.LEAST_WIDER:
             raise CannotJudge("bad_kappa", check=self.key)
-        shares = [*self.copies.values(), *([] if self.right is None else [self.right])]
+        shares = [*self.copies.values(), self.reading_error, *([] if self.right is None else [self.right])]
         if not all(0 <= share <= 1 for share in shares) or math.fsum(self.copies.values()) > 1 + 1e-6:
             raise CannotJudge("bad_share", check=self.key)
         return self
@@ -86,7 +88,7 @@ def log_density(sign: EvidenceItem, value: spread.Value) -> spread.Value:
     if sign.kind is Kind.PAPER:
         return floored_log(slip(value, assumptions.RETAIL_SLIPS if value >= 1 else float(value)))
     if sign.kind is Kind.CONTINUOUS:
-        return retail_spread(sign, sign.uncertainty).log_density(value)
+        return _if_misread(sign, retail_spread(sign, sign.uncertainty).log_density(value), value)
     return floored_log(misread(retail_spread(sign).probability, value, sign))
 
 
@@ -94,7 +96,16 @@ def log_density_of_loose(sign: EvidenceItem) -> np.ndarray:
     """Natural logarithm of a length's density on a pair of each of ``assumptions.LOOSENESS``. Raises CannotJudge."""
     own = retail_spread(sign)
     scales = np.hypot(np.array(list(assumptions.LOOSENESS)) * own.scale, sign.uncertainty)
-    return replace(own, scale=scales).log_density(sign.value)
+    return _if_misread(sign, replace(own, scale=scales).log_density(sign.value), sign.value)
+
+
+def _if_misread(sign: EvidenceItem, right: spread.Value, value: spread.Value) -> spread.Value:
+    """A length's log density where now and then it is misread altogether. A misread one lies where a copy's wrong one
+    would, whatever the pair is: so one wild reading never weighs more than misreadings are rare."""
+    if not sign.reading_error:
+        return right
+    wrong = wrong_spread(sign).log_density(value)
+    return np.logaddexp(math.log1p(-sign.reading_error) + right, math.log(sign.reading_error) + wrong)
 
 
 def can_be_weighed(sign: EvidenceItem) -> bool:
@@ -127,3 +138,15 @@ def misread(probability: Callable[[spread.Value], float], value: spread.Value, s
 def floored_log(probability: float) -> float:
     """Natural logarithm, never of less than ``LEAST_PROBABILITY``."""
     return math.log(max(probability, LEAST_PROBABILITY))
+
+
+def wrong_spread(sign: EvidenceItem) -> spread.Continuous:
+    """Where a copy's wrong length lies, whatever the pair's looseness. So that what lies further out never speaks more
+    for retail, its tails are at least as heavy as the loosest retail pair's: of a t that is κ times as wide the
+    condition is μ ≥ ν / (κ² (1 + ν) − ν), from the derivative of the two densities' ratio."""
+    own, loosest = retail_spread(sign), max(assumptions.LOOSENESS)
+    unsure = retail_spread(sign, sign.uncertainty)
+    scale = math.hypot(max(sign.wider, assumptions.OVER_LOOSE * loosest) * own.scale, sign.uncertainty)
+    squared = (scale / math.hypot(loosest * own.scale, sign.uncertainty)) ** 2
+    dof = min(unsure.dof, max(assumptions.UNKNOWN_DOF, unsure.dof / (squared * (1 + unsure.dof) - unsure.dof)))
+    return spread.Continuous(own.centre, scale, dof, 0, unsure.magnitude)

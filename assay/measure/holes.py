@@ -86,7 +86,7 @@ def measure_either(picture: Picture, marks: Marks) -> Measurement:
         doubts = (*bright.doubts, "light_things")
         return replace(bright, doubts=doubts, uncertainty=max(bright.uncertainty, least))
     if dark is None:
-        raise refusal or CannotMeasure("nothing_found")
+        raise refusal or CannotMeasure("no_holes_found")
     return dark
 
 

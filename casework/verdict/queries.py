@@ -150,14 +150,21 @@ def rows_of(findings: list) -> list[dict]:
     return rows
 
 
-def _flags(case: Case, rows: list) -> dict:
-    """Red flags with their places on both photographs, those that wait for an eye first. A query a flag."""
+def _flags(case: Case, rows: list, pieces: dict) -> dict:
+    """Red flags with their places on both photographs: those that wait for an eye first, of these the one whose
+    confirmation would change most. A query a flag."""
     flagged = [row for row in rows if Grade(row["finding"].grade) in RED_FLAGS]
-    flagged.sort(key=lambda row: (row["by_eye"], not row["checkpoint"].decisive))
+    flagged.sort(
+        key=lambda row: (
+            row["by_eye"],
+            not row["checkpoint"].decisive,
+            -abs(getattr(pieces.get(row["checkpoint"].key), "piece", 0.0)),
+        )
+    )
     used = {pair.pk: photos_in_use(pair) for pair in (case.pair, case.reference)} if flagged else {}
     shown = [{"row": row, "sides": crops(case, row["finding"], used)} for row in flagged[:MOST_FLAGS]]
     counts = {"flag_count": len(flagged), "more_flags": len(flagged) - len(shown), "no_flags": not flagged}
-    return {"flags": shown, **counts}
+    return {"flags": shown, "unconfirmed": [row for row in flagged if not row["by_eye"]], **counts}
 
 
 def _for_legit(case: Case, findings: list, stand) -> list[dict]:
@@ -219,9 +226,8 @@ def verdict(case: Case) -> dict:
         "last": opinions[-1] if opinions else None,
         "verdicts": [v.value for v in Verdict],
         "policy": policy,
-        **_flags(case, rows),
+        **_flags(case, rows, stand.pieces),
         "for_legit": [] if case.signed_at else _for_legit(case, findings, stand),
-        "unconfirmed": [r for r in rows if Grade(r["finding"].grade) in RED_FLAGS and not r["by_eye"]],
         "ledger": [
             {"entry": entry, "action": wording.ACTIONS.get(entry.action, entry.action)}
             for entry in case.ledger.select_related("actor")

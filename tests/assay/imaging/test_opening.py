@@ -71,7 +71,7 @@ class Opening(SimpleTestCase):
 
     def test_heic_is_refused_by_name_where_it_cannot_be_read(self):
         sent = file_of(noise(), "HEIF")
-        with mock.patch.object(opening, "register_heif_opener", None), self.assertRaises(CannotOpen) as caught:
+        with mock.patch.object(opening, "pillow_heif", None), self.assertRaises(CannotOpen) as caught:
             opening.receive(sent)
         self.assertEqual(caught.exception.reason, "heic_unsupported")
 

@@ -7,7 +7,7 @@ import numpy as np
 from django.test import SimpleTestCase
 from scipy.stats import t
 
-from assay.judge.assumptions import LOOSENESS, ODDS_OF_RIGHT, SHARE_OF_LEVEL
+from assay.judge.assumptions import LOOSENESS, ODDS_OF_RIGHT, READING_ERROR, READING_ERROR_SEEN, SHARE_OF_LEVEL
 from assay.judge.copy_model import UNKNOWN, by_level, copy_density, even_shares, learned
 from assay.judge.evidence import EvidenceItem, caps, density
 from assay.judge.judgement import Kind, Prior
@@ -23,6 +23,17 @@ WIDE = {"cap_for": 99.0, "cap_against": 99.0}
 
 
 class Weighing(SimpleTestCase):
+    def test_one_wild_length_accuses_no_more_than_misreadings_are_rare_until_somebody_looked(self):
+        """One length far out weighed −50 decibans before its cap, though one sure length in 150 is misread."""
+        wild = replace(LENGTH, value=9.0, cap_against=99.0)
+        totals = [
+            weigh([replace(wild, reading_error=error)]).total for error in (READING_ERROR, READING_ERROR_SEEN, 0.0)
+        ]
+        self.assertEqual(totals, sorted(totals, reverse=True))
+        self.assertGreater(totals[0], 10 * math.log10(READING_ERROR))
+        further = [weigh([replace(wild, value=2.2 + off)]).total for off in (0.05, 0.2, 1.0, 500.0)]
+        self.assertEqual(further, sorted(further, reverse=True))
+
     def test_decibans_are_ten_times_the_logarithm(self):
         """Good 1950: odds of 1, 2, 4, 5, 10, 19, 100, 1000 in decibans."""
         for odds, decibans in ((1, 0), (2, 3.0103), (4, 6.0206), (5, 6.9897), (10, 10), (19, 12.7875), (1000, 30)):
@@ -40,7 +51,7 @@ class Weighing(SimpleTestCase):
             share * (own * odds + wrong) / (odds + 1)
             for odds, share in zip(ODDS_OF_RIGHT.values(), SHARE_OF_LEVEL.values(), strict=True)
         )
-        found = weigh([replace(LENGTH, value=reading, **WIDE)])
+        found = weigh([replace(LENGTH, value=reading, reading_error=0.0, **WIDE)])
         self.assertAlmostEqual(found.total, 10 * math.log10(own / copy), places=9)
 
     def test_a_copy_seldom_looks_like_retail(self):
@@ -116,7 +127,7 @@ class Weighing(SimpleTestCase):
         self.assertLess(right.batches["Bowline"], 0.05)
 
     def test_caps_hold_whatever_is_read_and_are_lower_for_what_is_unsure(self):
-        far = replace(LENGTH, value=9.0)
+        far = replace(LENGTH, value=9.0, reading_error=0.0)
         self.assertAlmostEqual(weigh([far]).total, -caps(far)[1])
         unsure = replace(far, lessened=("unsure", "worn"))
         self.assertAlmostEqual(weigh([unsure]).total, -caps(far)[1] * 0.35)
