@@ -9,11 +9,11 @@ import numpy as np
 from assay.contracts import MarkKind, Marks, Measurement, Picture, Point
 from assay.draft.holes import holes, painted, round_spots
 from assay.draft.patches import patches
-from assay.draft.refine import GOES_ON, SURE, refined_row
 from assay.draft.rows import rows
 from assay.draft.scene import MM_PER_PX, Proposal, Scene
 from assay.errors import CannotMeasure
 from assay.measure.registry import MEASURES
+from assay.stitches.refine import GOES_ON, SURE, refined_row
 
 Measuring = Callable[[str, Marks], Measurement]
 """Reads a measure at marks on the photograph; raises CannotMeasure."""

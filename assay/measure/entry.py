@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from typing import TypeAlias
 
 import numpy as np
 
@@ -17,6 +18,9 @@ OF_MARKS = {
     MarkKind.PLACES: frozenset({"path_too_short", "marks_off_picture", "beyond_horizon"}),
     MarkKind.REGION: frozenset({"region_too_small", "marks_off_picture", "marks_cross", "beyond_horizon"}),
 }
+Reader: TypeAlias = Callable[[Sequence[Point]], Measurement]
+"""Reads a measure at marks, picture pixels; raises CannotMeasure."""
+Snap: TypeAlias = Callable[[Reader, Sequence[Point]], tuple[tuple[Point, ...], Measurement]]
 NO_NUMBER = "no_number"
 MOVE_THE_MARKS = "move_the_region"
 """The reason for readings that no point puts right: their marks must be moved."""
@@ -33,6 +37,9 @@ class Measure:
     measure: Callable[[Picture, Marks], Measurement]
     rebuild: Callable[[Picture, Marks, Sequence[Point]], Measurement] | None = None
     """The same reading from points that a person has put right; None: its marks must be moved instead."""
+    snap: Snap | None = None
+    """Marks put where the measure itself finds what they are for, and what is read there; from a way to read at marks,
+    and marks. None: they stay as drawn."""
     unit: str
     """Of the value, with a scale."""
     parts: Mapping[str, str] = field(default_factory=dict)

@@ -28,6 +28,7 @@ from assay.measure.sample import stitches
 from assay.stitches.ends import PAST_END
 from assay.stitches.find import FEWEST_PX_PER_STITCH, Stitched, find_stitches
 from assay.stitches.periodic_row import PLACE_FROM
+from assay.stitches.refine import snapped_row
 from assay.stitches.row import Row
 from assay.stitches.second_row import second_row
 from assay.stitches.shape import form_of, tightest_bend
@@ -232,10 +233,11 @@ def _ticks(path: np.ndarray, centres: np.ndarray, half_tick: float) -> list[Stro
 
 MEASURE = Measure(
     name="seam",
-    version=15,
+    version=16,
     marks=MarkKind.PATH,
     measure=measure,
     rebuild=rebuild,
+    snap=snapped_row,
     unit="count",
     parts={
         "pitch_mm": "mm",

@@ -82,11 +82,15 @@ class Session:
     def __init__(self, rgb: np.ndarray, facts: PhotoFacts) -> None:
         self.picture = Picture(rgb, facts.mm_per_px, doubts=facts.doubts, card=facts.card)
         self._facts = facts
-        self._known: dict[tuple[str, Marks, bool], Measurement] = {}
+        self._known: dict[tuple[str, Marks, bool], tuple[Marks, Measurement]] = {}
 
     def measure(self, task: Task) -> Measurement:
         """What the task's measure reads. Several checks judge different numbers of one measurement: it is taken once.
         Raises AssayError."""
+        return self.snapped(task)[1]
+
+    def snapped(self, task: Task) -> tuple[Marks, Measurement]:
+        """The same, and the marks where they were put for it: a row's ends may move. Raises AssayError."""
         same = task.measure, task.marks, task.carried
         if same not in self._known:
             self._known[same] = self._measured(task)
@@ -102,14 +106,19 @@ class Session:
             raise CannotMeasure("points_on_each_other")
         return self._read(task, points)
 
-    def _measured(self, task: Task) -> Measurement:
+    def _measured(self, task: Task) -> tuple[Marks, Measurement]:
         entry, facts = MEASURES[task.measure], self._facts
+        marks = task.marks
         if task.carried and entry.follows_marks:
             light = facts.light if entry.true_light else None
             found = measured_where_carried(entry, self.picture, facts.surface, light, task.marks)
+        elif entry.snap:
+            kind = task.marks.kind
+            points, found = entry.snap(lambda at: self._read(replace(task, marks=Marks(kind, tuple(at)))), marks.points)
+            marks = Marks(kind, points)
         else:
             found = self._read(task)
-        return as_carried(found) if task.carried and entry.marks_are_measured else found
+        return marks, as_carried(found) if task.carried and entry.marks_are_measured else found
 
     def _read(self, task: Task, points: Sequence[Point] | None = None) -> Measurement:
         entry, facts = MEASURES[task.measure], self._facts

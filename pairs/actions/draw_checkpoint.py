@@ -73,9 +73,8 @@ def try_checkpoint(*, photo: Photo, measure: str, points: list) -> list[Tried]:
         placed: list = []
         try:
             placed = points if theirs == photo else _carried(drawn, points, photo, theirs)
-            tried.append(
-                Tried(theirs, placed, session_of(theirs).measure(Task("tried", measure, marks(drawn, placed))), None)
-            )
+            put, reading = session_of(theirs).snapped(Task("tried", measure, marks(drawn, placed)))
+            tried.append(Tried(theirs, [list(point) for point in put.points], reading, None))
         except AssayError as refusal:
             tried.append(Tried(theirs, placed, None, refusal))
     return _beside_each_other(measure, tried)

@@ -24,7 +24,7 @@ class Guides(DemoInBrowser):
         show.click(".guides li:has-text('Heel bar, left') a")
         show.wait_for_selector(".drawing-desk")
         show.select_option("#choice", "seam:pitch_mm")
-        self.assertIn("half a stitch before the first", show.inner_text("#how"))
+        self.assertIn("from its first stitch to its last", show.inner_text("#how"))
         self.keys("Enter")
         show.wait_for_selector("#tried .problem:has-text('click on the photograph')")
         for x, y in demo.drawn("heel-bar-left"):

@@ -5,7 +5,7 @@ from casework.guides.measure_words.words import MeasureWords
 WORDS = MeasureWords(
     heading="A row of stitches",
     section="Stitches and holes",
-    how="Click along the row, following its curve: from half a stitch before the first to half a one past the last.",
+    how="Click along the row, following its curve, from its first stitch to its last.",
     numbers={
         "": "How many stitches",
         "pitch_mm": "Spacing of the stitches",

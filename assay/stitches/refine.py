@@ -1,4 +1,4 @@
-"""Marks of a proposal put where the measure itself finds what they are for."""
+"""Marks put where the measure itself finds what they are for: the ends of a row."""
 
 from collections.abc import Callable, Sequence
 
@@ -11,6 +11,8 @@ Read = Callable[[Sequence[Point]], Measurement]
 """Reads a measure at marks, picture pixels; raises CannotMeasure."""
 ROUNDS = 4
 GOES_ON, ENDS_EARLY = "row_goes_on", "row_ends_early"
+MOST_ADDED, MOST_MOVED = 2, 1.1
+"""Stitches that snapping adds at most, one an end, and pitches that it moves an end by."""
 SURE = 0.3
 """Below this uncertainty of a count nothing is left to be put right."""
 
@@ -59,3 +61,24 @@ def _is_stitch(stroke: Stroke) -> bool:
 def _beyond(middles: np.ndarray, step: float, *, further: bool) -> np.ndarray:
     out = middles[0] - middles[-1]
     return middles[0] + out / np.hypot(*out) * step * (2.5 if further else 0.5)
+
+
+def snapped_row(read: Read, points: Sequence[Point]) -> tuple[tuple[Point, ...], Measurement]:
+    """The path as drawn and what it reads; where the row goes on past an end by less than a stitch, the path through
+    the complete row: so it does under a path that was clicked from the first stitch's middle to the last one's.
+
+    A path that was meant to end within a row stays: its row goes on by more. Raises CannotMeasure.
+    """
+    drawn = tuple(points)
+    reading = read(drawn)
+    if GOES_ON not in reading.doubts:
+        return drawn, reading
+    path, complete = refined_row(lambda at: reading if tuple(at) == drawn else read(at), drawn)
+    if {GOES_ON, ENDS_EARLY} & set(complete.doubts) or not 0 < float(complete.value) - float(
+        reading.value
+    ) <= MOST_ADDED:
+        return drawn, reading
+    step = float(np.median(np.hypot(*np.diff(np.array(path), axis=0).T)))
+    if any(np.hypot(*np.subtract(path[end], drawn[end])) > MOST_MOVED * step for end in (0, -1)):
+        return drawn, reading
+    return path, complete
