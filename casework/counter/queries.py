@@ -1,23 +1,18 @@
 """Reads for the counter, in a known number of queries."""
 
-import re
 from collections import Counter
 from dataclasses import replace
-from functools import reduce
-from operator import or_
 
-from django.db.models import Prefetch, Q, Value, prefetch_related_objects
-from django.db.models.functions import Replace
+from django.db.models import Prefetch, prefetch_related_objects
 
 from assay.judge.grade import RED_FLAGS, Grade
-from assay.judge.rules import Verdict
-from casework.access import key_in
 from casework.actions.start_from_photos import release_codes
 from casework.counter.rows import CaseProgress, CaseRow
 from casework.findings import mark_of
 from casework.grading import VOID
 from casework.models import Case, Finding
 from casework.revisions import Kept, revisions_of
+from casework.search import search_cases
 from casework.second_rule import SecondRule, second_rule
 from casework.visibility import hidden_cases
 from library.models import Foot, Release
@@ -32,30 +27,6 @@ NOT_SHOWN = (
     "tools",
 )
 SIGNED_SHOWN = 12
-PLACES = (
-    *("pair__release__style_code", "pair__release__colourway", "pair__release__shoe_model__name"),
-    *("pair__release__shoe_model__maker__name", "pair__label", "source"),
-    *("desk__ticket", "desk__shelf"),
-)
-SAID = ("opinions__words", "sightings__words", "desk__promised", "desk__to_ask")
-
-
-def _searched(cases, asked: str, hidden: frozenset[int]):
-    """Cases in which every word stands: code, name, number, seller's words, a date; words of a verdict only in those
-    that are not ``hidden``."""
-    for word in asked.split()[:8]:
-        found = reduce(or_, (Q(**{f"{place}__icontains": word}) for place in PLACES))
-        said = reduce(or_, (Q(**{f"{place}__icontains": word}) for place in SAID))
-        if number := key_in(word):
-            found |= Q(number=number)
-        if word.casefold() in {verdict.value for verdict in Verdict}:
-            said |= Q(opinions__verdict=word.casefold())
-        if re.fullmatch(r"\d{4}-\d{2}(-\d{2})?", word):
-            found |= Q(opened_at__date__startswith=word) | Q(signed_at__date__startswith=word)
-        if code := re.sub(r"[^A-Za-z0-9]", "", word):
-            found |= Q(code__icontains=code)
-        cases = cases.filter(found | (said & ~Q(pk__in=hidden)))
-    return cases.distinct()
 
 
 def arrivals(organisation, token) -> dict:
@@ -97,9 +68,7 @@ def counter(organisation, asked: str = "", user=None) -> dict:
     Thirteen queries."""
     cases = Case.objects.filter(organisation=organisation, discarded_at=None)
     if asked:
-        plain = Replace(Replace("pair__release__style_code", Value("-")), Value(" "))
-        hidden = hidden_cases(user, organisation) if user else frozenset()
-        cases = _searched(cases.annotate(code=plain), asked, hidden)
+        cases = search_cases(cases, asked, hidden_cases(user, organisation) if user else frozenset())
     cases = cases.select_related("pair__release__shoe_model__maker", "opened_by", "desk").defer(*NOT_SHOWN)
     cases, rule = cases.prefetch_related("opinions__checker"), second_rule(organisation)
     signed = cases.exclude(signed_at=None)

@@ -16,6 +16,7 @@ from casework.logbook import seasons
 from casework.logbook.seasons import RED
 from casework.models import Case, Finding, LedgerEntry, Opinion, Outcome
 from casework.outcomes import LAST_OPINION, LAST_OUTCOME
+from casework.search import search_cases
 from pairs.models import Organisation
 
 PAGE = 50
@@ -61,9 +62,7 @@ def closed(organisation: Organisation, wanted: dict, hidden: frozenset[int] = fr
     if wanted.get("checker"):
         cases = cases.filter(checker=wanted["checker"])
     if q := wanted.get("q", "").strip():
-        words = Q(pair__release__style_code__icontains=q) | Q(source__icontains=q)
-        words |= Q(pair__release__shoe_model__name__icontains=q) | Q(pair__release__colourway__icontains=q)
-        cases = cases.filter(words | (Q(number=int(q)) if q.isdecimal() and len(q) < 10 else Q(pk=None)))
+        cases = search_cases(cases, q)
     return cases.order_by("-signed_at", "-pk")
 
 
