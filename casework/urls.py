@@ -84,6 +84,7 @@ urlpatterns = [
     path("cases/<int:number>/take-over/", library_views.take_over, name="take-over"),
     path("guides/", guide_views.guides, name="guides"),
     path("guides/kinds/", guide_views.kinds, name="guide-kinds"),
+    path("guides/measure.jpg", guide_views.measure_picture, name="measure-picture"),
     path("guides/releases/<int:pk>/draft/", draft_views.draft, name="guide-draft"),
     path("guides/releases/<int:pk>/draft/progress/", draft_views.progress, name="guide-draft-progress"),
     path("guides/releases/<int:pk>/draft/<int:proposal>/<slug:action>/", draft_views.decide, name="guide-draft-decide"),

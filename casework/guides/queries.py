@@ -1,12 +1,17 @@
 """Reads for the guides: which retail photographs there are to draw on, and what is drawn on them."""
 
 from collections.abc import Mapping
+from functools import cache
+from io import BytesIO
 
+import cv2
 import numpy as np
+from PIL import Image, ImageDraw
 
 from assay.catalogue import catalogue
 from assay.contracts import MarkKind
 from assay.judge.judgement import Kind
+from assay.measure.registry import MEASURES
 from casework.actions.join_feet import other_feet
 from casework.guides.wording import WORDS, choices
 from casework.models import Sighting
@@ -19,6 +24,9 @@ from pairs.pictures import mark_kind
 from pairs.queries import latest_readings, photos_in_use
 
 MOST_SEEN = 30
+SAMPLE_PX = (144, 96)
+SAMPLE_ROOM, LEAST_ROOM = 0.65, 0.3
+"""Half the width of a measure's picture, in lengths of what is marked on its sample and in widths of that."""
 
 
 def guides(organisation: Organisation) -> list[dict]:
@@ -100,6 +108,28 @@ def _to_draw(sightings: list[Sighting], pairs: list) -> list[dict]:
         {"one": sighting, "draw": photos.get((sighting.photo.view, sighting.photo.foot)) if sighting.photo else None}
         for sighting in sightings
     ]
+
+
+@cache
+def sample_picture(measure: str) -> bytes:
+    """A small JPEG of what a measure reads: its sample round the marks; a path or places are drawn on it."""
+    sample = MEASURES[measure].sample()
+    points = np.asarray(sample.points, float)
+    low, high = points.min(0), points.max(0)
+    span, shape = high - low, SAMPLE_PX[0] / SAMPLE_PX[1]
+    room = max(SAMPLE_ROOM * max(span[0], shape * span[1]), LEAST_ROOM * sample.picture.rgb.shape[1])
+    corner = (low + high) / 2 - [room, room / shape]
+    scale = SAMPLE_PX[0] / (2 * room)
+    onto = np.array([[scale, 0, -scale * corner[0]], [0, scale, -scale * corner[1]]])
+    rgb = cv2.warpAffine(sample.picture.rgb, onto, SAMPLE_PX, flags=cv2.INTER_AREA, borderMode=cv2.BORDER_REFLECT_101)
+    picture = Image.fromarray(rgb)
+    if MEASURES[measure].marks is not MarkKind.REGION:
+        draw = ImageDraw.Draw(picture)
+        for x, y in (points - corner) * scale:
+            draw.ellipse((x - 3, y - 3, x + 3, y + 3), fill="black", outline="white")
+    made = BytesIO()
+    picture.save(made, "JPEG", quality=85)
+    return made.getvalue()
 
 
 def places() -> list[tuple[str, str]]:

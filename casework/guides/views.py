@@ -5,11 +5,13 @@ from functools import partial
 
 from django.contrib import messages
 from django.core.exceptions import ValidationError
-from django.http import FileResponse
+from django.http import FileResponse, Http404, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
+from django.views.decorators.cache import cache_control
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from assay.errors import AssayError
+from assay.measure.registry import MEASURES
 from casework import wording
 from casework.access import organisation_of
 from casework.actions.add_check import add_check
@@ -27,7 +29,7 @@ from casework.actions.join_feet import join_feet
 from casework.bench.drawings import marks_drawn
 from casework.guides import queries as guide_queries
 from casework.guides.forms import ChangeForm, CheckForm, QuestionForm, RetailPhotoForm, ViewForm
-from casework.guides.wording import choices, choices_of, pickable
+from casework.guides.wording import WORDS, choices, choices_of, pickable
 from casework.photos.forms import points_from
 from library.models import AnswerPhoto, Checkpoint, Release
 from library.photo_kinds import kinds_by_key
@@ -132,6 +134,16 @@ def example(request, pk):
     """What an answer looks like."""
     seen = AnswerPhoto.objects.filter(checkpoint__release__in=visible_to(organisation_of(request.user)))
     return FileResponse(get_object_or_404(seen, pk=pk).picture.open("rb"), content_type="image/jpeg")
+
+
+@require_GET
+@cache_control(max_age=86400, private=True)
+def measure_picture(request):
+    """What a measure reads, small."""
+    measure = request.GET.get("of", "")
+    if measure not in WORDS or measure not in MEASURES:
+        raise Http404
+    return HttpResponse(guide_queries.sample_picture(measure), content_type="image/jpeg")
 
 
 def _release(request, pk) -> Release:

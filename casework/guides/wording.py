@@ -37,14 +37,19 @@ def choices() -> dict[str, Choice]:
 
 
 def pickable() -> list[dict]:
-    """Measures with their numbers, for the picker."""
+    """Measures with their numbers, for the picker: those offered at first in their order, then the rest by name."""
+    known = sorted(
+        (measure for measure in MEASURES if measure in WORDS),
+        key=lambda measure: (not WORDS[measure].first, WORDS[measure].first, WORDS[measure].heading),
+    )
     return [
         {
+            "key": measure,
+            "first": WORDS[measure].first,
             "name": WORDS[measure].heading,
             "how": WORDS[measure].how,
             "closed": MEASURES[measure].marks is MarkKind.REGION,
             "choices": choices_of(measure),
         }
-        for measure in MEASURES
-        if measure in WORDS
+        for measure in known
     ]

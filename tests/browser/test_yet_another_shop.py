@@ -100,7 +100,7 @@ class NewOrganisation(StaticLiveServerTestCase):
         for foot, name in (("left", "Eyelets, left"), ("right", "Eyelets, right")):
             show.click(f"li.shot:has-text('{foot} shoe, side, outer') a:has-text('Draw a check')")
             show.wait_for_selector(".drawing-desk")
-            show.select_option("#choice", "holes:")
+            show.click("[data-measure=holes]")
             for x, y in demo.drawn(f"eyelets-{foot}"):
                 show.mouse.click(*self.on_screen(x, y))
             self.keys("Enter")

@@ -63,6 +63,7 @@ DOORS = {
     "guide-draft-progress": (("RELEASE",), "get", 200),
     "guide-draft-decide": (("RELEASE", "PROPOSAL", "reject"), "post", 302),
     "guide-question": (("RELEASE", "touch"), "post", 422),
+    "measure-picture": (None, "get", 404),
     "guide-kinds": (None, "get", 200),
     "guide-retail-photo": (("RETAIL_PAIR",), "post", 302),
     "guide-draw": (("RETAIL",), "get", 200),

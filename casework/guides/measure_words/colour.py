@@ -4,7 +4,8 @@ from casework.guides.measure_words.present import tones
 from casework.guides.measure_words.words import MeasureWords
 
 WORDS = MeasureWords(
-    heading="The colour of a panel",
+    heading="Colour of a panel",
+    first=5,
     section="Colour",
     how="Click round one material, dry and free of dust, clear of seams and shine.",
     numbers={

@@ -3,7 +3,7 @@
 from casework.guides.measure_words.words import MeasureWords
 
 WORDS = MeasureWords(
-    heading="One tone against another",
+    heading="Contrast of two tones",
     section="Colour",
     how="Click one place on the first tone, then one on the second, both clear of seams.",
     numbers={

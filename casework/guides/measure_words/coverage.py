@@ -3,7 +3,7 @@
 from casework.guides.measure_words.words import MeasureWords
 
 WORDS = MeasureWords(
-    heading="How much one tone covers",
+    heading="Share of one tone",
     section="Material",
     how="Click one place on the tone, then round the region.",
     numbers={

@@ -3,7 +3,7 @@
 from casework.guides.measure_words.words import MeasureWords
 
 WORDS = MeasureWords(
-    heading="How an edge bends",
+    heading="Bend of an edge",
     section="Marks",
     how="Click along the edge of a panel, an emblem or a sole, from where its bend begins to where it ends.",
     numbers={

@@ -3,7 +3,8 @@
 from casework.guides.measure_words.words import MeasureWords
 
 WORDS = MeasureWords(
-    heading="From one edge to another",
+    heading="Distance between edges",
+    first=7,
     how="Click the first edge, then the second, straight across.",
     numbers={
         "span_mm": "Distance",

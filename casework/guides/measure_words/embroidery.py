@@ -3,7 +3,7 @@
 from casework.guides.measure_words.words import MeasureWords
 
 WORDS = MeasureWords(
-    heading="An embroidered field",
+    heading="Embroidery",
     section="Embroidery and thread",
     how="Click round it, a few mm outside, on plain ground.",
     numbers={

@@ -3,7 +3,8 @@
 from casework.guides.measure_words.words import MeasureWords
 
 WORDS = MeasureWords(
-    heading="What glows under UV",
+    heading="UV glow",
+    first=8,
     section="UV light",
     how="Click round the part of the shoe, or the face of the box, that the lamp lights. Leave table and hands out.",
     numbers={

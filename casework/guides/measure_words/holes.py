@@ -4,6 +4,7 @@ from casework.guides.measure_words.words import MeasureWords
 
 WORDS = MeasureWords(
     heading="Holes",
+    first=2,
     section="Stitches and holes",
     how="Click round the holes, a little outside them. One kind of hole in one region.",
     numbers={

@@ -3,7 +3,7 @@
 from casework.guides.measure_words.words import MeasureWords
 
 WORDS = MeasureWords(
-    heading="A line of print",
+    heading="Line of print",
     section="Marks",
     how="Click round one line of letters, close to it.",
     numbers={

@@ -3,7 +3,7 @@
 from casework.guides.measure_words.words import MeasureWords
 
 WORDS = MeasureWords(
-    heading="The line through holes, carried on",
+    heading="Line of holes to an edge",
     how="Click the row’s first and last hole; on the next panel’s edge the place to hold it against, then another.",
     numbers={
         "landing_mm": "Where it lands, from the third place",

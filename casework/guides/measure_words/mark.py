@@ -3,7 +3,8 @@
 from casework.guides.measure_words.words import MeasureWords
 
 WORDS = MeasureWords(
-    heading="An emblem, a word, a figure",
+    heading="Emblem or word",
+    first=4,
     section="Marks",
     how="Click twice along the edge it is held against, then round the mark.",
     numbers={

@@ -4,7 +4,7 @@ from casework.guides.measure_words.present import tones
 from casework.guides.measure_words.words import MeasureWords
 
 WORDS = MeasureWords(
-    heading="Brushed hair, wrinkles",
+    heading="Nap of brushed hair",
     section="Colour",
     how="Click round one napped panel. A second photograph, brushed the other way, makes a check of the difference.",
     numbers={

@@ -3,7 +3,7 @@
 from casework.guides.measure_words.words import MeasureWords
 
 WORDS = MeasureWords(
-    heading="Two lines that run beside each other",
+    heading="Parallel lines",
     section="Stitches and holes",
     how="Click along the gap between them, from end to end.",
     numbers={

@@ -3,7 +3,7 @@
 from casework.guides.measure_words.words import MeasureWords
 
 WORDS = MeasureWords(
-    heading="The shape from behind",
+    heading="Shape from behind",
     how="Click loosely round the heel, clear of the bench card.",
     numbers={
         "hourglass_ratio": "Hourglass: waist over collar and base",

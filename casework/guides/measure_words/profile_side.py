@@ -3,7 +3,7 @@
 from casework.guides.measure_words.words import MeasureWords
 
 WORDS = MeasureWords(
-    heading="The shape from the side",
+    heading="Shape from the side",
     how="Click loosely round the shoe, clear of the bench card.",
     numbers={
         "toe_ratio": "Toe height over length",

@@ -3,7 +3,7 @@
 from casework.guides.measure_words.words import MeasureWords
 
 WORDS = MeasureWords(
-    heading="The shape from above",
+    heading="Shape from above",
     how="Click loosely round the shoe, clear of the bench card.",
     numbers={
         "squareness_ratio": "Squareness of the toe",

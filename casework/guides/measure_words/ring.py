@@ -3,7 +3,7 @@
 from casework.guides.measure_words.words import MeasureWords
 
 WORDS = MeasureWords(
-    heading="A small circled letter",
+    heading="Circled letter",
     section="Marks",
     how="Click round it, a little outside the ring.",
     numbers={

@@ -3,7 +3,7 @@
 from casework.guides.measure_words.words import MeasureWords
 
 WORDS = MeasureWords(
-    heading="Where a row ends, against an edge",
+    heading="End of a row",
     section="Stitches and holes",
     how="Click along the row to its last stitch before the edge, then twice on the edge. Past the edge counts below 0.",
     numbers={

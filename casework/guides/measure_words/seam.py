@@ -3,7 +3,8 @@
 from casework.guides.measure_words.words import MeasureWords
 
 WORDS = MeasureWords(
-    heading="A row of stitches",
+    heading="Row of stitches",
+    first=1,
     section="Stitches and holes",
     how="Click along the row, following its curve, from its first stitch to its last.",
     numbers={

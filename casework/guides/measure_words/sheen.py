@@ -3,7 +3,7 @@
 from casework.guides.measure_words.words import MeasureWords
 
 WORDS = MeasureWords(
-    heading="Sheen, as highlight contrast",
+    heading="Sheen",
     section="Colour",
     how="Click round one material that a highlight falls on. The lamp must stand alike on every pair.",
     numbers={

@@ -3,7 +3,7 @@
 from casework.guides.measure_words.words import MeasureWords
 
 WORDS = MeasureWords(
-    heading="Specks on a sole or a panel",
+    heading="Specks",
     section="Material",
     how="Click round a piece of at least 2 cm².",
     numbers={

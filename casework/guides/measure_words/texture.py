@@ -3,7 +3,8 @@
 from casework.guides.measure_words.words import MeasureWords
 
 WORDS = MeasureWords(
-    heading="Texture of a material",
+    heading="Texture",
+    first=6,
     section="Material",
     how="Click round one material, at least 10 mm a side, lit alike on every pair.",
     numbers={

@@ -3,7 +3,7 @@
 from casework.guides.measure_words.words import MeasureWords
 
 WORDS = MeasureWords(
-    heading="The thread of a row",
+    heading="Thread of a row",
     section="Stitches and holes",
     how="Click along the row, from the first stitch to the last.",
     numbers={

@@ -3,7 +3,7 @@
 from casework.guides.measure_words.words import MeasureWords
 
 WORDS = MeasureWords(
-    heading="A weave, a mesh, a repeating print",
+    heading="Weave or mesh",
     section="Material",
     how="Click round an even piece, at least four repeats wide.",
     numbers={

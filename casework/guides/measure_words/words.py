@@ -20,6 +20,8 @@ class MeasureWords:
     reasons: Mapping[str, str] = field(default_factory=dict)
     """Sentences for the reasons that are its own: what happened, and what to do."""
     doubts: Mapping[str, str] = field(default_factory=dict)
+    first: int = 0
+    """Its place among the eight that are offered with a picture at first; 0: behind "More"."""
     section: str = "Shape"
     """Heading of the guide that its checks go under until a guide writer says another."""
     present: Callable[[Mapping[str, float], object], dict] | None = None

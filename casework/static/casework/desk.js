@@ -93,6 +93,17 @@ function sendNeutral() {
 
 const chosen = () => document.getElementById("choice")?.selectedOptions[0];
 
+// One measure at a time: its numbers are the list's, the usual one on top.
+function pick(measure) {
+  const list = document.getElementById("choice");
+  desk.groups ??= [...list.querySelectorAll("optgroup")];
+  list.replaceChildren(desk.groups.find((group) => group.dataset.of === measure));
+  if (!list.selectedOptions.length) list.selectedIndex = 0;
+  document.querySelectorAll("[data-measure]").forEach((button) => button.setAttribute("aria-pressed", String(button.dataset.measure === measure)));
+}
+
+function choose(measure) { pick(measure); document.getElementById("choice").selectedIndex = 0; forget(); paint(); }
+
 function setUpDrawing() {
   const form = document.getElementById("check-form");
   desk.wanted = DRAWING;
@@ -100,6 +111,8 @@ function setUpDrawing() {
   form.querySelector("[data-try]").addEventListener("click", tryIt);
   form.querySelector("[data-clear]").addEventListener("click", startOver);
   document.getElementById("choice").addEventListener("change", () => { forget(); paint(); });
+  document.querySelectorAll("[data-measure]").forEach((button) => button.addEventListener("click", () => choose(button.dataset.measure)));
+  pick(chosen().parentElement.dataset.of);
   document.addEventListener("htmx:afterSwap", (event) => {
     if (event.detail.target?.id !== "tried") return;
     const marks = document.getElementById("tried-marks");
@@ -129,6 +142,8 @@ function drawingKey(event, key) {
   if (event.key === "Backspace") { desk.points.pop(); forget(); paint(); return true; }
   if (event.key === "Escape") { startOver(); return true; }
   if (event.key === "Enter") { tryIt(); return true; }
+  const measure = /^[1-8]$/.test(key) && document.querySelectorAll("[data-measure]")[key - 1];
+  if (measure) { measure.click(); return true; }
   return viewKey(key);
 }
 
