@@ -4,19 +4,24 @@ import io
 from dataclasses import dataclass
 
 import numpy as np
-from PIL import Image
+from PIL import Image, ImageDraw
 
+from assay.contracts import MarkKind
 from assay.judge.judgement import Kind
 from casework.bench.panel import answer_names, written
 from casework.retail import quantity_of
 from library.models import Checkpoint, Release
 from pairs.models import Marking, Organisation, Pair, Standing
+from pairs.pictures import mark_kind
 from pairs.queries import latest_numbers, of_generation
 
 NOT_A_VERDICT = "A guide, not a verdict: what agrees can still be a copy, and one thing that differs proves nothing."
 CROP_PX = 420
 PAD = 0.6
+DOT_PX = 5
 MOST = 24
+COMPARES = "retail"
+"""An answer that says this compares with a pair that nobody at home has."""
 
 
 @dataclass
@@ -52,15 +57,21 @@ def entries(release: Release, organisation: Organisation) -> list[Entry]:
         if not values:
             continue
         usual = max(sorted(set(values), key=str), key=values.count)
+        retail, crop = written(check, usual, names), _crop(check, verified)
+        if COMPARES in retail.lower():
+            # Whoever has no retail pair at hand needs to see what it has.
+            if crop is None:
+                continue
+            retail = "as in the picture"
         off = sorted({written(check, value, names) for value in theirs if value != usual})
         others = sorted({written(check, value, names) for value in values if value != usual})
         found.append(
             Entry(
                 check,
-                written(check, usual, names),
+                retail,
                 f"seen on retail as well: {', '.join(others)}" if others else "",
                 f"copies have {', '.join(off)}" if off else "",
-                _crop(check, verified),
+                crop,
                 _crop(check, [copy for copy in copies if read.get((copy.pk, check.pk)) is not None]) if off else None,
             )
         )
@@ -77,12 +88,41 @@ def _crop(check: Checkpoint, pairs: list[Pair]) -> bytes | None:
     low, high = np.min(marking.points, axis=0), np.max(marking.points, axis=0)
     middle, half = (low + high) / 2, np.maximum((high - low) * (0.5 + PAD / 2), 60)
     with Image.open(marking.photo.full.path) as whole:
-        box = [*np.maximum(middle - half, 0), *np.minimum(middle + half, whole.size)]
+        corner = np.round(np.maximum(middle - half, 0))
+        box = [*corner, *np.minimum(middle + half, whole.size)]
         cut = whole.crop([round(float(n)) for n in box]).convert("RGB")
+    full = max(cut.size)
     cut.thumbnail((CROP_PX, CROP_PX))
+    _mark(
+        cut,
+        (np.array(marking.points) - corner) * max(cut.size) / full,
+        mark_kind(check) if check.measure else MarkKind.REGION,
+    )
     target = io.BytesIO()
     cut.save(target, "JPEG", quality=85)
     return target.getvalue()
+
+
+def _mark(picture: Image.Image, points: np.ndarray, kind: MarkKind) -> None:
+    """Show the place on a picture, black on white so that it prints: a line along a path, round a region, or dots."""
+    draw, put = ImageDraw.Draw(picture), [tuple(point) for point in points]
+    if kind is MarkKind.PLACES:
+        for x, y in put:
+            draw.ellipse((x - DOT_PX, y - DOT_PX, x + DOT_PX, y + DOT_PX), fill="black", outline="white", width=2)
+        return
+    line = [*put, put[0]] if kind is MarkKind.REGION else put
+    draw.line(line, fill="white", width=5)
+    draw.line(line, fill="black", width=2)
+
+
+def codes(release: Release) -> list[tuple[str, str]]:
+    """What is printed on the box and the tag of this release, by name."""
+    known = {
+        "Style code": release.style_code,
+        "Colour": release.colour_wording,
+        "Factories": ", ".join(release.factory_codes),
+    }
+    return [(name, value) for name, value in known.items() if value]
 
 
 def as_pdf(release: Release, organisation: Organisation) -> bytes:
@@ -98,7 +138,8 @@ def as_pdf(release: Release, organisation: Organisation) -> bytes:
     plain = ParagraphStyle("plain", fontName="Helvetica", fontSize=9.5, leading=12)
     head = ParagraphStyle("head", parent=plain, fontName="Helvetica-Bold", fontSize=16, leading=20)
     bold = ParagraphStyle("bold", parent=plain, fontName="Helvetica-Bold", fontSize=10.5, leading=13)
-    story = [Paragraph(escape(str(release)), head), Paragraph(escape(f"{release.style_code}. {NOT_A_VERDICT}"), plain)]
+    story = [Paragraph(escape(str(release)), head), Paragraph(escape(NOT_A_VERDICT), plain)]
+    story += [Paragraph(escape(f"{name}: {value}"), plain) for name, value in codes(release)]
     for entry in entries(release, organisation):
         words = [Paragraph(escape(entry.check.name), bold), Paragraph(escape(entry.check.instruction), plain)]
         words.append(Paragraph(escape(f"Retail: {entry.retail}"), plain))

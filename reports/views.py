@@ -113,7 +113,12 @@ def sheet(request, pk):
         row.retail_crop, row.copy_crop = (
             crop and b64encode(crop).decode() for crop in (row.retail_crop, row.copy_crop)
         )
-    page = {"release": release, "entries": rows, "not_a_verdict": guide_sheet.NOT_A_VERDICT}
+    page = {
+        "release": release,
+        "codes": guide_sheet.codes(release),
+        "entries": rows,
+        "not_a_verdict": guide_sheet.NOT_A_VERDICT,
+    }
     return render(request, "casework/library/sheet.html", page)
 
 
