@@ -177,8 +177,10 @@ def unsure_counts(release: Release, organisation: Organisation) -> list[dict]:
 
 
 def tray(pair: Pair) -> dict:
-    """Its photographs, those nobody could sort first; and places to put them. Two queries."""
+    """Its photographs, those nobody could sort first, with what is wrong with them; and places to put them. Three
+    queries, and one a photograph."""
     photos = list(pair.photos.all())
+    in_mm = Counter(pair.release.checkpoints.filter(unit__startswith="mm").values_list("view", "foot"))
     places = [
         (f"{key} {foot}".strip(), place_name(key, foot))
         for key, view in kinds_by_key().items()
@@ -191,7 +193,14 @@ def tray(pair: Pair) -> dict:
         "broken": [(p, wording.sentence(p.guess.refusal)) for p in photos if p.state == Photo.State.BROKEN],
         "unsorted": unsorted,
         "sorted": [
-            {"photo": photo, "drawn": photo.markings.count()} for photo in photos if photo.view and photo.preview
+            {
+                "photo": photo,
+                "drawn": photo.markings.count(),
+                "retake": wording.fitness_words(photo.fitness) if photo.fitness.retake else "",
+                "lacks_mm": 0 if photo.mm_per_px else in_mm[photo.view, photo.foot],
+            }
+            for photo in photos
+            if photo.view and photo.preview
         ],
         "places": [
             {"value": value, "name": name, "key": KEYS[n] if n < len(KEYS) else ""}

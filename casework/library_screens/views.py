@@ -242,7 +242,11 @@ def proof(request, pk):
 def pair_tray(request, pk):
     """Its photographs alone, asked for while they are read."""
     known = _pair(request, pk)
-    return render(request, "casework/library/_tray.html", {"pair": known, "tray": queries.tray(known), **may(request)})
+    return _tray(request, known)
+
+
+def _tray(request, pair: Pair):
+    return render(request, "casework/library/_tray.html", {"pair": pair, "tray": queries.tray(pair), **may(request)})
 
 
 @require_POST
@@ -273,7 +277,7 @@ def pair_work(request, pk, action):
             photo = get_object_or_404(known.photos, pk=key_in(request.POST.get("photo", "")))
             view, _, foot = request.POST.get("place", "").partition(" ")
             place_photo(photo=photo, user=request.user, view=view, foot=foot)
-            return redirect("library-pair", known.pk)
+            return _tray(request, known) if request.htmx else redirect("library-pair", known.pk)
         if action == "verify":
             done = verify_pair(pair=known, user=request.user)
             counts = done.standing == Standing.RETAIL

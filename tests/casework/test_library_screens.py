@@ -1,5 +1,6 @@
 """The library on screen: makers, releases, verified pairs, known copies, without a shell."""
 
+from types import SimpleNamespace
 from uuid import uuid4
 
 from django.contrib.auth.models import Permission
@@ -18,9 +19,9 @@ from casework.actions.work_checkpoint import answer
 from casework.models import Case
 from library.models import Batch, Checkpoint, Maker, Release
 from pairs.actions.take_reading import SAID, say
-from pairs.models import Pair, Standing
+from pairs.models import Pair, Photo, Standing
 from pairs.queries import retail_pairs
-from tests.support.scenes import finding, small_case, small_organisation
+from tests.support.scenes import finding, grey_photo, small_case, small_organisation
 
 WRITES = ("add_checkpoint", "change_maker")
 PAIR = {"size_us": "9", "region": "eu", "condition": "deadstock", "verified_how": "bought from the maker, receipt 12"}
@@ -32,6 +33,18 @@ class Shelf(TestCase):
         self.scene.mara.user_permissions.add(*Permission.objects.filter(codename__in=WRITES))
         self.mara = type(self.scene.mara).objects.get(pk=self.scene.mara.pk)
         self.client.force_login(self.mara)
+
+    def test_a_photograph_is_sorted_without_a_page_load_and_says_what_lacks_without_a_scale(self):
+        pair = self.candidate()
+        photo = grey_photo(SimpleNamespace(pair=pair, opened_by=self.mara))
+        Photo.objects.filter(pk=photo.pk).update(preview=photo.full.name)
+        Checkpoint.objects.filter(key="bar").update(unit="mm", quantity="pitch_mm", kind="continuous")
+        url, said = reverse("library-pair-work", args=[pair.pk, "place"]), {"photo": photo.pk, "place": "side_out left"}
+        page = self.client.post(url, said, headers={"HX-Request": "true"})
+        self.assertContains(page, "No scale: 1 check won’t have")
+        self.assertNotContains(page, "<html")
+        photo.refresh_from_db()
+        self.assertEqual((photo.view, photo.foot, photo.sorted_by), ("side_out", "left", Photo.SortedBy.PERSON))
 
     def release_given(self, **changes) -> dict:
         maker = self.scene.release.shoe_model.maker

@@ -112,7 +112,7 @@ function setUpDrawing() {
   form.querySelector("[data-clear]").addEventListener("click", startOver);
   document.getElementById("choice").addEventListener("change", () => { forget(); paint(); });
   document.querySelectorAll("[data-measure]").forEach((button) => button.addEventListener("click", () => choose(button.dataset.measure)));
-  pick(chosen().parentElement.dataset.of);
+  if (document.querySelector("[data-measure]")) pick(chosen().parentElement.dataset.of);
   document.addEventListener("htmx:afterSwap", (event) => {
     if (event.detail.target?.id !== "tried") return;
     const marks = document.getElementById("tried-marks");
