@@ -38,6 +38,7 @@ urlpatterns = [
     path("seen/<int:pk>/crop/", photo_views.sighting_crop, name="sighting-crop"),
     path("notes/<int:pk>/crop/", photo_views.note_crop, name="note-crop"),
     path("kit/", kit_views.kit, name="kit"),
+    path("kit/ultraviolet/allowed/", kit_views.uv_allowed, name="uv-allowed"),
     path("kit/ultraviolet/", kit_views.ultraviolet, name="kit-ultraviolet"),
     path("kit/validation/", kit_views.validate, name="kit-validation"),
     path("kit/validation.csv", kit_views.validation_csv, name="kit-validation-csv"),

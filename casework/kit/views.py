@@ -6,6 +6,7 @@ from django.contrib import messages
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
+from django.utils.html import format_html
 from django.views.decorators.http import require_GET, require_http_methods
 
 from assay.errors import AssayError
@@ -113,6 +114,19 @@ def ultraviolet(request):
     page = {"organisation": organisation_of(request.user), "form": form, "allowed": allowed, "problem": problem}
     page |= {"minutes": allowed // 60, "seconds": allowed % 60} if allowed is not None else {}
     return render(request, "casework/kit/ultraviolet.html", page, status=422 if problem else 200)
+
+
+@require_GET
+def uv_allowed(request):
+    """How long eyes may be under the lamp, for the clock next to a UV step; "?" for what is no irradiance."""
+    try:
+        seconds = round(seconds_allowed(float(request.GET.get("w_m2", "").replace(",", "."))))
+    except (ValueError, AssayError):
+        seconds = 0
+    words = f"{seconds // 60}:{seconds % 60:02d}" if seconds else "?"
+    return HttpResponse(
+        format_html('<output class="mono" id="uv-allowed" data-seconds="{}">{}</output>', seconds or "", words)
+    )
 
 
 def _take_in(request) -> str:

@@ -45,6 +45,13 @@ class UnderTheLamp(TestCase):
         regrade(self.case)
         return finding(self.case, "lines")
 
+    def test_the_clock_next_to_the_lamp_gets_the_published_limit(self):
+        """ICNIRP 2004: 10⁴ J/m² in 8 hours; at 10 W/m² after 1000 s."""
+        self.client.force_login(self.scene.mara)
+        for irradiance, words in (("10", "16:40"), ("0,1", "480:00"), ("", "?"), ("-3", "?"), ("nan", "?"), ("x", "?")):
+            answer = self.client.get(reverse("uv-allowed"), {"w_m2": irradiance})
+            self.assertContains(answer, f">{words}</output>")
+
     def test_clean_says_nothing_and_counts_in_no_coverage(self):
         before = case_findings.assess(self.case, case_findings.findings_of(self.case)).coverage
         clean = self.shows(0)

@@ -23,6 +23,7 @@ DOORS = {
     "kit-validation": (None, "get", 200),
     "kit-validation-csv": (None, "get", 200),
     "kit-ultraviolet": (None, "get", 200),
+    "uv-allowed": (None, "get", 200),
     "shop": (None, "get", 200),
     "shop-work": ("ORGANISATION", "post", 422),
     "password": (None, "get", 200),

@@ -1,8 +1,12 @@
 // One photograph, large: zoom, pan, and points put for a scale. The points are sent; nothing is computed here.
+import { make, pointAt, pointList, showBox, unitOf } from "./svg.js";
 
-const SVG = "http://www.w3.org/2000/svg";
 const TILE = "Click the middle of the grey tile.";
-const HINTS = { 1: "Click a part that is plain white or grey, not glaring, on the shoe or beside it.", 2: "Click the two ends of a known length. Backspace takes the last one back.", 4: "Click the four corners: top left, top right, bottom right, bottom left. Backspace takes the last one back." };
+const HINTS = {
+  1: "Click a part that is plain white or grey, not glaring, on the shoe or next to it.",
+  2: "Click the two ends of a known length. Backspace takes the last one back.",
+  4: "Click the four corners: top left, top right, bottom right, bottom left. Backspace takes the last one back.",
+};
 // Points drawn without end: a path or a region for a new check.
 const DRAWING = Infinity;
 let desk = null; // { svg, size, box, wanted, points, form }
@@ -13,8 +17,11 @@ export function setUpDesk() {
   svg.dataset.ready = "yes";
   const size = svg.dataset.size.split(" ").map(Number);
   desk = { svg, size, box: [0, 0, ...size], wanted: 0, points: [] };
-  document.querySelectorAll("[data-put]").forEach((button) => button.addEventListener("click", () => start(Number(button.dataset.put), button.form)));
-  svg.addEventListener("wheel", (event) => { event.preventDefault(); zoom(event.deltaY < 0 ? 0.8 : 1.25, at(event)); }, { passive: false });
+  document.querySelectorAll("[data-put]").forEach((button) => {
+    button.addEventListener("click", () => start(Number(button.dataset.put), button.form));
+  });
+  const wheel = (event) => { event.preventDefault(); zoom(event.deltaY < 0 ? 0.8 : 1.25, at(event)); };
+  svg.addEventListener("wheel", wheel, { passive: false });
   if ("drawing" in svg.dataset) setUpDrawing();
   let from = null, held = -1;
   svg.addEventListener("pointerdown", (event) => {
@@ -28,7 +35,10 @@ export function setUpDesk() {
     const dx = event.clientX - from.x, dy = event.clientY - from.y;
     if (Math.hypot(dx, dy) > 4) from.moved = true;
     if (from.moved && held >= 0) { desk.points[held] = at(event); paint(); return; }
-    if (from.moved) { const unit = unitOf(); desk.box = [from.box[0] - dx * unit, from.box[1] - dy * unit, from.box[2], from.box[3]]; show(); }
+    if (!from.moved) return;
+    const unit = unitOf(svg);
+    desk.box = [from.box[0] - dx * unit, from.box[1] - dy * unit, from.box[2], from.box[3]];
+    show();
   });
   svg.addEventListener("pointerup", (event) => { if (from && !from.moved && desk.wanted && held < 0) put(at(event)); from = null; });
   new ResizeObserver(show).observe(svg);
@@ -36,8 +46,7 @@ export function setUpDesk() {
   else show();
 }
 
-const unitOf = () => Math.max(desk.box[2] / Math.max(1, desk.svg.clientWidth), desk.box[3] / Math.max(1, desk.svg.clientHeight));
-const at = (event) => { const p = new DOMPoint(event.clientX, event.clientY).matrixTransform(desk.svg.getScreenCTM().inverse()); return [Math.round(p.x * 10) / 10, Math.round(p.y * 10) / 10]; };
+const at = (event) => pointAt(event, desk.svg);
 
 function zoom(factor, [x, y]) {
   const [left, top, width, height] = desk.box;
@@ -45,11 +54,7 @@ function zoom(factor, [x, y]) {
   show();
 }
 
-function show() {
-  desk.svg.setAttribute("viewBox", desk.box.join(" "));
-  desk.svg.style.setProperty("--u", unitOf());
-  desk.svg.classList.toggle("pixelated", unitOf() < 0.3);
-}
+function show() { showBox(desk.svg, desk.box); }
 
 function start(wanted, form = null) {
   desk.wanted = wanted;
@@ -72,18 +77,18 @@ function put(point) {
 function paint() {
   const group = desk.svg.querySelector(".put");
   group.replaceChildren();
-  const closed = desk.wanted === DRAWING ? chosen()?.hasAttribute("data-closed") && desk.points.length > 2 : desk.points.length === 4;
-  const line = document.createElementNS(SVG, closed ? "polygon" : "polyline");
-  line.setAttribute("points", desk.points.map((p) => p.join(",")).join(" "));
-  group.append(line);
-  for (const [x, y] of desk.points) { const dot = document.createElementNS(SVG, "circle"); dot.setAttribute("cx", x); dot.setAttribute("cy", y); group.append(dot); }
+  const isRegion = chosen()?.hasAttribute("data-closed") && desk.points.length > 2;
+  const closed = desk.wanted === DRAWING ? isRegion : desk.points.length === 4;
+  group.append(make(closed ? "polygon" : "polyline", { points: pointList(desk.points) }));
+  group.append(...desk.points.map(([x, y]) => make("circle", { cx: x, cy: y })));
   const field = document.querySelector(".put-form [name=points]");
   if (field) field.value = JSON.stringify(desk.points);
   const how = document.getElementById("how");
   if (how) { how.textContent = chosen()?.dataset.how ?? ""; return; }
   const hint = document.querySelector(".photo-large .tool-hint");
   hint.hidden = !desk.wanted;
-  hint.textContent = desk.points.length === desk.wanted ? "Now write the length in mm and press Enter." : desk.form?.tile ? TILE : (HINTS[desk.wanted] ?? "");
+  const asks = desk.form?.tile ? TILE : (HINTS[desk.wanted] ?? "");
+  hint.textContent = desk.points.length === desk.wanted ? "Now write the length in mm and press Enter." : asks;
 }
 
 function sendNeutral() {
@@ -99,7 +104,9 @@ function pick(measure) {
   desk.groups ??= [...list.querySelectorAll("optgroup")];
   list.replaceChildren(desk.groups.find((group) => group.dataset.of === measure));
   if (!list.selectedOptions.length) list.selectedIndex = 0;
-  document.querySelectorAll("[data-measure]").forEach((button) => button.setAttribute("aria-pressed", String(button.dataset.measure === measure)));
+  document.querySelectorAll("[data-measure]").forEach((button) => {
+    button.setAttribute("aria-pressed", String(button.dataset.measure === measure));
+  });
 }
 
 function choose(measure) { pick(measure); document.getElementById("choice").selectedIndex = 0; forget(); paint(); }
@@ -111,7 +118,9 @@ function setUpDrawing() {
   form.querySelector("[data-try]").addEventListener("click", tryIt);
   form.querySelector("[data-clear]").addEventListener("click", startOver);
   document.getElementById("choice").addEventListener("change", () => { forget(); paint(); });
-  document.querySelectorAll("[data-measure]").forEach((button) => button.addEventListener("click", () => choose(button.dataset.measure)));
+  document.querySelectorAll("[data-measure]").forEach((button) => {
+    button.addEventListener("click", () => choose(button.dataset.measure));
+  });
   if (document.querySelector("[data-measure]")) pick(chosen().parentElement.dataset.of);
   document.addEventListener("htmx:afterSwap", (event) => {
     if (event.detail.target?.id !== "tried") return;
@@ -124,8 +133,9 @@ function setUpDrawing() {
 // What was measured, large enough to judge every mark.
 function goTo(points) {
   const xs = points.map((p) => p[0]), ys = points.map((p) => p[1]);
-  const width = 1.6 * (Math.max(...xs) - Math.min(...xs)) + 40, height = 1.6 * (Math.max(...ys) - Math.min(...ys)) + 40;
-  desk.box = [(Math.min(...xs) + Math.max(...xs) - width) / 2, (Math.min(...ys) + Math.max(...ys) - height) / 2, width, height];
+  const left = Math.min(...xs), right = Math.max(...xs), top = Math.min(...ys), bottom = Math.max(...ys);
+  const width = 1.6 * (right - left) + 40, height = 1.6 * (bottom - top) + 40;
+  desk.box = [(left + right - width) / 2, (top + bottom - height) / 2, width, height];
   show();
 }
 
@@ -148,7 +158,11 @@ function drawingKey(event, key) {
 }
 
 function viewKey(key) {
-  if (key === "+" || key === "=" || key === "-") { const [x, y, w, h] = desk.box; zoom(key === "-" ? 1.25 : 0.8, [x + w / 2, y + h / 2]); return true; }
+  if (key === "+" || key === "=" || key === "-") {
+    const [x, y, w, h] = desk.box;
+    zoom(key === "-" ? 1.25 : 0.8, [x + w / 2, y + h / 2]);
+    return true;
+  }
   if (key === "0") { desk.box = [0, 0, ...desk.size]; show(); return true; }
   return false;
 }
@@ -157,8 +171,8 @@ export function deskKey(event, key) {
   if (!desk?.svg.isConnected) return false;
   if (desk.wanted === DRAWING) return drawingKey(event, key);
   if ((key === "1" || key === "2") && document.querySelector("[data-put]")) { start(key === "1" ? 2 : 4); return true; }
-  const neutral = { 5: 0, 7: 1 }[key];
-  if (neutral !== undefined && document.querySelectorAll("[data-neutral]")[neutral]) { start(1, document.querySelectorAll("[data-neutral]")[neutral]); return true; }
+  const neutral = document.querySelectorAll("[data-neutral]")[{ 5: 0, 7: 1 }[key]];
+  if (neutral) { start(1, neutral); return true; }
   if (event.key === "Backspace" && desk.wanted) { desk.points.pop(); paint(); return true; }
   if (event.key === "Escape" && desk.wanted) { desk.wanted = 0; desk.points = []; paint(); return true; }
   return viewKey(key);

@@ -1,5 +1,6 @@
 // Putting marks right on the suspect's photograph: ticks and rings (add, move, take away), paths and regions (move).
 // Every change is sent at once; the answer brings the new number.
+import { arrow, pointAt, pointList, setAll } from "./svg.js";
 
 const HINTS = {
   ticks: "Click to add, drag to move, Delete takes the chosen one away. ← → choose, Shift + arrows move, A adds after it. T or Esc when done.",
@@ -40,21 +41,23 @@ export class Editor {
   centres() { return this.marks.map((mark) => [Number(mark.dataset.cx), Number(mark.dataset.cy)]); }
 
   send(action, points) {
-    window.htmx.ajax("POST", `${this.work}${action}/`, { target: "#bench", swap: "outerHTML", values: { points: JSON.stringify(points) } });
+    const values = { points: JSON.stringify(points) };
+    window.htmx.ajax("POST", `${this.work}${action}/`, { target: "#bench", swap: "outerHTML", values });
   }
 
-  at(event) {
-    const point = new DOMPoint(event.clientX, event.clientY).matrixTransform(this.svg.getScreenCTM().inverse());
-    return [Math.round(point.x * 10) / 10, Math.round(point.y * 10) / 10];
-  }
+  at(event) { return pointAt(event, this.svg); }
 
   key(event, key) {
     if (!tool) return false;
     if (key === "Escape") { this.toggle(tool); return true; }
     if (tool !== "ticks") return false;
-    const step = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[event.key];
+    const step = arrow(event);
     if (step && event.shiftKey) return this.nudge(step);
-    if (step && step[0] && this.marks.length) { chosen = (chosen + step[0] + this.marks.length) % this.marks.length; this.paint(); return true; }
+    if (step && step[0] && this.marks.length) {
+      chosen = (chosen + step[0] + this.marks.length) % this.marks.length;
+      this.paint();
+      return true;
+    }
     if (event.key === "Delete" || event.key === "Backspace") return this.takeAway();
     if (key === "a") return this.addAfter();
     return false;
@@ -102,7 +105,8 @@ export class Editor {
     chosen = this.marks.indexOf(mark);
     this.paint();
     const start = this.at(event), points = this.centres();
-    this.follow(event, (now) => mark.setAttribute("transform", `translate(${now[0] - start[0]} ${now[1] - start[1]})`), (now) => {
+    const drag = (now) => mark.setAttribute("transform", `translate(${now[0] - start[0]} ${now[1] - start[1]})`);
+    this.follow(event, drag, (now) => {
       if (Math.hypot(now[0] - start[0], now[1] - start[1]) < 0.5) return;
       points[chosen] = [points[chosen][0] + now[0] - start[0], points[chosen][1] + now[1] - start[1]];
       this.send("correct", points);
@@ -115,12 +119,13 @@ export class Editor {
     const before = handles.map((dot) => [Number(dot.getAttribute("cx")), Number(dot.getAttribute("cy"))]);
     const only = handle ? handles.indexOf(handle) : -1;
     const start = this.at(event);
-    const moved = (now) => before.map((p, n) => (only >= 0 && n !== only ? p : [p[0] + now[0] - start[0], p[1] + now[1] - start[1]]));
+    const by = (p, now) => [p[0] + now[0] - start[0], p[1] + now[1] - start[1]];
+    const moved = (now) => before.map((p, n) => (only >= 0 && n !== only ? p : by(p, now)));
     const line = this.svg.querySelector(".marking > polygon, .marking > polyline");
     this.follow(event, (now) => {
       const points = moved(now);
-      points.forEach((p, n) => { handles[n].setAttribute("cx", p[0]); handles[n].setAttribute("cy", p[1]); });
-      line.setAttribute("points", points.map((p) => p.join(",")).join(" "));
+      points.forEach(([cx, cy], n) => setAll(handles[n], { cx, cy }));
+      line.setAttribute("points", pointList(points));
     }, (now) => this.send("marks", moved(now)));
   }
 

@@ -1,6 +1,6 @@
 // Measuring by pointing: the points are collected here, the numbers come from the server. Also landmarks for laying on.
+import { arrow, exactly, make, pointList, unitOf } from "./svg.js";
 
-const SVG = "http://www.w3.org/2000/svg";
 const TOOLS = {
   caliper: { key: "c", wants: 2, words: "Two points of a distance." },
   angle: { key: "a", wants: 3, words: "Three points; the angle is at the middle one." },
@@ -47,7 +47,7 @@ export class Gauge {
     if (event.key === "Escape") return this.toggle(this.tool);
     if (event.key === "Backspace") { (this.points[this.last] ?? []).pop(); this.drawn = []; this.result = ""; this.paint(); return true; }
     if (event.key === "Tab") { this.place({ side: this.cursor?.side === "suspect" ? "retail" : "suspect" }); return true; }
-    const step = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[event.key];
+    const step = arrow(event);
     if (step) { this.place({ step: step.map((s) => s * (event.shiftKey ? 1 : 12)) }); return true; }
     if (event.key === "Enter") { if (this.cursor && !this.result) this.put(this.cursor.side, this.cursor.at); else this.keep(); return true; }
     if (key in BY_KEY) return this.toggle(BY_KEY[key]);
@@ -58,20 +58,17 @@ export class Gauge {
   place({ side = this.cursor?.side ?? "suspect", step = [0, 0] }) {
     const svg = this.sides[side];
     if (!svg) return;
-    const unit = this.unit(svg), box = svg.viewBox.baseVal;
+    const unit = unitOf(svg), box = svg.viewBox.baseVal;
     const at = this.cursor?.side === side ? this.cursor.at : [box.x + box.width / 2, box.y + box.height / 2];
     this.cursor = { side, at: [at[0] + step[0] * unit, at[1] + step[1] * unit] };
     this.result = "";
     this.paint();
   }
 
-  unit(svg) { return Number(svg.style.getPropertyValue("--u")) || 1; }
-
   takes(event, svg) {
     if (!this.tool || event.button !== 0) return false;
     const side = svg === this.sides.retail ? "retail" : "suspect";
-    const p = new DOMPoint(event.clientX, event.clientY).matrixTransform(svg.getScreenCTM().inverse());
-    this.put(side, [p.x, p.y]);
+    this.put(side, exactly(event, svg));
     return true;
   }
 
@@ -98,7 +95,7 @@ export class Gauge {
 
   values() {
     const side = this.side, other = side === "suspect" ? "retail" : "suspect";
-    return { tool: this.tool, side, pixel: this.unit(this.sides[side]), points: JSON.stringify(this.points[side]), others: JSON.stringify(this.points[other]) };
+    return { tool: this.tool, side, pixel: unitOf(this.sides[side]), points: JSON.stringify(this.points[side]), others: JSON.stringify(this.points[other]) };
   }
 
   async ask() {
@@ -142,26 +139,23 @@ export class Gauge {
 
   paintSide(side, svg) {
     svg.querySelector(".gauge")?.remove();
-    const group = document.createElementNS(SVG, "g");
-    group.classList.add("gauge");
+    const group = make("g", { class: "gauge" });
     const points = this.points[side];
     const lines = side === this.side ? this.drawn : [];
     for (const line of lines.length ? lines : this.tool === "colour" || this.tool === "landmarks" ? [] : [points]) {
-      for (const kind of ["halo", "ink"]) { const shape = document.createElementNS(SVG, "polyline"); shape.classList.add(kind); shape.setAttribute("points", line.map((p) => p.join(",")).join(" ")); group.append(shape); }
+      for (const kind of ["halo", "ink"]) group.append(make("polyline", { class: kind, points: pointList(line) }));
     }
     points.forEach(([x, y], n) => {
       group.append(this.cross(x, y, "put"));
-      if (this.tool === "landmarks") { const text = document.createElementNS(SVG, "text"); text.textContent = n + 1; text.setAttribute("x", x + 9 * this.unit(svg)); text.setAttribute("y", y - 9 * this.unit(svg)); group.append(text); }
+      const aside = 9 * unitOf(svg);
+      if (this.tool === "landmarks") group.append(make("text", { x: x + aside, y: y - aside }, String(n + 1)));
     });
     if (this.cursor?.side === side) group.append(this.cross(...this.cursor.at, "cursor"));
     svg.append(group);
   }
 
   cross(x, y, kind) {
-    const mark = document.createElementNS(SVG, "g");
-    mark.classList.add("cross", kind);
-    mark.setAttribute("transform", `translate(${x} ${y})`);
-    for (const name of ["halo", "ink"]) { const path = document.createElementNS(SVG, "path"); path.classList.add(name); path.setAttribute("d", "M-1 0H-.3M.3 0H1M0-1V-.3M0 .3V1"); mark.append(path); }
-    return mark;
+    const lines = ["halo", "ink"].map((name) => make("path", { class: name, d: "M-1 0H-.3M.3 0H1M0-1V-.3M0 .3V1" }));
+    return make("g", { class: `cross ${kind}`, transform: `translate(${x} ${y})` }, ...lines);
   }
 }

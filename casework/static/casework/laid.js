@@ -1,6 +1,6 @@
 // The suspect laid over the retail photograph: wipe, blink, ghost, difference. A caption always says which is which.
+import { arrow, copyImage, inPicture, make, matrixOf, setAll, unitOf } from "./svg.js";
 
-const SVG = "http://www.w3.org/2000/svg";
 export const MODES = { w: "wipe", b: "blink", g: "ghost", d: "difference" };
 let mode = ""; // stays from checkpoint to checkpoint
 let share = 0.5; // where the wipe's line stands, of the stage's width
@@ -23,19 +23,12 @@ export class Laid {
   get possible() { return Boolean(this.base && this.over); }
 
   build() {
-    this.image = document.createElementNS(SVG, "image");
-    const from = this.over.querySelector("image");
-    for (const name of ["href", "width", "height", "preserveAspectRatio"]) this.image.setAttribute(name, from.getAttribute(name));
-    this.image.setAttribute("transform", `matrix(${this.over.dataset.onto})`);
-    this.image.classList.add("laid");
-    this.group = document.createElementNS(SVG, "g");
-    this.group.append(this.image);
-    const clip = document.createElementNS(SVG, "clipPath");
-    clip.id = "wipe-clip";
-    this.window = document.createElementNS(SVG, "rect");
-    clip.append(this.window);
-    this.line = document.createElementNS(SVG, "path");
-    this.line.classList.add("wipe-line");
+    this.image = copyImage(this.over.querySelector("image"));
+    setAll(this.image, { class: "laid", transform: `matrix(${this.over.dataset.onto})` });
+    this.group = make("g", {}, this.image);
+    this.window = make("rect");
+    const clip = make("clipPath", { id: "wipe-clip" }, this.window);
+    this.line = make("path", { class: "wipe-line" });
     this.base.querySelector("image").after(clip, this.group, this.line);
   }
 
@@ -51,7 +44,7 @@ export class Laid {
     if (mode && event.key === "Escape") return this.toggle(mode);
     if (key === "b" && mode === "blink") { this.root.classList.add("blinking"); this.say(); return true; }
     if (key in MODES) return event.repeat || this.toggle(MODES[key]);
-    const step = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[event.key];
+    const step = arrow(event);
     if (mode && step && event.shiftKey) return this.nudge(step);
     if (mode === "wipe" && key === "x") { swapped = !swapped; this.paint(); return true; }
     if (mode === "wipe" && (event.key === "ArrowLeft" || event.key === "ArrowRight")) {
@@ -64,11 +57,11 @@ export class Laid {
   // Shift + arrows move the suspect by a pixel of the screen; kept once the hand rests.
   nudge([x, y]) {
     if (!this.root.dataset.open) return true;
-    const unit = Number(this.base.style.getPropertyValue("--u")) || 1;
+    const unit = unitOf(this.base);
     this.moved = [this.moved[0] + x * unit, this.moved[1] + y * unit];
-    const onto = new DOMMatrix(this.over.dataset.onto.split(" ").map(Number));
-    const shown = new DOMMatrix().translate(...this.moved).multiply(onto);
-    this.image.setAttribute("transform", `matrix(${[shown.a, shown.b, shown.c, shown.d, shown.e, shown.f].join(" ")})`);
+    const shown = new DOMMatrix().translate(...this.moved).multiply(matrixOf(this.over.dataset.onto));
+    const { a, b, c, d, e, f } = shown;
+    this.image.setAttribute("transform", `matrix(${[a, b, c, d, e, f].join(" ")})`);
     clearTimeout(this.resting);
     this.resting = setTimeout(() => {
       const values = { points: JSON.stringify([this.moved]) };
@@ -100,7 +93,9 @@ export class Laid {
   paint() {
     this.root.dataset.laid = mode;
     this.root.classList.toggle("laid-over", Boolean(mode));
-    this.root.querySelectorAll("[data-tool]").forEach((b) => { if (Object.values(MODES).includes(b.dataset.tool)) b.classList.toggle("on", b.dataset.tool === mode); });
+    this.root.querySelectorAll("[data-tool]").forEach((button) => {
+      if (Object.values(MODES).includes(button.dataset.tool)) button.classList.toggle("on", button.dataset.tool === mode);
+    });
     this.group.toggleAttribute("clip-path", false);
     if (mode === "wipe") this.group.setAttribute("clip-path", "url(#wipe-clip)");
     this.say();
@@ -111,24 +106,26 @@ export class Laid {
   place() {
     if (!this.possible || mode !== "wipe") return;
     const frame = this.base.getBoundingClientRect();
-    const back = this.base.getScreenCTM()?.inverse();
-    if (!back) return;
-    const at = (x, y) => new DOMPoint(x, y).matrixTransform(back);
-    const top = at(frame.left + share * frame.width, frame.top), bottom = at(frame.left, frame.bottom), right = at(frame.right, frame.top), left = at(frame.left, frame.top);
-    const [from, to] = swapped ? [left.x, top.x] : [top.x, right.x];
-    for (const [name, value] of Object.entries({ x: from, y: top.y, width: Math.max(0, to - from), height: bottom.y - top.y })) this.window.setAttribute(name, value);
-    this.line.setAttribute("d", `M${top.x} ${top.y}V${bottom.y}`);
+    const first = inPicture(this.base, frame.left, frame.top), last = inPicture(this.base, frame.right, frame.bottom);
+    if (!first) return;
+    const [left, top] = first, [right, bottom] = last, middle = left + share * (right - left);
+    const [from, to] = swapped ? [left, middle] : [middle, right];
+    setAll(this.window, { x: from, y: top, width: Math.max(0, to - from), height: bottom - top });
+    this.line.setAttribute("d", `M${middle} ${top}V${bottom}`);
   }
 
   say() {
     if (!this.caption) return;
     const blinking = this.root.classList.contains("blinking");
     const words = {
-      wipe: swapped ? "<strong>Suspect</strong> left of the line, <strong>Retail</strong> right" : "<strong>Retail</strong> left of the line, <strong>Suspect</strong> right",
+      wipe: swapped
+        ? "<strong>Suspect</strong> left of the line, <strong>Retail</strong> right"
+        : "<strong>Retail</strong> left of the line, <strong>Suspect</strong> right",
       blink: blinking ? "Now: <strong>Suspect</strong>" : "Now: <strong>Retail</strong>, hold B for the suspect",
       ghost: "<strong>Retail</strong> and <strong>Suspect</strong>, half of each",
       difference: "<strong>Retail</strong> less <strong>Suspect</strong>: black where they agree",
     }[mode];
-    this.caption.innerHTML = words ? `<span>${words}</span><span class="mono">${mode === "wipe" ? "X swaps" : "laid over"}</span>` : this.plain;
+    const aside = mode === "wipe" ? "X swaps" : "overlaid";
+    this.caption.innerHTML = words ? `<span>${words}</span><span class="mono">${aside}</span>` : this.plain;
   }
 }

@@ -1,6 +1,6 @@
 // A lens on both pictures at once, at the same place of the shoe; and the pixel grid at high zoom.
+import { copyImage, exactly, make, matrixOf, onScreen, through, unitOf } from "./svg.js";
 
-const SVG = "http://www.w3.org/2000/svg";
 const SIDE = 230, STRONGER = 4;
 let on = false; // stays from checkpoint to checkpoint
 
@@ -17,11 +17,7 @@ export class Lens {
   }
 
   glass(svg) {
-    const glass = document.createElementNS(SVG, "svg");
-    glass.classList.add("lens");
-    const from = svg.querySelector("image"), image = document.createElementNS(SVG, "image");
-    for (const name of ["href", "width", "height", "preserveAspectRatio"]) if (from.hasAttribute(name)) image.setAttribute(name, from.getAttribute(name));
-    glass.append(image);
+    const glass = make("svg", { class: "lens" }, copyImage(svg.querySelector("image")));
     svg.parentElement.append(glass);
     return glass;
   }
@@ -36,35 +32,31 @@ export class Lens {
   across(n, point) {
     const laid = this.pics.find(({ svg }) => svg.dataset.onto)?.svg.dataset.onto;
     if (laid) {
-      const onto = new DOMMatrix(laid.split(" ").map(Number));
-      const moved = new DOMPoint(...point).matrixTransform(n === 1 ? onto : onto.inverse());
-      return [moved.x, moved.y];
+      return through(n === 1 ? matrixOf(laid) : matrixOf(laid).inverse(), point);
     }
     const [from, to] = [this.pics[n], this.pics[1 - n]].map(({ svg }) => svg.viewBox.baseVal);
     return [to.x + ((point[0] - from.x) / from.width) * to.width, to.y + ((point[1] - from.y) / from.height) * to.height];
   }
 
   look(n, event) {
-    const p = new DOMPoint(event.clientX, event.clientY).matrixTransform(this.pics[n].svg.getScreenCTM().inverse());
-    const places = { [n]: [p.x, p.y] };
-    if (this.pics.length > 1) places[1 - n] = this.across(n, [p.x, p.y]);
+    const places = { [n]: exactly(event, this.pics[n].svg) };
+    if (this.pics.length > 1) places[1 - n] = this.across(n, places[n]);
     this.pics.forEach(({ svg }, k) => {
       const glass = this.glasses[k], [x, y] = places[k];
-      const span = (SIDE * (Number(svg.style.getPropertyValue("--u")) || 1)) / STRONGER;
+      const span = (SIDE * unitOf(svg)) / STRONGER;
       glass.setAttribute("viewBox", `${x - span / 2} ${y - span / 2} ${span} ${span}`);
-      const where = new DOMPoint(x, y).matrixTransform(svg.getScreenCTM()), frame = svg.parentElement.getBoundingClientRect();
-      glass.style.left = `${where.x - frame.left - SIDE / 2}px`;
-      glass.style.top = `${where.y - frame.top - SIDE / 2}px`;
+      const [left, top] = onScreen(svg, [x, y]), frame = svg.parentElement.getBoundingClientRect();
+      glass.style.left = `${left - frame.left - SIDE / 2}px`;
+      glass.style.top = `${top - frame.top - SIDE / 2}px`;
       glass.classList.add("shown");
     });
   }
 }
 
 export function paintGrid(svg, unit) {
-  svg.classList.toggle("pixelated", unit < 0.3);
   const grid = svg.querySelector(".pixel-grid");
   if (unit >= 0.11) { grid?.remove(); return; }
-  const lines = grid ?? document.createElementNS(SVG, "path");
+  const lines = grid ?? make("path");
   const { x, y, width, height } = svg.viewBox.baseVal;
   let d = "";
   for (let c = Math.ceil(x) ; c < x + width; c += 1) d += `M${c} ${y}v${height}`;

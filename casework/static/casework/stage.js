@@ -4,6 +4,7 @@ import { Editor } from "./editor.js";
 import { Gauge } from "./gauge.js";
 import { Laid, MODES } from "./laid.js";
 import { Lens, paintGrid } from "./lens.js";
+import { showBox, unitOf } from "./svg.js";
 
 const CLOSER = 1.25;
 let stage = null; // { root, pics: [{svg, box, size}], view, editor }
@@ -19,7 +20,8 @@ export function setUpStage() {
   const bench = document.getElementById("bench");
   if (!root || !bench || root.dataset.ready) return;
   root.dataset.ready = "yes";
-  const pics = [...root.querySelectorAll(".pic")].map((svg) => ({ svg, box: boxOf(svg.dataset.box), size: boxOf(svg.dataset.size) }));
+  const picOf = (svg) => ({ svg, box: boxOf(svg.dataset.box), size: boxOf(svg.dataset.size) });
+  const pics = [...root.querySelectorAll(".pic")].map(picOf);
   const same = remembered.key === bench.dataset.key;
   stage = { root, pics, view: same && remembered.view ? remembered.view : resting(), editor: null, laid: null };
   remembered.key = bench.dataset.key;
@@ -32,7 +34,9 @@ export function setUpStage() {
   stage.lens = new Lens(root, pics);
   root.classList.toggle("swapped", remembered.swapped);
   pics.forEach(listen);
-  root.querySelectorAll("[data-tool]").forEach((button) => button.addEventListener("click", () => useTool(button.dataset.tool)));
+  root.querySelectorAll("[data-tool]").forEach((button) => {
+    button.addEventListener("click", () => useTool(button.dataset.tool));
+  });
   new ResizeObserver(show).observe(root);
   show();
 }
@@ -45,10 +49,9 @@ function show() {
   for (const pic of stage.pics) {
     const { svg } = pic, box = baseOf(pic);
     const width = box[2] / zoom, height = box[3] / zoom;
-    const x = box[0] + box[2] / 2 + dx * box[2] - width / 2, y = box[1] + box[3] / 2 + dy * box[3] - height / 2;
-    svg.setAttribute("viewBox", `${x} ${y} ${width} ${height}`);
-    const unit = Math.max(width / Math.max(1, svg.clientWidth), height / Math.max(1, svg.clientHeight));
-    svg.style.setProperty("--u", unit);
+    const x = box[0] + box[2] / 2 + dx * box[2] - width / 2;
+    const y = box[1] + box[3] / 2 + dy * box[3] - height / 2;
+    const unit = showBox(svg, [x, y, width, height]);
     // Print is shown level on both sides; points put on it still land where they were put.
     svg.style.rotate = svg.dataset.turn && !stage.view.whole ? `${svg.dataset.turn}deg` : "";
     paintGrid(svg, unit);
@@ -85,7 +88,10 @@ function flip() {
   if (tag) tag.textContent = on ? "Suspect, mirrored" : "Suspect";
 }
 
-const TOOL_KEYS = { z: "lens", y: "flip", x: "swap", "+": "closer", "=": "closer", "-": "further", 0: "reset", f: "whole", s: "stack", t: "ticks", m: "marks" };
+const TOOL_KEYS = {
+  "+": "closer", "=": "closer", "-": "further", 0: "reset", f: "whole", s: "stack",
+  z: "lens", y: "flip", x: "swap", t: "ticks", m: "marks",
+};
 
 export function stageKey(event, key) {
   if (!stage?.root.isConnected || !stage.pics.length) return false;
@@ -103,7 +109,8 @@ export function letGo(key) {
 
 function listen(pic) {
   const { svg } = pic;
-  svg.addEventListener("wheel", (event) => { event.preventDefault(); closer(event.deltaY < 0 ? 1.12 : 1 / 1.12); }, { passive: false });
+  const wheel = (event) => { event.preventDefault(); closer(event.deltaY < 0 ? 1.12 : 1 / 1.12); };
+  svg.addEventListener("wheel", wheel, { passive: false });
   let from = null;
   svg.addEventListener("pointerdown", (event) => {
     if (stage.editor.takes(event, svg) || stage.gauge.takes(event, svg) || stage.laid.takes(event)) return;
@@ -113,9 +120,11 @@ function listen(pic) {
   });
   svg.addEventListener("pointermove", (event) => {
     if (!from) return;
-    const unit = Number(svg.style.getPropertyValue("--u")), box = baseOf(pic);
-    const side = (stage.root.classList.contains("flipped") && svg.closest(".suspect")) || svg.closest(".mirrored") ? -1 : 1;
-    stage.view = { ...from.view, dx: from.view.dx - side * ((event.clientX - from.x) * unit) / box[2], dy: from.view.dy - ((event.clientY - from.y) * unit) / box[3] };
+    const unit = unitOf(svg), box = baseOf(pic);
+    const flipped = stage.root.classList.contains("flipped") && svg.closest(".suspect");
+    const side = flipped || svg.closest(".mirrored") ? -1 : 1;
+    const right = ((event.clientX - from.x) * unit) / box[2], down = ((event.clientY - from.y) * unit) / box[3];
+    stage.view = { ...from.view, dx: from.view.dx - side * right, dy: from.view.dy - down };
     show();
   });
   const release = () => { from = null; svg.classList.remove("dragging"); };

@@ -1,4 +1,4 @@
-// The clock beside a UV step: how long the lamp was on, against the published limit at the eye. Kept for the tab.
+// The clock next to a UV step: how long the lamp was on, against the limit that the server works out. Kept for the tab.
 const KEPT = "uv-seconds";
 
 const clock = (seconds) => `${Math.floor(seconds / 60)}:${String(Math.floor(seconds % 60)).padStart(2, "0")}`;
@@ -7,11 +7,9 @@ let since = null;
 const spent = () => Number(sessionStorage.getItem(KEPT) || 0) + (since ? (Date.now() - since) / 1000 : 0);
 
 function show() {
-  for (const box of document.querySelectorAll("[data-uv-limit]")) {
-    const irradiance = Number(box.querySelector("[data-uv-irradiance]").value.replace(",", "."));
-    const allowed = irradiance > 0 ? Math.min(28800, Number(box.dataset.uvLimit) / irradiance) : 0;
+  for (const box of document.querySelectorAll(".uv-clock")) {
+    const allowed = Number(box.querySelector("#uv-allowed").dataset.seconds);
     box.querySelector("output").textContent = clock(spent());
-    box.querySelector("[data-uv-allowed]").textContent = allowed ? clock(allowed) : "?";
     box.querySelector("[data-uv-switch]").textContent = since ? "Lamp off" : "Lamp on";
     box.classList.toggle("over", allowed > 0 && spent() >= allowed);
   }
@@ -28,7 +26,6 @@ document.addEventListener("click", (event) => {
   else since = Date.now();
   show();
 });
-document.addEventListener("input", (event) => event.target.matches("[data-uv-irradiance]") && show());
 document.addEventListener("htmx:afterSwap", show);
 addEventListener("pagehide", () => since && stop());
 setInterval(() => since && show(), 1000);
