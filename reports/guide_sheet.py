@@ -104,15 +104,15 @@ def _crop(check: Checkpoint, pairs: list[Pair]) -> bytes | None:
 
 
 def _mark(picture: Image.Image, points: np.ndarray, kind: MarkKind) -> None:
-    """Show the place on a picture, black on white so that it prints: a line along a path, round a region, or dots."""
+    """Show the place on a picture, black and white so that it prints: a line round a region, dots at places and at a
+    path's ends, so that what lies along it stays to be seen."""
     draw, put = ImageDraw.Draw(picture), [tuple(point) for point in points]
-    if kind is MarkKind.PLACES:
-        for x, y in put:
-            draw.ellipse((x - DOT_PX, y - DOT_PX, x + DOT_PX, y + DOT_PX), fill="black", outline="white", width=2)
+    if kind is MarkKind.REGION:
+        draw.line([*put, put[0]], fill="white", width=5)
+        draw.line([*put, put[0]], fill="black", width=2)
         return
-    line = [*put, put[0]] if kind is MarkKind.REGION else put
-    draw.line(line, fill="white", width=5)
-    draw.line(line, fill="black", width=2)
+    for x, y in put if kind is MarkKind.PLACES else (put[0], put[-1]):
+        draw.ellipse((x - DOT_PX, y - DOT_PX, x + DOT_PX, y + DOT_PX), fill="black", outline="white", width=2)
 
 
 def codes(release: Release) -> list[tuple[str, str]]:

@@ -27,17 +27,36 @@ MASK = re.compile(r"^[A9\W_]*$")
 class MakerForm(MergingForm):
     """A maker's facts."""
 
-    name = forms.CharField(max_length=80, error_messages={"required": "Give the maker’s name."})
+    name = forms.CharField(label="Name", max_length=80, error_messages={"required": "Give the maker’s name."})
     style_code_mask = forms.CharField(
-        max_length=40, error_messages={"required": "Write its pattern: A for a letter, 9 for a figure."}
+        label="Pattern of its style codes",
+        help_text="A for a letter, 9 for a figure, all else itself: AA-99999-A",
+        max_length=40,
+        error_messages={"required": "Write its pattern: A for a letter, 9 for a figure."},
     )
-    examples = forms.CharField(max_length=400, required=False)
-    date_order = forms.ChoiceField(choices=Maker.ORDERS)
-    layout_eu = forms.CharField(max_length=40, required=False)
-    layout_us = forms.CharField(max_length=40, required=False)
-    layout_asia = forms.CharField(max_length=40, required=False)
-    box_classes = forms.CharField(max_length=400, required=False, widget=forms.Textarea(attrs={"rows": 3}))
-    inlay_from_year = forms.IntegerField(required=False, min_value=1990, max_value=2100)
+    examples = forms.CharField(
+        label="Try it on codes you know", help_text="Separated by spaces. Not kept.", max_length=400, required=False
+    )
+    date_order = forms.ChoiceField(label="Dates on its tags", choices=Maker.ORDERS)
+    layout_eu = forms.CharField(
+        label="Sizes on its label, Europe", help_text="In their order: US UK EU CM", max_length=40, required=False
+    )
+    layout_us = forms.CharField(label="North America", max_length=40, required=False)
+    layout_asia = forms.CharField(label="Asia", max_length=40, required=False)
+    box_classes = forms.CharField(
+        label="Boxes by size",
+        help_text="One a line, US sizes: 6–8.5 S",
+        max_length=400,
+        required=False,
+        widget=forms.Textarea(attrs={"rows": 3}),
+    )
+    inlay_from_year = forms.IntegerField(
+        label="Radio inlay in the label since",
+        help_text="A year; empty where there is none",
+        required=False,
+        min_value=1990,
+        max_value=2100,
+    )
 
     @staticmethod
     def of(maker: Maker) -> dict:
@@ -89,25 +108,50 @@ class MakerForm(MergingForm):
 class ReleaseForm(MergingForm):
     """A release's facts."""
 
-    maker = forms.ModelChoiceField(Maker.objects.order_by("name"), error_messages={"required": "Choose the maker."})
+    maker = forms.ModelChoiceField(
+        Maker.objects.order_by("name"), label="Maker", error_messages={"required": "Choose the maker."}
+    )
     model = forms.CharField(
+        label="Model",
+        help_text="Type a known one to share its checks, or a new one",
         max_length=80,
         error_messages={"required": "Name the model."},
         widget=forms.TextInput(attrs={"list": "models", "autocomplete": "off"}),
     )
-    colourway = forms.CharField(max_length=80, error_messages={"required": "Name the colourway."})
-    style_code = forms.CharField(max_length=40, error_messages={"required": "Type the style code."})
-    year = forms.IntegerField(min_value=1970, max_value=2100, error_messages={"required": "Say from which year it is."})
-    generation = forms.IntegerField(min_value=1, max_value=99, required=False)
-    group = forms.ChoiceField(choices=GROUPS, required=False)
-    sizes_us = forms.CharField(max_length=400, required=False)
-    retail_price = forms.DecimalField(max_digits=8, decimal_places=2, min_value=0, required=False)
-    released_on = forms.DateField(required=False)
-    colour_wording = forms.CharField(max_length=80, required=False)
-    factory_codes = forms.CharField(max_length=200, required=False)
-    stamp_mask = forms.CharField(max_length=20, required=False)
-    serials_differ = forms.NullBooleanField(required=False)
-    barcodes = forms.CharField(max_length=8000, required=False, widget=forms.Textarea(attrs={"rows": 4}))
+    colourway = forms.CharField(label="Colourway", max_length=80, error_messages={"required": "Name the colourway."})
+    style_code = forms.CharField(label="Style code", max_length=40, error_messages={"required": "Type the style code."})
+    year = forms.IntegerField(
+        label="Year", min_value=1970, max_value=2100, error_messages={"required": "Say from which year it is."}
+    )
+    generation = forms.IntegerField(
+        label="Tooling generation",
+        help_text="Same moulds, same generation: they share checks. Count up when the moulds changed",
+        min_value=1,
+        max_value=99,
+        required=False,
+    )
+    group = forms.ChoiceField(label="Sizes are", choices=GROUPS, required=False)
+    sizes_us = forms.CharField(
+        label="US sizes it was made in", help_text="6 6.5 7 …; empty: not known", max_length=400, required=False
+    )
+    retail_price = forms.DecimalField(label="Retail price", max_digits=8, decimal_places=2, min_value=0, required=False)
+    released_on = forms.DateField(label="Released on", help_text="2024-05-18", required=False)
+    colour_wording = forms.CharField(label="Colour as the box label words it", max_length=80, required=False)
+    factory_codes = forms.CharField(label="Factory codes", max_length=200, required=False)
+    stamp_mask = forms.CharField(
+        label="Stamp in the lid",
+        help_text="A9 9999 as a pattern; NONE: never one; empty: not known",
+        max_length=20,
+        required=False,
+    )
+    serials_differ = forms.NullBooleanField(label="Serials of left and right differ", required=False)
+    barcodes = forms.CharField(
+        label="Barcodes by size",
+        help_text="CSV: US size, number; one a line",
+        max_length=8000,
+        required=False,
+        widget=forms.Textarea(attrs={"rows": 4}),
+    )
 
     @staticmethod
     def of(release) -> dict:
@@ -226,18 +270,49 @@ class PackingForm(forms.Form):
 class CheckFactsForm(forms.Form):
     """A check's facts, whatever kind it is."""
 
-    name = forms.CharField(max_length=80, error_messages={"required": "Give it a name, as it shall stand on the rail."})
-    instruction = forms.CharField(max_length=200, error_messages={"required": "Say what the checker does."})
-    section = forms.CharField(max_length=60, error_messages={"required": "Say under which heading it stands."})
-    group = forms.CharField(max_length=60, required=False)
-    caution = forms.CharField(max_length=300, required=False)
-    minutes = forms.FloatField(min_value=0.05, max_value=MOST_MINUTES)
-    cap_for = forms.FloatField(min_value=0, max_value=MOST_CAP, required=False)
-    cap_against = forms.FloatField(min_value=0, max_value=MOST_CAP, required=False)
-    scatter = forms.FloatField(min_value=0.0001, max_value=1000, required=False)
+    name = forms.CharField(
+        label="Name", max_length=80, error_messages={"required": "Give it a name, as it shall stand on the rail."}
+    )
+    instruction = forms.CharField(
+        label="What the checker is told", max_length=200, error_messages={"required": "Say what the checker does."}
+    )
+    section = forms.CharField(
+        label="Heading", max_length=60, error_messages={"required": "Say under which heading it stands."}
+    )
+    group = forms.CharField(
+        label="Part or cause", help_text="Checks of one part raise one flag together", max_length=60, required=False
+    )
+    caution = forms.CharField(label="Caution", max_length=300, required=False)
+    minutes = forms.FloatField(label="Minutes it takes", min_value=0.05, max_value=MOST_MINUTES)
+    cap_for = forms.FloatField(
+        label="At most for retail, deciban",
+        help_text="Empty: as its kind. What is cheap to copy says little",
+        min_value=0,
+        max_value=MOST_CAP,
+        required=False,
+    )
+    cap_against = forms.FloatField(
+        label="At most for a copy, deciban",
+        help_text="Empty: as its kind",
+        min_value=0,
+        max_value=MOST_CAP,
+        required=False,
+    )
+    scatter = forms.FloatField(
+        label="Believed scatter among retail pairs",
+        help_text="A standard deviation in the check’s own unit, worth a few pairs",
+        min_value=0.0001,
+        max_value=1000,
+        required=False,
+    )
     decisive = forms.BooleanField(required=False)
     mandatory = forms.BooleanField(required=False)
-    level = forms.ChoiceField(choices=[("", "by what it tells a minute"), *wording.LEVELS], required=False)
+    level = forms.ChoiceField(
+        label="Level that asks for it",
+        help_text="Triage takes about five minutes",
+        choices=[("", "by what it tells a minute"), *wording.LEVELS],
+        required=False,
+    )
     shared = forms.BooleanField(required=False)
     when = forms.MultipleChoiceField(choices=[(key, words) for key, (words, _) in CHOICES.items()], required=False)
 
@@ -266,11 +341,19 @@ class FromPhotosForm(forms.Form):
     """A pair to be verified whose photographs were dropped before."""
 
     typed_code = forms.CharField(
-        max_length=60, error_messages={"required": "No release was read on them. Type its style code or name."}
+        label="Style code",
+        help_text="Only where no label or tag is in the pictures",
+        max_length=60,
+        error_messages={"required": "No release was read on them. Type its style code or name."},
     )
     token = forms.UUIDField(error_messages={"required": "Drop its photographs first."})
-    condition = forms.ChoiceField(choices=Condition.choices)
-    verified_how = forms.CharField(max_length=200, error_messages={"required": HOW_KNOWN})
+    condition = forms.ChoiceField(label="Condition", choices=Condition.choices)
+    verified_how = forms.CharField(
+        label="How you know",
+        help_text="Bought where, with which receipt, by whom",
+        max_length=200,
+        error_messages={"required": HOW_KNOWN},
+    )
 
 
 class PairForm(forms.Form):
@@ -278,11 +361,14 @@ class PairForm(forms.Form):
 
     size_us = forms.RegexField(
         r"^\d{1,2}(\.5)?$",
+        label="US size",
         error_messages={"required": "Say its US size.", "invalid": "Write its US size, such as 9.5."},
     )
-    region = forms.ChoiceField(choices=[("", "not known"), *Region.choices], required=False)
-    condition = forms.ChoiceField(choices=Condition.choices)
+    region = forms.ChoiceField(label="Made for", choices=[("", "not known"), *Region.choices], required=False)
+    condition = forms.ChoiceField(label="Condition", choices=Condition.choices)
     verified_how = forms.CharField(
+        label="How you know",
+        help_text="Bought where, with which receipt, by whom",
         max_length=200,
         error_messages={"required": HOW_KNOWN},
     )

@@ -1,7 +1,7 @@
 """What is said of people, checked before it goes anywhere."""
 
 from django import forms
-from django.contrib.auth.forms import AuthenticationForm
+from django.contrib.auth.forms import AuthenticationForm, PasswordChangeForm
 from django.contrib.auth.signals import user_login_failed
 
 from casework.actions.second_factor import code_holds, has_second_factor
@@ -11,12 +11,18 @@ from casework.merging import MergingForm
 class PersonForm(forms.Form):
     """A new account."""
 
-    username = forms.CharField(max_length=60, error_messages={"required": "Choose a name to sign in with."})
-    first_name = forms.CharField(max_length=60, required=False)
-    password = forms.CharField(
-        max_length=200, widget=forms.PasswordInput, error_messages={"required": "Choose a password."}
+    username = forms.CharField(
+        label="Name to sign in with", max_length=60, error_messages={"required": "Choose a name to sign in with."}
     )
-    again = forms.CharField(max_length=200, widget=forms.PasswordInput, required=False)
+    first_name = forms.CharField(label="First name", help_text="As colleagues see it", max_length=60, required=False)
+    password = forms.CharField(
+        label="Password",
+        help_text="Eight signs or more, nothing common",
+        max_length=200,
+        widget=forms.PasswordInput,
+        error_messages={"required": "Choose a password."},
+    )
+    again = forms.CharField(label="The same again", max_length=200, widget=forms.PasswordInput, required=False)
 
     def clean(self):
         given = super().clean()
@@ -32,7 +38,24 @@ class PersonForm(forms.Form):
 class FirstForm(PersonForm):
     """The first shop and its owner."""
 
-    name = forms.CharField(max_length=80, error_messages={"required": "Name the shop, such as your shop."})
+    name = forms.CharField(
+        label="Shop",
+        help_text="Such as your shop",
+        max_length=80,
+        error_messages={"required": "Name the shop, such as your shop."},
+    )
+
+
+class PasswordForm(PasswordChangeForm):
+    """One's own password."""
+
+    def __init__(self, *args, **more):
+        super().__init__(*args, **more)
+        self.fields["old_password"].label = "The one you have"
+        self.fields["new_password1"].label = "A new one"
+        self.fields["new_password1"].help_text = "Eight signs or more, nothing common"
+        self.fields["new_password2"].label = "The same again"
+        self.fields["new_password2"].help_text = ""
 
 
 class SettingsForm(MergingForm):

@@ -25,7 +25,7 @@ from casework.actions.open_link import end_link
 from casework.models import Invitation
 from casework.photos.phone_link import qr_code
 from casework.roles import MAY_OWN, NAMES, role_of
-from casework.shop.forms import FirstForm, PersonForm, SettingsForm, SignInForm
+from casework.shop.forms import FirstForm, PasswordForm, PersonForm, SettingsForm, SignInForm
 
 log = logging.getLogger("wahrheit")
 
@@ -196,6 +196,7 @@ def _refused(credentials, request=None, **_signal) -> None:
 class Password(PasswordChangeView):
     """One's own password."""
 
+    form_class = PasswordForm
     template_name = "casework/shop/password.html"
     success_url = reverse_lazy("counter")
 

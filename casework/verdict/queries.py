@@ -54,6 +54,7 @@ def _weighed(stand, findings: list) -> dict:
         "rows": rows,
         "total": balance.total,
         "told": decibans_words(balance.total),
+        "confirmed": decibans_words(stand.if_confirmed.total) if stand.if_confirmed is not balance else "",
         "words": in_words(balance.total),
         "propositions": propositions(balance.total),
         "cases": stand.prior.cases,
