@@ -1,4 +1,4 @@
-"""The core alone, from the command line: ``python -m assay measure|read|judge …``.
+"""The core alone, from the command line: ``python -m assay measure|compare|read|judge …``.
 
 The same functions that the application calls. JSON goes to standard output, units in the names or beside the numbers;
 what is refused goes to standard error as one sentence, with exit code 2.
@@ -6,9 +6,10 @@ what is refused goes to standard error as one sentence, with exit code 2.
 
 import argparse
 import json
+import math
 import sys
 from collections.abc import Sequence
-from dataclasses import asdict
+from dataclasses import asdict, replace
 from pathlib import Path
 from typing import Any
 
@@ -21,8 +22,10 @@ from assay.imaging.card import BAR_MM
 from assay.imaging.fitness import judge_fitness
 from assay.imaging.opening import Received, decode, receive
 from assay.imaging.plane import CameraModel, camera_model_of, scaled
+from assay.imaging.white_balance import correction_from_neutral
 from assay.judge.case_io import judge_document, read_document
 from assay.measure.registry import MEASURES
+from assay.pipeline.align import align_photos, place_marks
 from assay.pipeline.measure import PhotoFacts, Session, Task
 from assay.pipeline.open import OpenedPhoto, open_photo
 from assay.pipeline.scale import scale_photo
@@ -63,6 +66,18 @@ def _parser() -> argparse.ArgumentParser:
     measure.add_argument("--draw", type=Path, help="write the photograph with what was seen, PNG or JPEG")
     measure.add_argument("--json", action="store_true", help="JSON is what comes anyway")
     measure.set_defaults(run=_measure)
+    compare = commands.add_parser("compare", help="one measure on a retail and on a suspect photograph of a view")
+    compare.add_argument("measure", choices=sorted(MEASURES))
+    compare.add_argument("retail", type=Path)
+    compare.add_argument("suspect", type=Path)
+    compare.add_argument("--path", "--region", dest="points", required=True, help="marks on the retail photograph")
+    compare.add_argument("--on-suspect", help="marks on the suspect's; without them the retail's are carried over")
+    compare.add_argument("--close-up", action="store_true", help="both are close-ups of one part")
+    compare.add_argument("--neutral", help='a neutral part of either photograph, px: "x,y x,y"')
+    compare.add_argument("--reflectance", type=float, help="what that part reflects, 0 to 1, where it is known")
+    compare.add_argument("--mm-per-px", type=float)
+    compare.add_argument("--bar-mm", type=float, default=BAR_MM)
+    compare.set_defaults(run=_compare)
     read = commands.add_parser("read", help="card, scale, light, fitness and codes of a photograph")
     read.add_argument("photo", type=Path)
     read.add_argument("--bar-mm", type=float, default=BAR_MM)
@@ -85,6 +100,52 @@ def _measure(given: argparse.Namespace) -> dict[str, Any]:
     if given.draw:
         _draw(rgb, found, given.draw)
     return _measured(found)
+
+
+def _compare(given: argparse.Namespace) -> dict[str, Any]:
+    """Both readings, what each number differs by, and what only comparing tells."""
+    entry, neutral = MEASURES[given.measure], _points(given.neutral) if given.neutral else (None, None)
+    photos = [_decoded(path) for path in (given.retail, given.suspect)]
+    facts = []
+    for (received, rgb), spot in zip(photos, neutral, strict=True):
+        own = _facts_by_card(rgb, received, given.bar_mm)
+        if given.mm_per_px is not None:
+            own = replace(own, surface=scaled(given.mm_per_px, 0.0, "stand"), mm_per_px=given.mm_per_px)
+        if spot is not None:
+            own = replace(own, light=correction_from_neutral(rgb, spot, given.reflectance))
+        facts.append(own)
+    drawn, aligned = Marks(entry.marks, _points(given.points)), None
+    if given.on_suspect:
+        there = Marks(entry.marks, _points(given.on_suspect))
+    else:
+        offered = [open_photo(rgb, bar_mm=given.bar_mm).features for _, rgb in photos]
+        alignment = align_photos(*offered, close_up=given.close_up)
+        [placed] = place_marks([drawn], alignment, photos[1][0].size)
+        if isinstance(placed, CannotMeasure):
+            raise placed
+        there, aligned = placed, {"matches": alignment.matches, "error_px": alignment.error_px, "how": alignment.how}
+    tasks = (Task("retail", given.measure, drawn), Task("suspect", given.measure, there, carried=aligned is not None))
+    retail, suspect = (
+        Session(rgb, own).measure(task) for (_, rgb), own, task in zip(photos, facts, tasks, strict=True)
+    )
+    told = {"retail": _measured(retail), "suspect": _measured(suspect), "aligned": aligned}
+    told["numbers"] = {name or "value": _apart(name, retail, suspect) for name in entry.units if _has(name, suspect)}
+    if entry.comparing and retail.descriptor and suspect.descriptor:
+        told["compared"] = dict(entry.comparing.compare(retail.descriptor, suspect.descriptor).parts)
+    return told
+
+
+def _has(name: str, measurement: Measurement) -> bool:
+    return not name or name in measurement.parts
+
+
+def _apart(name: str, retail: Measurement, suspect: Measurement) -> dict[str, Any]:
+    """How far a number of the suspect lies from retail's, and the standard uncertainty of that."""
+    if not _has(name, retail):
+        return {"refusal": "not_on_retail"}
+    (ours, u), (theirs, v) = ((one.parts[name], one.parts.get(f"{name}_uncertainty", 0.0)) if name else
+                              (float(one.value), one.uncertainty) for one in (suspect, retail))  # fmt: skip
+    return {"retail": theirs, "suspect": ours, "difference": ours - theirs, "uncertainty": math.hypot(u, v)}
 
 
 def _facts_by_card(rgb: np.ndarray, received: Received, bar_mm: float) -> PhotoFacts:

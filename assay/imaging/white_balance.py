@@ -172,9 +172,11 @@ def correction_from_card(rgb: np.ndarray, plane: Plane, printed: float = 1.0) ->
     )
 
 
-def correction_from_neutral(
-    rgb: np.ndarray, at: tuple[float, float], radius_px: float, reflectance: float | None = None
-) -> Correction:
+NEUTRAL_RADIUS_PX, NEUTRAL_RADIUS_SHARE = 4, 0.003
+"""A neutral part is at least so large round its place: pixels, and share of the picture's longer side."""
+
+
+def correction_from_neutral(rgb: np.ndarray, at: tuple[float, float], reflectance: float | None = None) -> Correction:
     """A correction by a part that is known to be neutral: colours become true against it. Lightness stays as the camera
     exposed it, unless the part's ``reflectance``, 0 to 1, is known. The part is taken as far as it looks the same.
 
@@ -184,7 +186,8 @@ def correction_from_neutral(
     height, width = rgb.shape[:2]
     if not (0 <= x < width and 0 <= y < height):
         raise CannotMeasure("marks_off_picture", width=width, height=height)
-    seen = _part_around(rgb, (x, y), max(1, round(radius_px)))
+    reach = round(max(NEUTRAL_RADIUS_PX, NEUTRAL_RADIUS_SHARE * max(width, height)))
+    seen = _part_around(rgb, (x, y), reach)
     light = srgb_to_linear(seen.reshape(-1, 3)).mean(0)
     brightest = linear_to_srgb(light).max()
     if brightest >= CLIPPED or brightest < NEUTRAL_FROM or light.max() > LIGHT_TINT * max(light.min(), 1e-5):

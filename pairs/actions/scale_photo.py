@@ -14,9 +14,6 @@ from pairs.models import Photo
 from pairs.pictures import camera, pixels
 
 MOST_ABOVE_MM = 200
-# The spot that a neutral part is read off: at least so many pixels, and this share of the picture's longer side.
-NEUTRAL_RADIUS_PX = 4
-NEUTRAL_RADIUS_SHARE = 0.003
 
 
 def scale_by_points(*, photo: Photo, points: list, lengths_mm: list[float]) -> Plane:
@@ -51,8 +48,7 @@ def set_neutral(*, photo: Photo, at: tuple[float, float], tile: bool = False) ->
     known = photo.pair.organisation.tile_reflectance if tile else None
     if tile and known is None:
         raise AssayError("no_grey_tile")
-    radius = max(NEUTRAL_RADIUS_PX, NEUTRAL_RADIUS_SHARE * max(photo.width, photo.height))
-    found = correction_from_neutral(pixels(photo.full.path), at, radius, known)
+    found = correction_from_neutral(pixels(photo.full.path), at, known)
     photo.light = PhotoLight.of(found, neutral_px=at)
 
 

@@ -26,8 +26,8 @@ class CommandLine(TestCase):
             code = main([str(argument) for argument in arguments])
         return code, (json.loads(out.getvalue()) if out.getvalue() else None), err.getvalue()
 
-    def kept(self, rgb):
-        path = self.folder / "photo.png"
+    def kept(self, rgb, name="photo.png"):
+        path = self.folder / name
         cv2.imwrite(str(path), rgb[..., ::-1])
         return path
 
@@ -41,6 +41,22 @@ class CommandLine(TestCase):
         self.assertEqual((code, said["value"], said["method"]), (0, sample.count, entry.method))
         self.assertAlmostEqual(said["parts"]["pitch_mm"], 2.2, delta=0.02)
         self.assertEqual(cv2.imread(str(drawn)).shape, rgb.shape)
+
+    def test_two_photographs_are_compared_by_one_measure(self):
+        """A row of the same stitches once as it is and once a tenth larger: the count agrees, the spacing does not."""
+        sample = MEASURES["seam"].sample()
+        rgb = np.pad(sample.picture.rgb, ((100, 100), (0, 0), (0, 0)), mode="edge")
+        larger = cv2.resize(rgb, None, fx=1.1, fy=1.1, interpolation=cv2.INTER_CUBIC)
+        paths = [" ".join(f"{k * x},{k * (y + 100)}" for x, y in sample.points) for k in (1, 1.1)]
+        retail, suspect = self.kept(rgb), self.kept(larger, "suspect.png")
+        given = ("--mm-per-px", 0.1, "--path", paths[0], "--on-suspect", paths[1])
+        code, said, _ = self.run_it("compare", "seam", retail, suspect, *given)
+        self.assertEqual((code, said["numbers"]["value"]["difference"], said["aligned"]), (0, 0.0, None))
+        pitch = said["numbers"]["pitch_mm"]
+        self.assertAlmostEqual(pitch["difference"], 0.1 * pitch["retail"], delta=0.02)
+        code, _, err = self.run_it("compare", "seam", retail, suspect, *given, "--neutral", "9,9 9000,9")
+        self.assertEqual(code, REFUSED)
+        self.assertIn("marks off picture", err)
 
     def test_a_photograph_is_read_by_its_card(self):
         pyramid, _ = card_bench(Camera(mm_per_px=0.2))

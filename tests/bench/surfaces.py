@@ -162,7 +162,7 @@ def _panels(job):
 
 
 def _neutral(rgb, paints):
-    light = correction_from_neutral(rgb, (300, 250), 12)
+    light = correction_from_neutral(rgb, (300, 250))
     true = light.corrected(rgb, np.eye(3))
     return Picture(true, light=Light.SAME_FRAME, u_light_de00=light.uncertainty_de00), paints
 

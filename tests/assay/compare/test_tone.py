@@ -51,7 +51,7 @@ class Tones(SimpleTestCase):
         for nearer in (1.0, 1.056):
             rgb = np.full((200, 300, 3), linear_to_srgb(panel)).round().astype(np.uint8)
             rgb[:, :100] = linear_to_srgb(np.full(3, 0.31 * nearer)).round()
-            light = correction_from_neutral(rgb, (50, 100), 4, reflectance=0.31)
+            light = correction_from_neutral(rgb, (50, 100), reflectance=0.31)
             marks = Marks(MarkKind.REGION, ((120, 10), (290, 10), (290, 190), (120, 190)))
             told.append(colour.measure(in_true_light(Picture(rgb), light), marks).descriptor)
         parts = compare(*told).parts

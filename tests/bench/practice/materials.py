@@ -71,7 +71,7 @@ def _tones(folder: Path, item: dict) -> tuple[np.ndarray, np.ndarray, float, flo
         rgb, given = _picture(folder, item, which), item["given"]
         left, top, right, bottom = given["grey_strip_box_px"]
         at = ((left + right) / 2, (top + bottom) / 2)
-        light = correction_from_neutral(rgb, at, 3.0, reflectance=given["grey_strip_linear"])
+        light = correction_from_neutral(rgb, at, reflectance=given["grey_strip_linear"])
         left, top, right, bottom = given["patch_box_px"]
         points = ((left + 2, top + 2), (right - 3, top + 2), (right - 3, bottom - 3), (left + 2, bottom - 3))
         lit = light.corrected(rgb, np.eye(3))
