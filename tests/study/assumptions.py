@@ -9,8 +9,11 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import replace
 from pathlib import Path
+from types import ModuleType
 
-from assay.judge import assumptions
+import numpy as np
+
+from assay.judge import assumptions, looseness
 from assay.judge.assumptions import CopyLevel
 from assay.judge.case_io import from_data, read_document
 from assay.judge.copy_model import learned
@@ -29,11 +32,21 @@ CAPS = (
 )
 
 
+UNSEEN = assumptions.READING_ERROR
+
+
 def total(case: dict) -> float:
     """Decibans of a case by the figures in force, its batches teaching anew."""
     items = [from_data(one) for one in case["findings"] if one.get("weighing")]
-    anew = [replace(item, wider=assumptions.WIDER, right=None) for item in items]
+    anew = [
+        replace(item, wider=assumptions.WIDER, right=None, reading_error=_reading_error(item.reading_error))
+        for item in items
+    ]
     return weigh([one for one in learned(anew) if one.value is not None]).total
+
+
+def _reading_error(kept: float) -> float:
+    return assumptions.READING_ERROR if kept == UNSEEN else assumptions.READING_ERROR_SEEN
 
 
 def _recapped(case: dict, old: float, new: float, side: str) -> dict:
@@ -45,13 +58,13 @@ def _recapped(case: dict, old: float, new: float, side: str) -> dict:
 
 
 @contextmanager
-def _set(name: str, value: object) -> Iterator[None]:
-    before = getattr(assumptions, name)
-    setattr(assumptions, name, value)
+def _set(name: str, value: object, where: ModuleType = assumptions) -> Iterator[None]:
+    before = getattr(where, name)
+    setattr(where, name, value)
     try:
         yield
     finally:
-        setattr(assumptions, name, before)
+        setattr(where, name, before)
 
 
 def rows(cases: list[dict]) -> Iterator[tuple[str, object, list[float], list[float]]]:
@@ -71,13 +84,18 @@ def rows(cases: list[dict]) -> Iterator[tuple[str, object, list[float], list[flo
                 changed = [{key: one / sum(table.values()) for key, one in table.items()} for table in changed]
             yield f"{name}, {level}", old[level], *([*_totals(name, table, cases)] for table in changed)
 
+    for loose, old in list(assumptions.LOOSENESS.items())[1:]:
+        changed = [assumptions.LOOSENESS | {loose: old * by} for by in (0.5, 2)]
+        logs = [np.log(np.array(list(table.values())) / sum(table.values())) for table in changed]
+        yield f"LOOSENESS, {loose}", old, *([*_totals("SHARES", shares, cases, looseness)] for shares in logs)
+
 
 def _by(name: str, old: float, by: float) -> float:
     return min(old * by, (1 + old) / 2) if name in SHARES else old * by
 
 
-def _totals(name: str, value: object, cases: list[dict]) -> Iterator[float]:
-    with _set(name, value):
+def _totals(name: str, value: object, cases: list[dict], where: ModuleType = assumptions) -> Iterator[float]:
+    with _set(name, value, where):
         yield from (total(case) for case in cases)
 
 
