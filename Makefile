@@ -10,7 +10,7 @@ export MALLOC_TRIM_THRESHOLD_ ?= 1073741824
 # Matrices here are small: threads that wait for each other cost more than they bring.
 export OMP_NUM_THREADS ?= 1
 
-.PHONY: help demo demo-pack serve test lint bench study abuse doors-mutants screenshots
+.PHONY: help demo demo-pack serve test lint bench bench-rendered study abuse doors-mutants screenshots
 
 help:            ## this list
 	@grep -hE '^[a-z-]+: .*##|^[a-z-]+:  .*##' Makefile | sed 's/:.*##/ -/'
@@ -55,6 +55,9 @@ lint: $(VENV)/.developing  ## style, imports, forgotten migrations
 
 bench: $(VENV)/.developing  ## accuracy and speed of the measures, as a table
 	$(PY) -m tests.bench
+
+bench-rendered: $(VENV)/.developing  ## a rendered shoe set up as a small shop would; FOLDER holds its photographs and truth
+	$(PY) -m tests.bench.practice.rendered $(FOLDER) --details
 
 study: $(VENV)/.developing  ## how well the decision rules decide on populations drawn in numbers, as a table
 	$(PY) -m tests.study

@@ -1,9 +1,11 @@
 """All doors."""
 
+from django.conf import settings
 from django.contrib.auth.views import LogoutView
 from django.urls import include, path
 
 from casework.shop.views import SignIn
+from wahrheit.styleguide import styleguide
 from wahrheit.views import demo_photos, health
 
 handler400 = "wahrheit.views.refused"
@@ -18,3 +20,5 @@ urlpatterns = [
     path("", include("reports.urls")),
     path("", include("drills.urls")),
 ]
+if settings.DEBUG:
+    urlpatterns.append(path("styleguide/", styleguide, name="styleguide"))

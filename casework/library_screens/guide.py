@@ -116,8 +116,18 @@ def _row(check, pairs: tuple[list, list], read, beside, past) -> dict:
         "plot": _plot(kind, sign.prior, retail, batches, values),
         "right": [name for name, given in batches.items() if _gets_right(sign, given)],
         "stale": bool(batches) and all(_gets_right(sign, given) for given in batches.values()),
+        "basis": _basis(kind, len(retail), len(batches)),
         "sign": sign,
     }
+
+
+def _basis(kind: Kind, pairs: int, batches: int) -> str:
+    """What its frequencies rest on: of retail, and of copies."""
+    if kind is Kind.PAPER:
+        return "retail and copies: believed"
+    retail = f"measured on {pairs} pair{'s' * (pairs != 1)}" if pairs else "believed"
+    copies = f"measured on {batches} batch{'es' * (batches != 1)}" if batches else "believed"
+    return f"retail: {retail}; copies: {copies}"
 
 
 def _gets_right(sign: EvidenceItem, values: list) -> bool:

@@ -78,8 +78,10 @@ def _more(row: dict) -> None:
     print("   refused on drawing:", row["refused"])
     for pair in ("S0", "C1"):
         print("  ", pair, "not compared:", row[pair]["why"])
-        for one in row[pair]["graded"].values():
-            print("     ", one)
+        for name, told in row[pair]["graded"].items():
+            truth = f", true {row['true'][pair][name]}" if name in row["true"][pair] else ""
+            value = f"{told['value']:.4g}" if isinstance(told["value"], int | float) else told["value"]
+            print(f"      {name}: {value} ± {told['u']:.2g}{truth}; retail {told['retail']}: {told['grade']}")
 
 
 if __name__ == "__main__":
