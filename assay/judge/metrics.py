@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 
 import numpy as np
+from scipy.optimize import isotonic_regression
 
 
 def cllr(log10_retail: Sequence[float], log10_copy: Sequence[float]) -> float:
@@ -38,16 +39,9 @@ def cllr_min(log10_retail: Sequence[float], log10_copy: Sequence[float]) -> floa
 
 def _pooled(scores: np.ndarray, labels: np.ndarray) -> np.ndarray:
     """Isotonic regression of labels on scores; equal scores share one value."""
-    steps, back = np.unique(scores, return_inverse=True)
-    blocks: list[list[float]] = []
-    for n in range(len(steps)):
-        mine = labels[back == n]
-        blocks.append([float(mine.sum()), float(len(mine)), 1])
-        while len(blocks) > 1 and blocks[-2][0] * blocks[-1][1] >= blocks[-1][0] * blocks[-2][1]:
-            last = blocks.pop()
-            blocks[-1] = [a + b for a, b in zip(blocks[-1], last, strict=True)]
-    level = np.concatenate([np.full(int(count), hits / of) for hits, of, count in blocks])
-    return level[back]
+    _, back, counts = np.unique(scores, return_inverse=True, return_counts=True)
+    means = np.bincount(back, labels) / counts
+    return np.clip(isotonic_regression(means, weights=counts).x, 0.0, 1.0)[back]
 
 
 def calibration_error(probabilities: Sequence[float], truths: Sequence[int], bins: int = 10) -> float:
