@@ -16,10 +16,8 @@ finding that agrees never speaks against retail, and one that departs never for 
 """
 
 import math
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from itertools import accumulate
-from typing import Any
 
 import numpy as np
 
@@ -41,6 +39,8 @@ from assay.judge.looseness import given_others, log_densities
 
 NOTHING = 1e-6
 """Decibans that are none: what rounding leaves."""
+SAME = 9
+"""Decimals of a deciban to which two weights are one: a tie goes by the key."""
 DECIBANS = 10 / math.log(10)
 """One natural unit of log likelihood, in decibans."""
 
@@ -129,46 +129,40 @@ def weigh(
     read = [sign for sign in signs if sign.value is not None]
     batches = telling_batches(signs)
     prior = by_level(checked_shares(shares) if shares else even_shares(batches), levels)
+    names, columns = list(prior), _Columns(prior)
     told = log_densities(read, prior)
     # Which of a group counts in full is told by each reading alone; what it then says, by the pair's others as well.
-    first = (_bounded(sign, single, levels) for sign, single in zip(read, _against(told, prior, None), strict=True))
-    factors = _factors(read, [against_any(single, prior) for single in first])
-    free = _against(told, prior, factors)
-    singles = [_bounded(sign, single, levels) for sign, single in zip(read, free, strict=True)]
-    alone = [against_any(single, prior) for single in singles]
-    parts = [{name: factor * single[name] for name in prior} for single, factor in zip(singles, factors, strict=True)]
-    steps = list(accumulate(parts, _sum, initial=dict.fromkeys(prior, 0.0)))
-    totals = [against_any(step, prior) for step in steps] if read else [0.0]
-    effects = [_effect(steps[-1], [share], prior) for share in parts]
+    factors = np.array(_factors(read, columns.any(_bounded(read, _against(told, None), names, levels)).tolist()))
+    free = _against(told, factors.tolist())
+    singles = _bounded(read, free, names, levels)
+    alone, parts = columns.any(singles), factors[:, None] * singles
+    steps = np.vstack([np.zeros(len(names)), np.cumsum(parts, axis=0)])
+    totals, every = columns.any(steps), steps[-1]
+    effects = totals[-1] - columns.any(every - parts)
     pieces = [
         Weighed(
             key=sign.key,
             group=sign.group,
-            alone=alone[n],
-            factor=factors[n],
-            piece=totals[n + 1] - totals[n],
-            effect=_on_side(effects[n], alone[n]),
-            running=totals[n + 1],
-            against={name: factors[n] * value for name, value in free[n].items()},
+            alone=float(alone[n]),
+            factor=float(factors[n]),
+            piece=float(totals[n + 1] - totals[n]),
+            effect=_on_side(float(effects[n]), float(alone[n])),
+            running=float(totals[n + 1]),
+            against=dict(zip(names, (factors[n] * free[n]).tolist(), strict=True)),
         )
         for n, sign in enumerate(read)
     ]
-    members: dict[str, list[Any]] = {}
-    for sign, share in zip(read, parts, strict=True):
-        members.setdefault(sign.group, []).append(share)
-    groups = {group: _effect(steps[-1], own, prior) for group, own in members.items()}
-    # Caps bound what speaks for retail or a copy; which copy it would be is told by all that was read.
-    complete = {
-        name: math.fsum(factor * single[name] for single, factor in zip(free, factors, strict=True)) for name in prior
+    members: dict[str, list[int]] = {}
+    for n, sign in enumerate(read):
+        members.setdefault(sign.group, []).append(n)
+    groups = {
+        group: float(totals[-1] - columns.any((every - parts[own].sum(0))[None])[0]) for group, own in members.items()
     }
-    copies = _posterior(complete, prior)
+    # Caps bound what speaks for retail or a copy; which copy it would be is told by all that was read.
+    copies = _posterior(dict(zip(names, (factors @ free).tolist(), strict=True)), prior)
     unknown = math.fsum(share for name, share in copies.items() if name.startswith(UNKNOWN))
     named = {name: copies[name] for name in copies if not name.startswith(UNKNOWN)}
-    return Balance(tuple(pieces), totals[-1], {**named, UNKNOWN: unknown}, copies, groups)
-
-
-def _sum(one: Mapping[str, float], other: Mapping[str, float]) -> dict[str, float]:
-    return {name: one[name] + other[name] for name in one}
+    return Balance(tuple(pieces), float(totals[-1]), {**named, UNKNOWN: unknown}, copies, groups)
 
 
 def _on_side(effect: float, alone: float) -> float:
@@ -178,30 +172,30 @@ def _on_side(effect: float, alone: float) -> float:
     return max(0.0, effect) if alone > 0 else min(0.0, effect)
 
 
-def _effect(every: Mapping[str, float], own: Sequence[Mapping[str, float]], prior: Mapping[str, float]) -> float:
-    """What the total of ``every`` finding would lose without its ``own``, decibans."""
-    rest = {name: every[name] - math.fsum(share[name] for share in own) for name in every}
-    return against_any(every, prior) - against_any(rest, prior)
-
-
-def _against(told: np.ndarray, names: Iterable[str], worth: Sequence[float] | None) -> list[dict[str, float]]:
-    """Of every finding decibans of retail against every single copy, before caps; each by itself, or given the others
-    as far as these are ``worth``."""
+def _against(told: np.ndarray, worth: Sequence[float] | None) -> np.ndarray:
+    """(findings, copies) decibans of retail against every single copy, before caps; each finding by itself, or given
+    the others as far as these are ``worth``."""
     given = given_others(told, [0.0] * len(told) if worth is None else worth)
-    return [dict(zip(names, map(float, DECIBANS * (row[0] - row[1:])), strict=True)) for row in given]
+    return DECIBANS * (given[:, :1] - given[:, 1:])
 
 
 def _bounded(
-    sign: EvidenceItem, against: Mapping[str, float], levels: Mapping[CopyLevel, float] | None
-) -> dict[str, float]:
-    """The same within the sign's caps and on the side that its grade allows: all copies are moved alike, so that which
-    of them it would be is told as before."""
-    up, down = caps(sign)
-    capped = {name: min(up, max(-down, value)) for name, value in against.items()}
-    shares = by_level(even_shares([name for name in against if not name.startswith(UNKNOWN)]), levels)
-    alone, tail = against_any(capped, shares), _tail_probability(sign)
-    wrong_side = (alone < 0 and tail >= AGREES_FROM) or (alone > 0 and tail < DRIFTS_FROM)
-    return {name: value - alone for name, value in capped.items()} if wrong_side else capped
+    signs: Sequence[EvidenceItem],
+    against: np.ndarray,
+    names: Sequence[str],
+    levels: Mapping[CopyLevel, float] | None,
+) -> np.ndarray:
+    """The same within each finding's caps and on the side that its grade allows: all copies are moved alike, so that
+    which of them it would be is told as before."""
+    if not signs:
+        return against
+    up, down = np.array([caps(sign) for sign in signs]).T
+    capped = np.clip(against, -down[:, None], up[:, None])
+    shares = by_level(even_shares([name for name in names if not name.startswith(UNKNOWN)]), levels)
+    alone = _Columns({name: shares[name] for name in names}).any(capped)
+    tail = np.array([_tail_probability(sign) for sign in signs])
+    wrong_side = ((alone < 0) & (tail >= AGREES_FROM)) | ((alone > 0) & (tail < DRIFTS_FROM))
+    return capped - np.where(wrong_side, alone, 0.0)[:, None]
 
 
 def _tail_probability(sign: EvidenceItem) -> float:
@@ -209,27 +203,36 @@ def _tail_probability(sign: EvidenceItem) -> float:
     return known.tail_probability(sign.value)
 
 
+class _Columns:
+    """Copies by column, with their shares: unknown ones by how well they are made, then known batches."""
+
+    def __init__(self, shares: Mapping[str, float]) -> None:
+        self._unknown = np.array([name.startswith(UNKNOWN) and share > 0 for name, share in shares.items()])
+        self._batches = np.array([not name.startswith(UNKNOWN) for name in shares])
+        own = np.array(list(shares.values()))[self._unknown]
+        self._logs = np.log(own)
+        self._full = np.logaddexp.reduce(self._logs)
+
+    def any(self, against: np.ndarray) -> np.ndarray:
+        """(rows,) of ``against`` (rows, copies), decibans: retail against a copy of whatever kind, as ``against_any``
+        has it."""
+        mixture = np.logaddexp.reduce(self._logs - against[:, self._unknown] / DECIBANS, axis=1)
+        total = DECIBANS * (self._full - mixture)
+        if not self._batches.any():
+            return total
+        best = against[:, self._batches].min(1)
+        both = -DECIBANS * (np.logaddexp(-best / DECIBANS, -total / DECIBANS) - math.log(2))
+        return np.where(best >= total, total, both)
+
+
 def against_any(against: Mapping[str, float], shares: Mapping[str, float]) -> float:
     """Decibans of retail against a copy of whatever kind: against the mixture of unknown ones, or half that and half
     the best batch, whichever is less.
 
-    >>> against_any({"unknown, middling": 12.0, "far": 90.0}, {"unknown, middling": 0.5, "far": 0.5})
+    >>> round(against_any({"unknown, middling": 12.0, "far": 90.0}, {"unknown, middling": 0.5, "far": 0.5}), 9)
     12.0
     """
-    unknown = {name: share for name, share in shares.items() if name.startswith(UNKNOWN) and share > 0}
-    total = mixed({name: against[name] for name in unknown}, unknown)
-    best = min((value for name, value in against.items() if not name.startswith(UNKNOWN)), default=math.inf)
-    if best >= total:
-        return total
-    return mixed({"best": best, UNKNOWN: total}, {"best": 0.5, UNKNOWN: 0.5})
-
-
-def mixed(against: Mapping[str, float], prior: Mapping[str, float]) -> float:
-    """Decibans of retail against the mixture: −10·log10 Σ π 10^(−L/10) / Σ π, kept from overflow."""
-    known = [(prior[name], -value / 10) for name, value in against.items() if prior.get(name, 0.0) > 0]
-    top = max(power for _, power in known)
-    full = math.fsum(share for share, _ in known)
-    return -10 * (top + math.log10(math.fsum(share / full * 10 ** (power - top) for share, power in known)))
+    return float(_Columns(shares).any(np.array([[against[name] for name in shares]]))[0])
 
 
 def _posterior(against: Mapping[str, float], prior: Mapping[str, float]) -> dict[str, float]:
@@ -247,7 +250,7 @@ def _factors(signs: Sequence[EvidenceItem], alone: Sequence[float]) -> list[floa
     factors = [0.0] * len(signs)
     for members in places.values():
         place, sources = 0, set()
-        for n in sorted(members, key=lambda m: (-abs(alone[m]), signs[m].key)):
+        for n in sorted(members, key=lambda m: (-round(abs(alone[m]), SAME), signs[m].key)):
             if signs[n].source and signs[n].source in sources:
                 continue
             sources.add(signs[n].source)
