@@ -337,7 +337,19 @@ class CheckFactsForm(forms.Form):
 HOW_KNOWN = "Say how you know: bought from the maker, with which receipt, by whom."
 
 
-class FromPhotosForm(forms.Form):
+class KnownPairForm(forms.Form):
+    """How a pair came, and how it is known what it is."""
+
+    condition = forms.ChoiceField(label="Condition", choices=Condition.choices)
+    verified_how = forms.CharField(
+        label="How you know",
+        help_text="Bought where, with which receipt, by whom",
+        max_length=200,
+        error_messages={"required": HOW_KNOWN},
+    )
+
+
+class FromPhotosForm(KnownPairForm):
     """A pair to be verified whose photographs were dropped before."""
 
     typed_code = forms.CharField(
@@ -347,16 +359,9 @@ class FromPhotosForm(forms.Form):
         error_messages={"required": "No release was read on them. Type its style code or name."},
     )
     token = forms.UUIDField(error_messages={"required": "Drop its photographs first."})
-    condition = forms.ChoiceField(label="Condition", choices=Condition.choices)
-    verified_how = forms.CharField(
-        label="How you know",
-        help_text="Bought where, with which receipt, by whom",
-        max_length=200,
-        error_messages={"required": HOW_KNOWN},
-    )
 
 
-class PairForm(forms.Form):
+class PairForm(KnownPairForm):
     """A pair to be verified, or a known copy."""
 
     size_us = forms.RegexField(
@@ -365,13 +370,6 @@ class PairForm(forms.Form):
         error_messages={"required": "Say its US size.", "invalid": "Write its US size, such as 9.5."},
     )
     region = forms.ChoiceField(label="Made for", choices=[("", "not known"), *Region.choices], required=False)
-    condition = forms.ChoiceField(label="Condition", choices=Condition.choices)
-    verified_how = forms.CharField(
-        label="How you know",
-        help_text="Bought where, with which receipt, by whom",
-        max_length=200,
-        error_messages={"required": HOW_KNOWN},
-    )
     batch = forms.CharField(max_length=80, required=False)
 
     def as_given(self) -> dict:
