@@ -233,7 +233,7 @@ def _ticks(path: np.ndarray, centres: np.ndarray, half_tick: float) -> list[Stro
 
 MEASURE = Measure(
     name="seam",
-    version=16,
+    version=17,
     marks=MarkKind.PATH,
     measure=measure,
     rebuild=rebuild,

@@ -64,14 +64,15 @@ def _beyond(middles: np.ndarray, step: float, *, further: bool) -> np.ndarray:
 
 
 def snapped_row(read: Read, points: Sequence[Point]) -> tuple[tuple[Point, ...], Measurement]:
-    """The path as drawn and what it reads; where the row goes on past an end by less than a stitch, the path through
-    the complete row: so it does under a path that was clicked from the first stitch's middle to the last one's.
+    """The path as drawn and what it reads; where the row goes on past an end by less than a stitch, or ends before the
+    path does, the path through the complete row: so it is under a path from the first stitch's middle to the last
+    one's, and under one that was carried half a stitch along.
 
     A path that was meant to end within a row stays: its row goes on by more. Raises CannotMeasure.
     """
     drawn = tuple(points)
     reading = read(drawn)
-    if GOES_ON not in reading.doubts:
+    if not {GOES_ON, ENDS_EARLY} & set(reading.doubts):
         return drawn, reading
     path, complete = refined_row(lambda at: reading if tuple(at) == drawn else read(at), drawn)
     if {GOES_ON, ENDS_EARLY} & set(complete.doubts) or not 0 < float(complete.value) - float(

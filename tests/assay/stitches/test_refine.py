@@ -30,6 +30,21 @@ class Snapping(TestCase):
             self.assertNotIn(GOES_ON, reading.doubts)
             self.assertLess(reading.uncertainty, 0.3)
 
+    def test_a_path_that_was_carried_along_its_row_is_put_back(self):
+        """By more than half a stitch: one end then lost a stitch, and the path went on past the other."""
+        swatch = seam_swatch("easy", 6)
+        centres = np.array(swatch.centres)
+        step = np.diff(centres, axis=0).mean(0)
+        path = np.vstack([centres[0] - step / 2, centres[3:-3:4], centres[-1] + step / 2]) + 0.7 * step
+        picture = Picture(swatch.rgb, swatch.mm_per_px)
+
+        def read(points):
+            return MEASURES["seam"].read(picture, Marks(MarkKind.PATH, tuple(points)))
+
+        drawn = tuple((float(x), float(y)) for x, y in path)
+        self.assertEqual(read(drawn).value, len(centres) - 1)
+        self.assertEqual(snapped_row(read, drawn)[1].value, len(centres))
+
     def test_a_path_that_ends_within_its_row_stays(self):
         for seed in (2, 4, 6):
             clicked, path, reading, _ = self.snapped(seed, 3)
