@@ -95,7 +95,7 @@ def _measure(given: argparse.Namespace) -> dict[str, Any]:
     if given.mm_per_px is not None:
         facts = PhotoFacts(given.mm_per_px, received.doubts, surface=scaled(given.mm_per_px, 0.0, "stand"))
     else:
-        facts = _facts_by_card(rgb, received, given.bar_mm)
+        facts = _facts_by_card(open_photo(rgb, bar_mm=given.bar_mm), received, given.bar_mm)
     found = Session(rgb, facts).measure(task)
     if given.draw:
         _draw(rgb, found, given.draw)
@@ -106,9 +106,10 @@ def _compare(given: argparse.Namespace) -> dict[str, Any]:
     """Both readings, what each number differs by, and what only comparing tells."""
     entry, neutral = MEASURES[given.measure], _points(given.neutral) if given.neutral else (None, None)
     photos = [_decoded(path) for path in (given.retail, given.suspect)]
+    offered = [open_photo(rgb, bar_mm=given.bar_mm) for _, rgb in photos]
     facts = []
-    for (received, rgb), spot in zip(photos, neutral, strict=True):
-        own = _facts_by_card(rgb, received, given.bar_mm)
+    for (received, rgb), opened, spot in zip(photos, offered, neutral, strict=True):
+        own = _facts_by_card(opened, received, given.bar_mm)
         if given.mm_per_px is not None:
             own = replace(own, surface=scaled(given.mm_per_px, 0.0, "stand"), mm_per_px=given.mm_per_px)
         if spot is not None:
@@ -118,8 +119,7 @@ def _compare(given: argparse.Namespace) -> dict[str, Any]:
     if given.on_suspect:
         there = Marks(entry.marks, _points(given.on_suspect))
     else:
-        offered = [open_photo(rgb, bar_mm=given.bar_mm).features for _, rgb in photos]
-        alignment = align_photos(*offered, close_up=given.close_up)
+        alignment = align_photos(*(opened.features for opened in offered), close_up=given.close_up)
         [placed] = place_marks([drawn], alignment, photos[1][0].size)
         if isinstance(placed, CannotMeasure):
             raise placed
@@ -131,7 +131,10 @@ def _compare(given: argparse.Namespace) -> dict[str, Any]:
     told = {"retail": _measured(retail), "suspect": _measured(suspect), "aligned": aligned}
     told["numbers"] = {name or "value": _apart(name, retail, suspect) for name in entry.units if _has(name, suspect)}
     if entry.comparing and retail.descriptor and suspect.descriptor:
-        told["compared"] = dict(entry.comparing.compare(retail.descriptor, suspect.descriptor).parts)
+        try:
+            told["compared"] = dict(entry.comparing.compare(retail.descriptor, suspect.descriptor).parts)
+        except AssayError as refusal:
+            told["compared"] = {"refusal": refusal.reason}
     return told
 
 
@@ -148,9 +151,9 @@ def _apart(name: str, retail: Measurement, suspect: Measurement) -> dict[str, An
     return {"retail": theirs, "suspect": ours, "difference": ours - theirs, "uncertainty": math.hypot(u, v)}
 
 
-def _facts_by_card(rgb: np.ndarray, received: Received, bar_mm: float) -> PhotoFacts:
+def _facts_by_card(opened: OpenedPhoto, received: Received, bar_mm: float) -> PhotoFacts:
     """Scale and light by the card in the picture; in pixels where there is none."""
-    opened, camera = open_photo(rgb, bar_mm=bar_mm), camera_model_of(received.size, received.focal_35mm)
+    camera = camera_model_of(received.size, received.focal_35mm)
     seen = scale_photo(opened, camera, bar_mm=bar_mm, stand_mm_per_px=None)
     light = seen.light.correction(received.size)
     return PhotoFacts(seen.mm_per_px, received.doubts, seen.scale.card_px, seen.scale.plane(), light)

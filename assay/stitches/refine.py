@@ -1,6 +1,7 @@
 """Marks put where the measure itself finds what they are for: the ends of a row."""
 
 from collections.abc import Callable, Sequence
+from dataclasses import replace
 
 import numpy as np
 
@@ -64,22 +65,25 @@ def _beyond(middles: np.ndarray, step: float, *, further: bool) -> np.ndarray:
 
 
 def snapped_row(read: Read, points: Sequence[Point]) -> tuple[tuple[Point, ...], Measurement]:
-    """The path as drawn and what it reads; where the row goes on past an end by less than a stitch, or ends before the
-    path does, the path through the complete row: so it is under a path from the first stitch's middle to the last
-    one's, and under one that was carried half a stitch along.
+    """The path as drawn and what it reads. Where the row goes on past an end by less than a stitch, the path through
+    the complete row instead: under a path from the first stitch's middle to the last one's, or one carried along it.
 
-    A path that was meant to end within a row stays: its row goes on by more. Raises CannotMeasure.
+    A path that was meant to end within a row stays: its row goes on by more. Where the row also ended before the path
+    did, a worn stitch may be missed there, not the path be off: the count stays as unsure as it was, with that doubt.
+    Raises CannotMeasure.
     """
     drawn = tuple(points)
     reading = read(drawn)
-    if not {GOES_ON, ENDS_EARLY} & set(reading.doubts):
+    if GOES_ON not in reading.doubts and ENDS_EARLY not in reading.doubts:
         return drawn, reading
     path, complete = refined_row(lambda at: reading if tuple(at) == drawn else read(at), drawn)
-    if {GOES_ON, ENDS_EARLY} & set(complete.doubts) or not 0 < float(complete.value) - float(
-        reading.value
-    ) <= MOST_ADDED:
-        return drawn, reading
+    added = float(complete.value) - float(reading.value)
     step = float(np.median(np.hypot(*np.diff(np.array(path), axis=0).T)))
-    if any(np.hypot(*np.subtract(path[end], drawn[end])) > MOST_MOVED * step for end in (0, -1)):
+    moved = max(float(np.hypot(*np.subtract(path[end], drawn[end]))) for end in (0, -1))
+    is_complete = not {GOES_ON, ENDS_EARLY} & set(complete.doubts)
+    if not is_complete or not 0 < added <= MOST_ADDED or moved > MOST_MOVED * step:
         return drawn, reading
+    if ENDS_EARLY in reading.doubts:
+        unsure = max(complete.uncertainty, reading.uncertainty)
+        complete = replace(complete, uncertainty=unsure, doubts=(*complete.doubts, ENDS_EARLY))
     return path, complete
