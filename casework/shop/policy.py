@@ -145,7 +145,9 @@ def thresholds(request):
 def _thresholds(organisation, policy: OrganisationPolicy, meant: tuple[float, float]) -> dict:
     """What the page says of thresholds: their costs, and last year's cases by these and by those in force."""
     passed, accused = costs_at(*meant)
-    would, did = (decided_at(organisation, *pair) for pair in (meant, (policy.legit_from, policy.fake_from)))
+    in_force = (policy.legit_from, policy.fake_from)
+    did = decided_at(organisation, *in_force)
+    would = did if meant == in_force else decided_at(organisation, *meant)
     return {
         "meant": meant,
         "passed_copy": round(passed),

@@ -227,7 +227,9 @@ class Logbook(TestCase):
         said = {"red_flags": 3, "coverage": 60, "decision_rule": "weighs_everything"}
         said |= {"legit_from": 13, "fake_from": -20, "near_perfect": 10, "near_basis": "news"}
         self.client.post(reverse("policy"), said)
-        self.assertContains(self.client.get(reverse("policy")), "no pair can reach it")
+        self.assertContains(
+            self.client.get(reverse("policy")), "below your threshold for legit, so hardly any pair can reach it"
+        )
         policy = policy_in_force(self.scene.organisation)
         self.assertEqual((policy.near_perfect, policy.near_basis), (0.1, "news"))
 
