@@ -71,7 +71,7 @@ STATES = Kept(most=24)
 
 
 def state_of(case: Case) -> CaseState:
-    """The state as the database has it now; computed where something has changed since. One query, else twelve."""
+    """The state as the database has it now; computed where something has changed since. One query, else fourteen."""
     return STATES.of_case(case, lambda: _state(case))
 
 

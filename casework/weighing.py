@@ -17,18 +17,23 @@ from assay.judge.assumptions import (
     READING_ERROR_SEEN,
 )
 from assay.judge.copy_model import learned
-from assay.judge.evidence import EvidenceItem, can_be_weighed
+from assay.judge.evidence import EvidenceItem, SharedScale, can_be_weighed
 from assay.judge.grade import Grade
 from assay.judge.judgement import UNSURE_COUNT, Kind, fit_for_judging
 from assay.judge.planner import Plan, plan
 from assay.judge.prior import CIRCUMSTANCES, PriorOdds, prior_odds
 from assay.judge.rules import organisation_verdict
+from assay.measure.registry import MEASURES
+from assay.pipeline.scale import relative_of
+from assay.units import Unit
+from casework.corrections import reading_errors
 from casework.grading import CLEAN, VOID
 from casework.models import Case
 from casework.outcomes import known_ends
 from casework.retail import carried_over, compares, from_unfit_photo, one_way, prior_of, quantity_of, uncertainty_of
+from pairs import pictures
 from pairs.comparisons import kept_beside
-from pairs.models import Condition, Standing
+from pairs.models import Condition, Photo, Standing
 from pairs.queries import latest_numbers, of_generation
 
 # What is said of a price without anybody being asked: shares of the release's own, and the answers of the question.
@@ -40,8 +45,8 @@ CLOSED = (VOID, CLEAN, "could_not_tell")
 
 
 def signs_of(case: Case, findings: list) -> list[EvidenceItem]:
-    """Every finding that is graded or waits to be, as the core weighs it; those that wait have no value. Three
-    queries."""
+    """Every finding that is graded or waits to be, as the core weighs it; those that wait have no value. Five
+    queries at most."""
     found = []
     for finding, sign in _signs(case, findings):
         waits = finding.grade == Grade.NOT_COMPARED
@@ -51,12 +56,14 @@ def signs_of(case: Case, findings: list) -> list[EvidenceItem]:
 
 
 def unread_signs(case: Case, findings: list) -> list[EvidenceItem]:
-    """Every check that applies, as if nothing had been read yet. Three queries."""
+    """Every check that applies, as if nothing had been read yet. Five queries at
+    most."""
     return learned([replace(sign, value=None) for finding, sign in _signs(case, findings) if finding.reason != VOID])
 
 
 def _signs(case: Case, findings: list) -> Iterator[tuple]:
-    """Every finding but those of the deal, and what the core weighs of it. Three queries."""
+    """Every finding but those of the deal, and what the core weighs of it. Five queries at most, two of
+    them where cases were signed since."""
     copies = list(
         of_generation(case.pair.release, organisation=case.organisation_id, standing=Standing.COPY)
         .exclude(pk=case.pair_id)
@@ -65,12 +72,17 @@ def _signs(case: Case, findings: list) -> Iterator[tuple]:
     readings = latest_numbers(copies) if copies else {}
     beside = kept_beside([row.pk for row in readings.values()]) if readings else {}
     sources = _sources(findings)
+    photos = {finding.reading.photo_id: finding.reading.photo for finding in findings if finding.reading}
+    scales = {key: _scale_uncertainty(photo) for key, photo in photos.items() if photo}
+    errors = reading_errors(case.organisation)
     for finding in findings:
         checkpoint = finding.checkpoint
         if checkpoint.group != CIRCUMSTANCES:
             rows = [(pair, readings.get((pair.pk, checkpoint.pk))) for pair in copies]
             sign = _sign(case, finding, _known_copies(case, checkpoint, rows, beside))
-            yield finding, replace(sign, source=sources.get(checkpoint.pk, ""))
+            scale = _shared_scale(finding, scales) if sign.value is not None else None
+            error = READING_ERROR_SEEN if _by_person(finding) else errors.get(checkpoint.measure, READING_ERROR)
+            yield finding, replace(sign, source=sources.get(checkpoint.pk, ""), scale=scale, reading_error=error)
 
 
 def _sources(findings: list) -> dict[int, str]:
@@ -136,16 +148,38 @@ def _sign(case: Case, finding, batches: dict[str, list]) -> EvidenceItem:
         cap_for=up,
         cap_against=down,
         lessened=_lessened(case, finding),
-        reading_error=_reading_error(finding),
+        made_of=tuple(end.key for end in (checkpoint.left, checkpoint.right) if end),
         minutes=checkpoint.minutes,
     )
 
 
-def _reading_error(finding) -> float:
-    """How often such a length is misread: seldom where a person measured it, put its marks right or confirmed it."""
+def _by_person(finding) -> bool:
+    """Whether a person measured it, put its marks right or confirmed it."""
     reading = finding.reading
-    by_person = reading and (finding.confirmed_by_id or not reading.photo_id or CORRECTED_BY_HAND in reading.doubts)
-    return READING_ERROR_SEEN if by_person else READING_ERROR
+    by_hand = reading and (not reading.photo_id or CORRECTED_BY_HAND in reading.doubts)
+    return bool(by_hand or finding.confirmed_by_id)
+
+
+def _shared_scale(finding, scales: dict[int, float | None]) -> SharedScale | None:
+    """The scale that a length has in common with all others of its photograph; ``scales``: relative standard
+    uncertainties, by photograph."""
+    checkpoint, reading = finding.checkpoint, finding.reading
+    unsure = scales.get(reading.photo_id)
+    if unsure is None or checkpoint.kind != Kind.CONTINUOUS or checkpoint.measure not in MEASURES:
+        return None
+    unit = Unit(MEASURES[checkpoint.measure].numbers[checkpoint.quantity])
+    if compares(checkpoint):
+        # A size in per cent of retail's; how far two outlines lie apart follows the scale in no fixed way.
+        moves = 100.0 if unit is Unit.PERCENT else 0.0
+    else:
+        moves = unit.length_power * quantity_of(checkpoint, reading)
+    return SharedScale(str(reading.photo_id), unsure, moves) if moves else None
+
+
+def _scale_uncertainty(photo: Photo) -> float | None:
+    """Relative standard uncertainty of a photograph's scale; None without one."""
+    surface = pictures.plane(photo)
+    return None if surface is None else relative_of(surface)
 
 
 def _uncertainty(kind: Kind, finding) -> float:

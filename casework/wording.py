@@ -104,6 +104,9 @@ OTHERWISE = {
     "faults_narrower": "if copies’ faults scatter half as wide as assumed",
     "caps_lower": "if no check may say more than half of what it may now",
     "less_retail": "with one retail pair fewer",
+    "oddities_more": "if retail pairs are odd twice as often as believed",
+    "oddities_fewer": "if retail pairs are odd half as often as believed",
+    "scales_worse": "if the photos’ scales are twice as unsure as they claim",
 }
 """Assumptions that a total is tried under."""
 ANSWER_REASONS = {

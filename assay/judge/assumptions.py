@@ -55,10 +55,17 @@ LOOSENESS = {1.0: 0.7, 1.4: 0.2, 1.9: 0.1}
 """One pair's scatter over what retail pairs usually scatter, and how often a pair is so: a loose day at the factory, a
 stiff box, another last of the same size. One looseness goes through all of a pair's lengths."""
 READING_ERROR = 0.01
-"""How often a length that nobody has looked at is misread altogether, sure of itself. On independent test images 7 of
-1,100 sure readings were (docs/accuracy.md); real photographs are harder."""
+"""How often a reading that nobody has looked at is wrong although it is sure. On independent test images 7 of 1,100
+were (docs/accuracy.md); real photographs are harder."""
+READING_ERROR_WORTH = 200.0
+"""How many readings that belief is worth, beside those of the test images and those that people looked at here."""
 READING_ERROR_SEEN = 0.001
 """The same of one that a person measured, or confirmed by eye. Assumed."""
+SCALE_ERROR = 0.02
+"""How often a photograph's scale is off by far more than it claims: the shoe stood above the card's plane, the card was
+not printed at full size. Assumed."""
+SCALE_ERROR_SIZE = 0.02
+"""The standard deviation of such an error, relative. Assumed: up to .05 nobody is asked (``pipeline.scale``)."""
 LEAST_WIDER = 1.5
 """κ below this would make a copy's faults pass for retail's scatter."""
 OVER_LOOSE = 1.2
@@ -103,5 +110,5 @@ READS_LIKE_RETAIL = 5.0
 """Decibans from which a copy is told to have read like retail: a ratio of three. Assumed."""
 OUTLYING = 2.0
 """A batch whose centre lies so many of retail's scales from retail's got the part wrong."""
-SAME_TAIL = 0.005
-"""A batch's mean is told from retail's by a two-sided t test at this level times two."""
+TOLD_APART = 0.05
+"""A batch's habit is surely not retail's where it is retail's with less probability. Assumed."""

@@ -8,7 +8,7 @@ from typing import Any
 
 from assay.errors import AssayError
 from assay.judge.assumptions import shares_of_levels
-from assay.judge.evidence import EvidenceItem
+from assay.judge.evidence import EvidenceItem, SharedScale
 from assay.judge.grade import Grade
 from assay.judge.judgement import Kind, Prior, judge
 from assay.judge.planner import plan
@@ -39,6 +39,7 @@ def as_data(sign: EvidenceItem) -> dict[str, Any]:
         "uncertainty": sign.uncertainty,
         "retail_uncertainty": list(sign.retail_uncertainty),
         "source": sign.source,
+        "made_of": list(sign.made_of),
         "batches": {name: list(values) for name, values in sign.batches.items()},
         "copies": dict(sign.copies),
         "wider": sign.wider,
@@ -47,14 +48,16 @@ def as_data(sign: EvidenceItem) -> dict[str, Any]:
         "cap_against": sign.cap_against,
         "lessened": list(sign.lessened),
         "reading_error": sign.reading_error,
+        "scale": asdict(sign.scale) if sign.scale else None,
         "minutes": sign.minutes,
     }
 
 
 def from_data(finding: Mapping[str, Any]) -> EvidenceItem:
     """A sign from an exported finding, see docs/formats.md."""
-    # Cases from before took no length for misread.
-    kept = {"reading_error": 0.0, **finding["weighing"]}
+    # Cases from before took no length for misread, and every scale for right as far as it claims.
+    kept = {"reading_error": 0.0, "scale": None, **finding["weighing"]}
+    kept["scale"] = SharedScale(**kept["scale"]) if kept["scale"] else None
     return EvidenceItem(
         key=finding["checkpoint"],
         group=finding["group"],
@@ -62,7 +65,7 @@ def from_data(finding: Mapping[str, Any]) -> EvidenceItem:
         value=finding["reading"]["judged_value"] if finding["grade"] != "not_compared" else None,
         retail=[one["value"] for one in finding["retail"]],
         prior=Prior(**finding["prior"], possible=tuple(finding["possible_answers"])),
-        **{**kept, "lessened": tuple(kept["lessened"])},
+        **{**kept, "lessened": tuple(kept["lessened"]), "made_of": tuple(kept.get("made_of", ()))},
     )
 
 

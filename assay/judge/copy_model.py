@@ -10,7 +10,6 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 
 import numpy as np
-from scipy.special import bdtrc, stdtrit
 
 from assay.errors import CannotJudge
 from assay.judge import assumptions, spread
@@ -78,9 +77,9 @@ def copy_density(sign: EvidenceItem, name: str, value: spread.Value) -> spread.V
 
 
 def log_copy_density(sign: EvidenceItem, name: str, value: spread.Value) -> spread.Value:
-    """Natural logarithm of the same. Where a batch's habit cannot be told from retail's the two are one."""
+    """Natural logarithm of the same. A batch reads as retail as far as its habit may be retail's, else as its own."""
     if name in sign.batches and sign.kind is not Kind.PAPER:
-        return log_density(_habit(sign, name) if is_told_apart(sign, name) else sign, value)
+        return _pooled(same_habit(sign, name), log_density(sign, value), log_density(_habit(sign, name), value))
     factor = _odds_of_right(name)
     if sign.kind is Kind.PAPER:
         return floored_log(slip(value, 1 - _more_often(1 - assumptions.COPY_SLIPS, factor)))
@@ -89,13 +88,14 @@ def log_copy_density(sign: EvidenceItem, name: str, value: spread.Value) -> spre
     return floored_log(misread(_unknown(sign, factor), value, sign))
 
 
-def log_copy_of_length(sign: EvidenceItem, names: Sequence[str], own: np.ndarray) -> dict[str, np.ndarray]:
-    """The same of a length, by copies' names, where retail's is ``own``: several at once, such as one a looseness."""
-    wrong, found = wrong_spread(sign).log_density(sign.value), {}
+def log_copy_of_length(
+    sign: EvidenceItem, names: Sequence[str], own: np.ndarray, values: np.ndarray
+) -> dict[str, np.ndarray]:
+    """The same of a length at (N,) ``values``, by copies' names, where retail's is ``own`` (loosenesses, N)."""
+    wrong, found = wrong_spread(sign).log_density(values), {}
     for name in names:
         if name in sign.batches:
-            told = is_told_apart(sign, name)
-            found[name] = np.full_like(own, log_density(_habit(sign, name), sign.value)) if told else own
+            found[name] = _pooled(same_habit(sign, name), own, log_density(_habit(sign, name), values))
         else:
             found[name] = _right_or_wrong(sign, _odds_of_right(name), own, wrong)
     return found
@@ -105,6 +105,11 @@ def _habit(sign: EvidenceItem, batch: str) -> EvidenceItem:
     """The check with a batch's readings in retail's place."""
     belief = replace(sign.prior, compares=False)
     return replace(sign, retail=sign.batches[batch], retail_uncertainty=(), prior=belief, batches={})
+
+
+def _pooled(same: float, own: spread.Value, habit: spread.Value) -> spread.Value:
+    """Logarithm of a batch's density: of retail's and its own habit's, by how probable it is that they are one."""
+    return np.logaddexp(floored_log(same) + own, floored_log(1 - same) + habit)
 
 
 def _right_or_wrong(sign: EvidenceItem, factor: float, own: spread.Value, wrong: spread.Value) -> spread.Value:
@@ -142,18 +147,45 @@ def _more_often(right: float, factor: float) -> float:
     return right * factor / (right * factor + 1 - right)
 
 
-def is_told_apart(sign: EvidenceItem, batch: str) -> bool:
-    """Whether a batch's habit can be told from retail's: by its mean (a t test with retail's and the batch's posterior
-    variances; Gelman et al., Bayesian Data Analysis, 3rd ed., 2.6), of counts and answers by one that comes more often
-    than retail's frequency lets expect (a binomial tail). Raises CannotJudge."""
+def same_habit(sign: EvidenceItem, batch: str) -> float:
+    """How probable it is that a batch's habit at this check is retail's own: what it gets right reads as retail does.
+
+    Bayes' rule for two habits, with how often copies get such a part right as the prior: of lengths the batch's mean
+    lies about retail's, as unsure as both are (a t of both posteriors; Gelman et al., Bayesian Data Analysis, 3rd ed.,
+    2.6), or where a copy's wrong one does; of counts and answers each is retail's, or some other's that varies as
+    retail's does. Raises CannotJudge.
+    """
     own, values = retail_spread(sign), sign.batches[batch]
-    if sign.kind is not Kind.CONTINUOUS:
-        often = ((value, sum(one == value for one in values)) for value in set(values))
-        return any(bdtrc(k - 1, len(values), own.probability(value)) < 2 * assumptions.SAME_TAIL for value, k in often)
-    theirs = _of_batch(sign, values)
-    squared = sum(one.scale**2 / (one.pairs + 1) for one in (own, theirs))
-    far = float(stdtrit(own.dof + theirs.dof, 1 - assumptions.SAME_TAIL)) * math.sqrt(squared)
-    return abs(own.centre - theirs.centre) > far
+    if sign.kind is Kind.CONTINUOUS:
+        theirs = _of_batch(sign, values)
+        squared = sum(one.scale**2 / (one.pairs + 1) for one in (own, theirs))
+        wrong = wrong_spread(sign)
+        right = assumptions.RIGHT_LENGTH if sign.right is None else sign.right
+        same = replace(own, scale=math.sqrt(squared), dof=own.dof + theirs.dof).log_density(theirs.centre)
+        other = replace(wrong, scale=math.sqrt(wrong.scale**2 + squared)).log_density(theirs.centre)
+    else:
+        right = assumptions.RIGHT if sign.right is None else sign.right
+        same = math.fsum(floored_log(own.probability(value)) for value in values)
+        wrong_ones = _unknown(sign, 0.0)
+        habits = [
+            floored_log(wrong_ones(habit)) + math.fsum(_varies(own, value, habit) for value in values)
+            for habit in sorted(set(values) - {own.expected})
+        ]
+        other = float(np.logaddexp.reduce(habits)) if habits else math.log(LEAST_PROBABILITY)
+    return 1 / (1 + math.exp(min(700.0, math.log1p(-right) - math.log(right) + float(other - same))))
+
+
+def _varies(own: spread.Counted, value: spread.Value, habit: spread.Value) -> float:
+    """Logarithm of the probability of a count or answer where that is the habit, varying about it as retail does."""
+    if isinstance(habit, str):
+        usual = own.probability(own.expected)
+        return floored_log(usual if value == habit else (1 - usual) / max(1, len(own.probabilities) - 1))
+    return floored_log(own.probability(own.expected + abs(value - habit)))
+
+
+def is_told_apart(sign: EvidenceItem, batch: str) -> bool:
+    """Whether a batch's habit is surely not retail's. Raises CannotJudge."""
+    return same_habit(sign, batch) < assumptions.TOLD_APART
 
 
 def _of_batch(sign: EvidenceItem, values: Sequence[spread.Value]) -> spread.Spread:
@@ -180,6 +212,16 @@ def learned_near_perfect(times: int, of: int, believed: float) -> float:
     (0.01, 0.045)
     """
     return (assumptions.NEAR_PERFECT_WORTH * believed + times) / (assumptions.NEAR_PERFECT_WORTH + of)
+
+
+def learned_reading_error(wrong: int, of: int) -> float:
+    """How often sure readings of a measure are wrong: the mean of a Beta with a belief worth ``READING_ERROR_WORTH``.
+
+    >>> learned_reading_error(0, 0), round(learned_reading_error(1, 832), 4)
+    (0.01, 0.0029)
+    """
+    worth = assumptions.READING_ERROR_WORTH
+    return (worth * assumptions.READING_ERROR + wrong) / (worth + of)
 
 
 def agreeing_brings(near_perfect: float) -> float:

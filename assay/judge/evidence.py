@@ -1,7 +1,7 @@
 """One finding as the weighing takes it, and how likely retail reads what it reads.
 
-Retail's density comes from ``judgement.spread_of``; a misread count is its standard uncertainty taken for a rate of
-misreading.
+Retail's density comes from ``judgement.spread_of``. Every reading is misread now and then: a count by one, by its
+standard uncertainty taken for a rate; a length altogether.
 """
 
 import math
@@ -17,6 +17,18 @@ from assay.judge.judgement import Kind, Prior, must_be_numbers, spread_of
 LEAST_PROBABILITY = 1e-300
 """No outcome of a count or an answer is less likely than this: a floor that could be reached would make what lies
 further out speak for retail again."""
+
+
+@dataclass(frozen=True, slots=True)
+class SharedScale:
+    """The scale of the photograph that a length was read on: one error of it moves all its lengths together."""
+
+    photo: str
+    uncertainty: float
+    """Relative, standard."""
+    moves: float
+    """What the reading moves by with an error of the scale, a unit of relative error: a length by itself, an area by
+    twice itself, a size in per cent of retail's by 100."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -46,16 +58,21 @@ class EvidenceItem:
     lessened: tuple[str, ...] = ()
     """Why its caps are lower: keys of ``assumptions.LESS``."""
     reading_error: float = assumptions.READING_ERROR
-    """How often a length like this is misread altogether; 0 never."""
+    """How often a reading like this is wrong although it is sure: a length altogether, a count by one; 0 never."""
+    scale: SharedScale | None = None
+    """Of a length read on a photograph; ``uncertainty`` holds the scale's part too."""
     minutes: float = 0.5
     source: str = ""
     """What was read, where; two checks of one source are one. Empty: its own."""
+    made_of: tuple[str, ...] = ()
+    """Keys of the two checks that it is the difference or the share of: of the three only two say something new."""
 
     def checked(self) -> "EvidenceItem":
         """Itself. Raises CannotJudge ``not_finite``, ``negative_uncertainty``, ``no_minutes``, ``bad_caps``,
         ``bad_share``, ``bad_kappa``."""
         must_be_numbers(self.cap_for, self.cap_against, self.minutes, self.wider, *self.copies.values(),
-                        self.right or 0.0, uncertainties=(self.uncertainty, *self.retail_uncertainty))  # fmt: skip
+                        self.right or 0.0, uncertainties=(self.uncertainty, *self.retail_uncertainty,
+                                       self.scale.uncertainty if self.scale else 0.0))  # fmt: skip
         if self.kind is not Kind.ANSWER:
             values = [self.value] if self.value is not None else []
             must_be_numbers(*values, *self.retail, *(one for given in self.batches.values() for one in given))
@@ -92,11 +109,12 @@ def log_density(sign: EvidenceItem, value: spread.Value) -> spread.Value:
     return floored_log(misread(retail_spread(sign).probability, value, sign))
 
 
-def log_density_of_loose(sign: EvidenceItem) -> np.ndarray:
-    """Natural logarithm of a length's density on a pair of each of ``assumptions.LOOSENESS``. Raises CannotJudge."""
+def log_density_of_loose(sign: EvidenceItem, values: np.ndarray) -> np.ndarray:
+    """(loosenesses, values): natural logarithm of a length's density at (N,) ``values``, on a pair of each of
+    ``assumptions.LOOSENESS``. Raises CannotJudge."""
     own = retail_spread(sign)
     scales = np.hypot(np.array(list(assumptions.LOOSENESS)) * own.scale, sign.uncertainty)
-    return _if_misread(sign, replace(own, scale=scales).log_density(sign.value), sign.value)
+    return _if_misread(sign, replace(own, scale=scales[:, None]).log_density(values), values)
 
 
 def _if_misread(sign: EvidenceItem, right: spread.Value, value: spread.Value) -> spread.Value:
@@ -128,8 +146,9 @@ def slip(value: float, rate: float) -> float:
 
 
 def misread(probability: Callable[[spread.Value], float], value: spread.Value, sign: EvidenceItem) -> float:
-    """The probability of reading a count that may be one off: its standard uncertainty as a rate of misreading."""
-    rate = spread.misreading_rate(sign.uncertainty) if sign.kind is Kind.COUNT else 0.0
+    """The probability of reading a count that may be one off: as often as its standard uncertainty says, and no less
+    often than such counts are misread."""
+    rate = max(spread.misreading_rate(sign.uncertainty), sign.reading_error) if sign.kind is Kind.COUNT else 0.0
     if not rate:
         return probability(value)
     return (1 - rate) * probability(value) + rate / 2 * (probability(value - 1) + probability(value + 1))

@@ -88,7 +88,7 @@ def worth(sign: EvidenceItem, copies: Mapping[str, float], retail: float, *, bef
     >>> prior = Prior(2, off_by_one=0.002)
     >>> holes = EvidenceItem(key="h", group="h", kind=Kind.COUNT, value=None, retail=[7, 7], prior=prior)
     >>> round(worth(holes, {"unknown, middling": 1.0}, 0.5).bits, 2)
-    0.13
+    0.11
     """
     ours, theirs, width = _outcomes(sign, copies)
     up, down = caps(sign)

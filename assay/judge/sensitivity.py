@@ -12,6 +12,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
 from assay.judge import assumptions
+from assay.judge.common_causes import Densities
 from assay.judge.evidence import EvidenceItem
 from assay.judge.rules import GradedItem, Policy, RuleAnswer, Verdict, organisation_verdict
 from assay.judge.weigh import Balance, weigh
@@ -30,8 +31,7 @@ class Alternative:
     """The total under one other assumption."""
 
     key: str
-    """``perfect_more``, ``perfect_fewer``, ``no_batches``, ``faults_wider``, ``faults_narrower``, ``caps_lower`` or
-    ``less_retail``."""
+    """One of ``OTHERWISE``."""
     total: float
     """Decibans."""
     verdict: Verdict
@@ -59,6 +59,10 @@ class Range:
         return max((self.total, *(alternative.total for alternative in self.alternatives)))
 
 
+def _as_it_is(sign: EvidenceItem) -> EvidenceItem:
+    return sign
+
+
 def _wider(factor: float) -> Callable[[EvidenceItem], EvidenceItem]:
     return lambda sign: replace(sign, wider=max(assumptions.LEAST_WIDER, sign.wider * factor))
 
@@ -74,14 +78,39 @@ def _less_retail(sign: EvidenceItem) -> EvidenceItem:
     return replace(sign, retail=list(sign.retail)[1:], retail_uncertainty=tuple(sign.retail_uncertainty)[1:])
 
 
+def _oddities(factor: float) -> Callable[[EvidenceItem], EvidenceItem]:
+    """Odd retail pairs so many times as often; never more often than every second."""
+
+    def changed(sign: EvidenceItem) -> EvidenceItem:
+        rare, all_rare = sign.prior.rare, math.fsum(sign.prior.rare.values())
+        by = min(factor, max(1.0, MOST_SHARE / all_rare)) if all_rare else factor
+        oftener = {answer: share * by for answer, share in rare.items()}
+        off_by_one = min(MOST_SHARE / 2, sign.prior.off_by_one * factor)
+        return replace(sign, prior=replace(sign.prior, off_by_one=off_by_one, rare=oftener))
+
+    return changed
+
+
+def _scales_worse(sign: EvidenceItem) -> EvidenceItem:
+    """The photograph's scale twice as unsure as it claims."""
+    if sign.scale is None:
+        return sign
+    part = sign.scale.moves * sign.scale.uncertainty
+    own = math.sqrt(sign.uncertainty**2 + (FACTOR**2 - 1) * part**2)
+    return replace(sign, uncertainty=own, scale=replace(sign.scale, uncertainty=FACTOR * sign.scale.uncertainty))
+
+
 OTHERWISE: dict[str, tuple[Callable[[EvidenceItem], EvidenceItem], float]] = {
-    "perfect_more": (lambda sign: sign, FACTOR),
-    "perfect_fewer": (lambda sign: sign, 1 / FACTOR),
+    "perfect_more": (_as_it_is, FACTOR),
+    "perfect_fewer": (_as_it_is, 1 / FACTOR),
     "no_batches": (lambda sign: replace(sign, batches={}), 1.0),
     "faults_wider": (_wider(FACTOR), 1.0),
     "faults_narrower": (_wider(1 / FACTOR), 1.0),
     "caps_lower": (_lower_caps, 1.0),
     "less_retail": (_less_retail, 1.0),
+    "oddities_more": (_oddities(FACTOR), 1.0),
+    "oddities_fewer": (_oddities(1 / FACTOR), 1.0),
+    "scales_worse": (_scales_worse, 1.0),
 }
 """How a finding changes, and by which factor the share of nearly perfect copies."""
 
@@ -92,7 +121,8 @@ def range_of(signs: Sequence[EvidenceItem], items: Sequence[GradedItem], policy:
     now = organisation_verdict(items, policy).verdict
     found = []
     for key, (changed, factor) in OTHERWISE.items():
-        total, verdict = _under([changed(sign) for sign in signs], items, policy, policy.near_perfect * factor)
+        told = balance.densities if changed in (_as_it_is, _lower_caps) else None
+        total, verdict = _under([changed(sign) for sign in signs], items, policy, policy.near_perfect * factor, told)
         found.append(Alternative(key, total, verdict))
     turning = [one for one in found if one.verdict is not now]
     worst = max(turning, key=lambda one: abs(one.total - balance.total), default=None)
@@ -100,7 +130,7 @@ def range_of(signs: Sequence[EvidenceItem], items: Sequence[GradedItem], policy:
 
 
 def turning_share(
-    signs: Sequence[EvidenceItem], items: Sequence[GradedItem], policy: Policy, spread: Range
+    signs: Sequence[EvidenceItem], items: Sequence[GradedItem], policy: Policy, balance: Balance, spread: Range
 ) -> float | None:
     """The share of nearly perfect copies at which the verdict turns, where it hangs on that; to a few hundredths of
     itself, by bisection. None where it hangs on something else."""
@@ -111,16 +141,20 @@ def turning_share(
     same, other = policy.near_perfect, min(MOST_SHARE, policy.near_perfect * factor)
     for _ in range(BISECTIONS):
         between = math.sqrt(same * other)
-        _, verdict = _under(signs, items, policy, between)
+        _, verdict = _under(signs, items, policy, between, balance.densities)
         same, other = (between, other) if verdict is now else (same, between)
     return math.sqrt(same * other)
 
 
 def _under(
-    signs: Sequence[EvidenceItem], items: Sequence[GradedItem], policy: Policy, near_perfect: float
+    signs: Sequence[EvidenceItem],
+    items: Sequence[GradedItem],
+    policy: Policy,
+    near_perfect: float,
+    told: Densities | None,
 ) -> tuple[float, Verdict]:
     """Total and verdict where so many copies are nearly perfect."""
-    again = weigh(signs, levels=assumptions.shares_of_levels(min(MOST_SHARE, near_perfect)))
+    again = weigh(signs, levels=assumptions.shares_of_levels(min(MOST_SHARE, near_perfect)), told=told)
     pieces = {piece.key: piece.piece for piece in again.pieces}
     sheet = [replace(item, weight=pieces.get(item.key, item.weight)) for item in items]
     return again.total, organisation_verdict(sheet, policy).verdict
@@ -136,6 +170,6 @@ def robust_verdict(
         return answer, None
     spread = range_of(signs, items, policy, balance)
     if spread.hangs_on:
-        spread = replace(spread, turns_at=turning_share(signs, items, policy, spread))
+        spread = replace(spread, turns_at=turning_share(signs, items, policy, balance, spread))
         return replace(answer, verdict=Verdict.UNDECIDED, reason="hangs_on_assumption"), spread
     return answer, spread

@@ -10,20 +10,22 @@ speaks for a copy: the total rests on the unknown copy, or half on it and half o
 findings best, whichever speaks less for retail. So a batch that this pair is surely not of changes nothing, nor does
 one known twice. Each finding's piece is what the running total moves by when it is taken in, in working order: the
 pieces add up to the total exactly (the chain rule; Wald, Sequential Analysis, 1947). Within a group of one part or
-cause the strongest counts in full, the next half, the next a quarter, each sign by itself. On either side every finding
+cause the strongest counts in full, the next half, the next a quarter, each sign by itself; of two numbers and their
+difference only two count. On either side every finding
 is capped: a sign that is cheap to repair, a worn pair, a photograph alone, an unsure reading say less. By itself a
 finding that agrees never speaks against retail, and one that departs never for it.
 """
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 
 from assay.errors import CannotJudge
 from assay.judge import assumptions
 from assay.judge.assumptions import CopyLevel
+from assay.judge.common_causes import Densities, given_others, log_densities
 from assay.judge.copy_model import (
     MIDDLING,
     UNKNOWN,
@@ -35,7 +37,6 @@ from assay.judge.copy_model import (
 from assay.judge.evidence import EvidenceItem, caps
 from assay.judge.grade import AGREES_FROM, DRIFTS_FROM
 from assay.judge.judgement import spread_of
-from assay.judge.looseness import given_others, log_densities
 
 NOTHING = 1e-6
 """Decibans that are none: what rounding leaves."""
@@ -96,6 +97,8 @@ class Balance:
 
     groups: Mapping[str, float]
     """By group what the total would lose without it."""
+    densities: Densities | None = field(default=None, repr=False, compare=False)
+    """What it was weighed from."""
 
     @property
     def ratio(self) -> LikelihoodRatio:
@@ -107,13 +110,15 @@ def weigh(
     signs: Sequence[EvidenceItem],
     shares: Mapping[str, float] | None = None,
     levels: Mapping[CopyLevel, float] | None = None,
+    told: Densities | None = None,
 ) -> Balance:
     """Weigh findings in working order.
 
     ``shares``: prior probability of every batch and ``UNKNOWN``, given a copy; without it
-    ``copy_model.SHARE_OF_UNKNOWN`` and the rest evenly. ``levels``: of an unknown copy by how well it is made. Findings
-    without a value are left out, and so are batches that no check tells from retail. Raises CannotJudge
-    ``check_twice``, ``bad_share`` and what ``EvidenceItem.checked`` raises.
+    ``copy_model.SHARE_OF_UNKNOWN`` and the rest evenly. ``levels``: of an unknown copy by how well it is made.
+    ``told``: densities of the same findings and batches, where they are known already. Findings without a value are
+    left out, and so are batches that no check tells from retail. Raises CannotJudge ``check_twice``, ``bad_share`` and
+    what ``EvidenceItem.checked`` raises.
 
     >>> from assay.judge.judgement import Kind, Prior
     >>> retail = {"kind": Kind.COUNT, "retail": [7, 7, 7], "prior": Prior(2, off_by_one=0.002)}
@@ -130,7 +135,7 @@ def weigh(
     batches = telling_batches(signs)
     prior = by_level(checked_shares(shares) if shares else even_shares(batches), levels)
     names, columns = list(prior), _Columns(prior)
-    told = log_densities(read, prior)
+    told = told or log_densities(read, prior)
     # Which of a group counts in full is told by each reading alone; what it then says, by the pair's others as well.
     factors = np.array(_factors(read, columns.any(_bounded(read, _against(told, None), names, levels)).tolist()))
     free = _against(told, factors.tolist())
@@ -162,7 +167,7 @@ def weigh(
     copies = _posterior(dict(zip(names, (factors @ free).tolist(), strict=True)), prior)
     unknown = math.fsum(share for name, share in copies.items() if name.startswith(UNKNOWN))
     named = {name: copies[name] for name in copies if not name.startswith(UNKNOWN)}
-    return Balance(tuple(pieces), float(totals[-1]), {**named, UNKNOWN: unknown}, copies, groups)
+    return Balance(tuple(pieces), float(totals[-1]), {**named, UNKNOWN: unknown}, copies, groups, told)
 
 
 def _on_side(effect: float, alone: float) -> float:
@@ -172,10 +177,10 @@ def _on_side(effect: float, alone: float) -> float:
     return max(0.0, effect) if alone > 0 else min(0.0, effect)
 
 
-def _against(told: np.ndarray, worth: Sequence[float] | None) -> np.ndarray:
+def _against(told: Densities, worth: Sequence[float] | None) -> np.ndarray:
     """(findings, copies) decibans of retail against every single copy, before caps; each finding by itself, or given
     the others as far as these are ``worth``."""
-    given = given_others(told, [0.0] * len(told) if worth is None else worth)
+    given = given_others(told, [0.0] * len(told.photos) if worth is None else worth)
     return DECIBANS * (given[:, :1] - given[:, 1:])
 
 
@@ -194,8 +199,9 @@ def _bounded(
     shares = by_level(even_shares([name for name in names if not name.startswith(UNKNOWN)]), levels)
     alone = _Columns({name: shares[name] for name in names}).any(capped)
     tail = np.array([_tail_probability(sign) for sign in signs])
-    wrong_side = ((alone < 0) & (tail >= AGREES_FROM)) | ((alone > 0) & (tail < DRIFTS_FROM))
-    return capped - np.where(wrong_side, alone, 0.0)[:, None]
+    capped[(alone < 0) & (tail >= AGREES_FROM)] = np.maximum(capped, 0)[(alone < 0) & (tail >= AGREES_FROM)]
+    capped[(alone > 0) & (tail < DRIFTS_FROM)] = np.minimum(capped, 0)[(alone > 0) & (tail < DRIFTS_FROM)]
+    return capped
 
 
 def _tail_probability(sign: EvidenceItem) -> float:
@@ -243,20 +249,35 @@ def _posterior(against: Mapping[str, float], prior: Mapping[str, float]) -> dict
 
 
 def _factors(signs: Sequence[EvidenceItem], alone: Sequence[float]) -> list[float]:
-    """1, ½, ¼ … within a group, from the strongest of either sign down; of one source the strongest alone."""
+    """1, ½, ¼ … within a group, from the strongest of either sign down; of one source the strongest alone, and of two
+    numbers and their difference the two strongest."""
+    strongest_first = sorted(range(len(signs)), key=lambda n: (-round(abs(alone[n]), SAME), signs[n].key))
+    implied = _implied(signs, strongest_first)
     places: dict[tuple[str, bool], list[int]] = {}
-    for n, (sign, weight) in enumerate(zip(signs, alone, strict=True)):
-        places.setdefault((sign.group, weight >= 0), []).append(n)
+    for n in strongest_first:
+        if n not in implied:
+            places.setdefault((signs[n].group, alone[n] >= 0), []).append(n)
     factors = [0.0] * len(signs)
     for members in places.values():
         place, sources = 0, set()
-        for n in sorted(members, key=lambda m: (-round(abs(alone[m]), SAME), signs[m].key)):
+        for n in members:
             if signs[n].source and signs[n].source in sources:
                 continue
             sources.add(signs[n].source)
             factors[n] = assumptions.FALLING**place
             place += 1
     return factors
+
+
+def _implied(signs: Sequence[EvidenceItem], strongest_first: Sequence[int]) -> set[int]:
+    """Places of what follows from two others: the weakest of two numbers and their difference."""
+    place = {sign.key: n for n, sign in enumerate(signs)}
+    implied: set[int] = set()
+    for n, sign in enumerate(signs):
+        three = {n, *(place[key] for key in sign.made_of if key in place)}
+        if len(three) > len(sign.made_of) > 0:
+            implied.add(next(m for m in reversed(strongest_first) if m in three))
+    return implied
 
 
 def telling(balance: Balance, batch: str, most: int = 4) -> list[str]:

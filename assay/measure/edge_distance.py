@@ -96,6 +96,7 @@ MEASURE = Measure(
     unjudged={"ends_on_lines": "count"},
     follows_marks=True,
     coarsest_mm_per_px=0.25,
+    misread=(1, 832),
     refuses=frozenset({"no_edge_here"}),
     sample=_sample,
 )

@@ -64,6 +64,8 @@ class Measure:
     same_on_each_photo: bool = False
     """Whether it reads shape and number, which any photograph of a view must agree on: a second one is held against
     the first."""
+    misread: tuple[int, int] = (0, 0)
+    """How many sure readings were wrong on independent test images, and of how many (docs/accuracy.md)."""
     drill: str = "shape"
     """Which kind of exercise its checks make: ``count``, ``shade``, ``texture``, ``mark``, ``uv`` or ``shape``."""
     one_way: frozenset[str] = frozenset()

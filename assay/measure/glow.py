@@ -128,6 +128,7 @@ MEASURE = Measure(
     comparing=compared.COMPARING,
     drill="uv",
     coarsest_mm_per_px=0.35,
+    misread=(4, 254),
     most_px=1600,
     one_way=frozenset(
         {"", "lines", "stamps", "smears", "drawn_beyond", "lines_beyond", "stamps_beyond", "smears_beyond"}

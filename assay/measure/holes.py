@@ -153,6 +153,7 @@ MEASURE = Measure(
     same_on_each_photo=True,
     drill="count",
     coarsest_mm_per_px=0.25,
+    misread=(2, 76),
     refuses=frozenset({"no_holes_found", "no_points_left"}),
     sample=punched,
 )

@@ -117,6 +117,7 @@ MEASURE = Measure(
     unit="mm",
     parts={"landing_mm": "mm", "angle_deg": "deg", "scatter_mm": "mm"},
     coarsest_mm_per_px=0.22,
+    misread=(1, 832),
     follows_marks=True,
     refuses=frozenset({"four_places", "too_few_on_line", "line_misses_edge", "points_on_each_other", "no_holes_found"}),
     sample=_sample,

@@ -58,6 +58,7 @@ MEASURE = Measure(
     same_on_each_photo=True,
     comparing=compared.COMPARING,
     coarsest_mm_per_px=0.4,
+    misread=(1, 608),
     most_px=BAND_SIDE,
     refuses=frozenset({"nothing_stands_out", "cut_by_frame", "rim_unclear"}),
     sample=shoe_from_the_side,

@@ -124,6 +124,7 @@ MEASURE = Measure(
     parts={"mean_mm": "mm", "drift_mm": "mm", "least_mm": "mm", "most_mm": "mm", "scatter_mm": "mm"},
     follows_marks=True,
     coarsest_mm_per_px=0.22,
+    misread=(1, 832),
     refuses=frozenset({"no_line_beside"}),
     sample=_sample,
 )

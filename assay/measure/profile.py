@@ -239,6 +239,7 @@ def _entry(
         parts=parts,
         sometimes=frozenset(filter(None, [sometimes])),
         coarsest_mm_per_px=0.4,
+        misread=(1, 608),
         most_px=BAND_SIDE,
         same_on_each_photo=True,
         of_tooling=True,

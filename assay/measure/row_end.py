@@ -120,6 +120,7 @@ MEASURE = Measure(
     parts={"end_mm": "mm", "past": "count", "angle_deg": "deg"},
     follows_marks=True,
     coarsest_mm_per_px=0.22,
+    misread=(1, 832),
     refuses=frozenset({"row_then_edge", "line_misses_edge", "no_row_found", "too_few_pixels", "path_too_short"}),
     sample=_sample,
 )

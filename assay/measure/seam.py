@@ -256,6 +256,7 @@ MEASURE = Measure(
     sometimes=frozenset({"stitch_mm", "slant_deg", "row_gap_mm", "bend_radius_mm", "bend_deg"}),
     drill="count",
     coarsest_mm_per_px=0.22,
+    misread=(4, 568),
     refuses=frozenset({"no_row_found", "too_few_pixels", "path_too_short", "no_points_left"}),
     sample=stitches,
 )

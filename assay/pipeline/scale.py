@@ -68,10 +68,10 @@ def hold_against_retail(
     x, y, width, height = box
     about = np.array([[x, y], [x + width, y], [x + width, y + height], [x, y + height]], float)
     factor = too_long_by(alignment.matrix, (retail, own), about) / grown
-    unsure = 2 * float(np.sqrt(_relative(retail) ** 2 + _relative(own) ** 2 + ALIGNED_TO[alignment.how] ** 2))
+    unsure = 2 * float(np.sqrt(relative_of(retail) ** 2 + relative_of(own) ** 2 + ALIGNED_TO[alignment.how] ** 2))
     return scale.disagreeing(round(factor, 4) if abs(np.log(factor)) > max(SCALES_DISAGREE, unsure) else None)
 
 
-def _relative(plane: Plane) -> float:
+def relative_of(plane: Plane) -> float:
     """Relative standard uncertainty of lengths where it rests on."""
     return plane.relative_at(plane.corners.px.mean(0)) if plane.corners else plane.relative_uncertainty

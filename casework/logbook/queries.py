@@ -12,6 +12,8 @@ from assay.judge.agreement import Kappa, kappa
 from assay.judge.detection import jeffreys, wilson
 from assay.judge.metrics import cllr, cllr_min
 from assay.judge.recalibrate import Recalibration, recalibrated
+from casework.corrections import looked_at, reading_errors
+from casework.guides.wording import WORDS
 from casework.logbook import seasons
 from casework.logbook.seasons import RED
 from casework.models import Case, Finding, LedgerEntry, Opinion, Outcome
@@ -128,6 +130,7 @@ def _learned(organisation: Organisation) -> dict:
         "seasons": seasons.batches(organisation),
         "got_right": seasons.got_right(organisation, LAST),
         "would_settle": seasons.would_settle(organisation),
+        "misread": _misread(organisation),
     }
 
 
@@ -139,6 +142,16 @@ def _rates(rows: list, known: list, decided: list) -> list[Rate]:
         Rate("Verdicts that turned out wrong", sum(row["verdict"] != row["so"] for row in decided), len(decided)),
         Rate("Cases left undecided", sum(row["verdict"] == "undecided" for row in rows), len(rows)),
         Rate("Cases whose outcome is known", len(known), len(rows)),
+    ]
+
+
+def _misread(organisation: Organisation) -> list[dict]:
+    """Sure readings that people looked at, by measure, and how often such a one is taken for wrong."""
+    errors = reading_errors(organisation)
+    return [
+        {"rate": Rate(WORDS[name].heading, seen.wrong, seen.of), "taken": f"{100 * errors[name]:.1f} %"}
+        for name, seen in sorted(looked_at(organisation).items(), key=lambda item: -item[1].of)
+        if name in WORDS
     ]
 
 

@@ -2,6 +2,7 @@
 
 from django.urls import reverse
 
+from assay.judge.common_causes import scale_errors
 from assay.judge.copy_model import UNKNOWN, batches_missing
 from assay.judge.grade import RED_FLAGS, Grade
 from assay.judge.levels import Level
@@ -18,6 +19,7 @@ from casework.figures import signed
 from casework.findings import mark_of, state_of
 from casework.grading import VOID, policy_in_force
 from casework.models import Case
+from casework.photos.queries import place_name
 from casework.second_rule import second_rule
 from casework.verdict.client_words import client_words
 from casework.verdict.second_opinion import both
@@ -31,6 +33,8 @@ WIDE, REACH = 300, 110
 MOST_FLAGS = 6
 # Checks left undone that known copies get wrong.
 MOST_MISSES = 4
+# A scale error that is worth a word, and over how many of its standard deviations it is surely there.
+LEAST_SCALE_OFF, SURELY_OFF = 0.01, 3.0
 # Nothing is certain: from here on it is only said to be above.
 MOST_SAID = 0.999
 
@@ -100,6 +104,25 @@ def _known_misses(findings: list, stand) -> list[dict]:
     missed = [(batches_missing(sign), by_key[sign.key]) for sign in stand.unread if sign.key in by_key]
     missed.sort(key=lambda miss: -len(miss[0]))
     return [{"checkpoint": checkpoint, "batches": names} for names, checkpoint in missed[:MOST_MISSES] if names]
+
+
+def _scales_off(findings: list, stand) -> list[dict]:
+    """Photographs whose lengths all say that the scale is off, if the pair is retail."""
+    photos = {
+        str(finding.reading.photo_id): finding.reading.photo
+        for finding in findings
+        if finding.reading and finding.reading.photo
+    }
+    return [
+        {
+            "photo": photos[key],
+            "name": place_name(photos[key].view, photos[key].foot),
+            "percent": f"{abs(100 * mean):.1f}",
+            "way": "long" if mean > 0 else "short",
+        }
+        for key, (mean, unsure) in scale_errors(stand.signs).items()
+        if abs(mean) >= LEAST_SCALE_OFF and abs(mean) >= SURELY_OFF * unsure
+    ]
 
 
 def _before_fake(rows: list, opinions: list, *, wanted: bool) -> list[dict]:
@@ -209,6 +232,7 @@ def verdict(case: Case) -> dict:
         "spread": _spread(stand),
         "plan": settling_words(case, state),
         "known_misses": [] if case.signed_at else _known_misses(findings, stand),
+        "scales_off": [] if case.signed_at else _scales_off(findings, stand),
         "client_words": "" if opinions else client_words(case, rows, stand),
         "needs_reason": [
             {"verdict": verdict.value, "what": wording.against_words(missing)}

@@ -145,7 +145,7 @@ class Pages(TestCase):
 
     def test_pages_ask_the_database_a_known_number_of_times(self):
         pages = (
-            (self.url("bench-at", "touch"), 20),
+            (self.url("bench-at", "touch"), 22),
             (self.url("verdict"), 18),
             (self.url("intake"), 32),
             (self.url("case-json"), 26),

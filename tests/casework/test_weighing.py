@@ -4,23 +4,31 @@ import contextlib
 import io
 import json
 import tempfile
+from dataclasses import replace
 from pathlib import Path
 
 import jsonschema
 from django.test import TestCase
 from django.urls import reverse
+from django.utils import timezone
 
 import reports
 from assay.__main__ import main
+from assay.imaging.plane import camera_model_of, scaled
+from assay.judge.weigh import weigh
+from assay.pipeline.facts import scale_of
 from casework import findings as case_findings
 from casework.actions import work_checkpoint as work
 from casework.actions.save_intake import save_intake
 from casework.case_document import case_document
-from casework.weighing import plan_of
+from casework.corrections import Looked, looked_at, reading_errors
+from casework.grading import regrade
+from casework.models import Case, Finding
+from casework.weighing import plan_of, unread_signs
 from library.models import Batch, Checkpoint
 from pairs.actions.take_reading import SAID, say
-from pairs.models import Organisation, Pair, Standing
-from tests.support.scenes import checkpoint, small_case, small_organisation
+from pairs.models import Organisation, Pair, Reading, Standing
+from tests.support.scenes import checkpoint, grey_photo, small_case, small_organisation
 
 SCHEMA = json.loads((Path(reports.__file__).parent / "schema" / "case-3.schema.json").read_text())
 
@@ -126,6 +134,63 @@ class Weighing(TestCase):
             code, said = self.judged_alone(document)
             self.assertEqual(code, 2)
             self.assertIn(words, said)
+
+    def test_lengths_of_a_photograph_share_its_scale_and_the_verdict_names_the_photo_whose_scale_is_off(self):
+        """Eight lengths 3 % long on one photograph whose scale claims 1 %: no eight faults, but one scale."""
+        photo = grey_photo(self.case, view="side_out", foot="left")
+        photo.scale = scale_of(scaled(0.2, 0.01, "two_points"), camera_model_of((800, 600), None))
+        photo.save()
+        for n in range(8):
+            size = 20.0 + 5 * n
+            check = Checkpoint.objects.create(
+                release=self.scene.release, position=50 + n, section="All", instruction="Look.", key=f"length-{n}",
+                name=f"Length {n}", kind="continuous", group=f"g{n}", measure="edge_distance", unit="mm",
+                view="side_out", foot="left", prior={"pairs": 4, "scatter": 0.3},
+            )  # fmt: skip
+            reading = {"checkpoint": check, "unit": "mm", "method": "edge_distance/1", "taken_by": self.scene.mara}
+            for pair in Pair.objects.filter(standing=Standing.RETAIL):
+                Reading.objects.create(pair=pair, value=size, **reading)
+            Reading.objects.create(
+                pair=self.case.pair, photo=photo, value=size * 1.03, uncertainty=0.011 * size, **reading
+            )
+            Finding.objects.create(case=self.case, checkpoint=check)
+        regrade(self.case)
+        stand, _ = self.standing()
+        shared = [sign.scale for sign in stand.signs if sign.scale]
+        self.assertEqual({one.photo for one in shared}, {str(photo.pk)})
+        self.assertAlmostEqual(shared[1].moves, 1.03 * 25)
+        apart = [replace(sign, scale=None) for sign in stand.signs]
+        self.assertGreater(stand.balance.total, weigh(apart).total + 5)
+        document = json.loads(json.dumps(case_document(self.case)))
+        jsonschema.validate(document, SCHEMA, cls=jsonschema.Draft202012Validator)
+        self.assertAlmostEqual(self.judged_alone(document)[1]["balance"]["decibans"], stand.balance.total, places=9)
+        self.client.force_login(self.scene.mara)
+        page = self.client.get(reverse("verdict", args=[self.case.number])).content.decode()
+        self.assertIn("% long: check that photo’s scale", page)
+
+    def test_what_people_put_right_in_closed_cases_makes_such_readings_weigh_less(self):
+        """A sure count of 13 that a person set to 12, and one that was confirmed: one wrong of two looked at."""
+        photo = grey_photo(self.case, view="side_out", foot="left")
+        bar = checkpoint(self.case, "bar")
+        read = {"pair": self.case.pair, "photo": photo, "method": "seam/1", "taken_by": self.scene.mara}
+        for value, details in ((13, {}), (12, {"placed": True})):
+            reading = Reading.objects.create(checkpoint=bar, value=value, unit="count", details=details, **read)
+        self.case.findings.filter(checkpoint=bar).update(reading=reading)
+        self.assertEqual(looked_at(self.scene.organisation), {}, "not while the case is open")
+        other = small_case(self.scene)
+        confirmed = Reading.objects.create(
+            checkpoint=bar, value=13, unit="count", **read | {"pair": other.pair, "photo": grey_photo(other, tone=80)}
+        )
+        other.findings.filter(checkpoint=bar).update(reading=confirmed, confirmed_by=self.scene.mara)
+        Case.objects.filter(pk__in=(self.case.pk, other.pk)).update(signed_at=timezone.now())
+        self.assertEqual(looked_at(self.scene.organisation), {"seam": Looked(1, 2)})
+        errors = reading_errors(self.scene.organisation)
+        self.assertAlmostEqual(errors["seam"], (2 + 4 + 1) / (200 + 568 + 2))
+        case = small_case(self.scene)
+        self.client.force_login(self.scene.mara)
+        self.assertContains(self.client.get(reverse("learned")), "1 of 2")
+        bars = [sign for sign in unread_signs(case, case_findings.findings_of(case)) if sign.key == "bar"]
+        self.assertEqual([sign.reading_error for sign in bars], [errors["seam"]])
 
     def test_fake_is_said_carefully_and_the_rule_that_was_signed_is_the_shop_s(self):
         self.client.force_login(self.scene.mara)

@@ -1,4 +1,4 @@
-"""``make study``: Cllr, wrong verdicts and minutes of every decision rule, world by world, beside an oracle.
+"""``make study``: Cllr, wrong verdicts and minutes of every decision rule, world by world, beside what is attainable.
 
 Seeds and sizes can be given: ``python -m tests.study --seed 7 --guides 40``.
 """
@@ -21,7 +21,7 @@ from assay.judge.judgement import judge
 from assay.judge.metrics import calibration_error, cllr, cllr_min
 from assay.judge.rules import DECISION_RULES, GradedItem, Policy, Verdict
 from assay.judge.weigh import Balance, weigh
-from tests.study import checker
+from tests.study import attainable, checker
 from tests.study.worlds import WORLDS, Guide, World, draw_guide, oracle, signs, suspect
 
 COVERAGE = 0.6
@@ -34,6 +34,7 @@ class Tally:
 
     ours: list[float] = field(default_factory=list)
     oracles: list[float] = field(default_factory=list)
+    attainable: list[float] = field(default_factory=list)
     retail: list[bool] = field(default_factory=list)
     verdicts: dict[str, list[Verdict]] = field(default_factory=dict)
 
@@ -71,6 +72,8 @@ def run(world: World, seed: int, guides: int) -> Tally:
             items = sheet(known, guide, balance)
             tally.ours.append(balance.total / 10)
             tally.oracles.append(math.nan if world.is_adverse else oracle(guide, read, unsure))
+            known_how = attainable.is_known(world)
+            tally.attainable.append(attainable.log10_ratio(guide, read, unsure) if known_how else math.nan)
             tally.retail.append(retail)
             for rule in DECISION_RULES:
                 tally.verdicts[rule.__name__].append(rule(items, rules).verdict)
@@ -87,8 +90,8 @@ def main() -> None:
     given = parser.parse_args()
     started = time.perf_counter()
     print(f"{given.guides * PAIRS_A_GUIDE} pairs a world, seed {given.seed}")
-    print(" " * 53, "".join(f"{rule.__name__.replace('_', ' '):>27}" for rule in DECISION_RULES))
-    columns = "{:<24}{:>7}{:>7}{:>8}{:>7}".format("world", "Cllr", "min", "oracle", "ECE")
+    print(" " * 64, "".join(f"{rule.__name__.replace('_', ' '):>27}" for rule in DECISION_RULES))
+    columns = "{:<24}{:>7}{:>7}{:>11}{:>8}{:>7}".format("world", "Cllr", "min", "attainable", "oracle", "ECE")
     print(columns + "   passed accused undecided" * 3)
     with farm(given.scheduler) as pool:
         spent = [pool.submit(checker.row, world, given.seed, given.checked) for world in WORLDS]
@@ -117,15 +120,16 @@ def farm(scheduler: str) -> Iterator[Executor]:
 
 def _row(world: World, tally: Tally) -> str:
     truth = np.array(tally.retail)
-    ours, oracles = np.array(tally.ours), np.array(tally.oracles)
+    ours, oracles, best = np.array(tally.ours), np.array(tally.oracles), np.array(tally.attainable)
     said = 1 / (1 + 10 ** -np.clip(ours, -30, 30))
     columns = [
         cllr(ours[truth], ours[~truth]),
         cllr_min(ours[truth], ours[~truth]),
+        cllr(best[truth], best[~truth]),
         cllr(oracles[truth], oracles[~truth]),
         calibration_error(said, truth),
     ]
-    row = f"{world.name:<24}" + "{:>7.3f}{:>7.3f}{:>8.3f}{:>7.3f}".format(*columns)
+    row = f"{world.name:<24}" + "{:>7.3f}{:>7.3f}{:>11.3f}{:>8.3f}{:>7.3f}".format(*columns)
     for verdicts in tally.verdicts.values():
         kinds = np.array(verdicts)
         shares = (

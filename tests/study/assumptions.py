@@ -13,7 +13,7 @@ from types import ModuleType
 
 import numpy as np
 
-from assay.judge import assumptions, looseness
+from assay.judge import assumptions, common_causes
 from assay.judge.assumptions import CopyLevel
 from assay.judge.case_io import from_data, read_document
 from assay.judge.copy_model import learned
@@ -32,7 +32,7 @@ CAPS = (
 )
 
 
-UNSEEN = assumptions.READING_ERROR
+UNSEEN, SEEN = assumptions.READING_ERROR, assumptions.READING_ERROR_SEEN
 
 
 def total(case: dict) -> float:
@@ -46,7 +46,9 @@ def total(case: dict) -> float:
 
 
 def _reading_error(kept: float) -> float:
-    return assumptions.READING_ERROR if kept == UNSEEN else assumptions.READING_ERROR_SEEN
+    if kept == SEEN:
+        return assumptions.READING_ERROR_SEEN
+    return kept * assumptions.READING_ERROR / UNSEEN
 
 
 def _recapped(case: dict, old: float, new: float, side: str) -> dict:
@@ -87,7 +89,7 @@ def rows(cases: list[dict]) -> Iterator[tuple[str, object, list[float], list[flo
     for loose, old in list(assumptions.LOOSENESS.items())[1:]:
         changed = [assumptions.LOOSENESS | {loose: old * by} for by in (0.5, 2)]
         logs = [np.log(np.array(list(table.values())) / sum(table.values())) for table in changed]
-        yield f"LOOSENESS, {loose}", old, *([*_totals("SHARES", shares, cases, looseness)] for shares in logs)
+        yield f"LOOSENESS, {loose}", old, *([*_totals("SHARES", shares, cases, common_causes)] for shares in logs)
 
 
 def _by(name: str, old: float, by: float) -> float:

@@ -14,7 +14,8 @@ from itertools import product
 
 import numpy as np
 
-from assay.judge.evidence import EvidenceItem
+from assay.judge.assumptions import READING_ERROR, READING_ERROR_SEEN
+from assay.judge.evidence import EvidenceItem, SharedScale
 from assay.judge.judgement import Kind, Prior
 
 OFF = 6.0
@@ -29,6 +30,19 @@ SEEN_BY_EYE = 0.9
 RETAIL_PARTS = 0.5
 READ = 0.3
 """Standard uncertainty of a length, of the factory's scatter."""
+PHOTOS = 5
+"""Photographs that the groups' lengths are read on, in turn."""
+SIZES_SEED = (2024, 5)
+SIZES = 20.0, 150.0
+"""How long lengths are, of the factory's scatter."""
+SCALE = 0.003
+"""Relative standard uncertainty that a scale claims."""
+SCALE_OFF = 0.02
+"""The same of one that is off."""
+OTHER_SIZE = 0.04
+"""By so much, relative, a pair of another size is longer."""
+HIDDEN = 0.7
+"""Share of its faults that a seller who selects does not photograph."""
 
 
 @dataclass(frozen=True)
@@ -62,10 +76,18 @@ class World:
     mixes: bool = False
     """Copies are built around genuine parts: half of the groups are right throughout."""
 
+    scales_off: float = 0.0
+    """Share of photographs whose scale is off by far more than it claims."""
+    other_size: bool = False
+    """One of the retail pairs is of another size than its record says."""
+    selects: bool = False
+    """Sellers of copies leave out most of what is wrong; of the rest, and of retail pairs, a third is missing too."""
+
     @property
     def is_adverse(self) -> bool:
         """Drawn in a way that the oracle does not know."""
-        return bool(self.loose_pairs or self.mislabelled or self.misread or self.hidden_cause or self.mixes)
+        own = (self.loose_pairs, self.mislabelled, self.misread, self.hidden_cause, self.mixes)
+        return any((*own, self.scales_off, self.other_size, self.selects))
 
 
 WORLDS = (
@@ -86,6 +108,9 @@ WORLDS = (
     World("1 % of readings wrong", misread=0.01),
     World("causes without a group", hidden_cause=0.6),
     World("copies with retail parts", mixes=True, known=0.0),
+    World("one scale in ten off", scales_off=0.1),
+    World("retail of another size", other_size=True),
+    World("sellers hide faults", selects=True, missing=0.3, known=0.0),
 )
 
 
@@ -111,6 +136,12 @@ class Guide:
     sources: dict[str, Source]
     world: World
     decisive: set[int] = field(default_factory=set)
+    sizes: np.ndarray = field(default_factory=lambda: np.zeros(0))
+    """How long each length is; nothing of counts and answers."""
+
+    def photo_of(self, n: int) -> int:
+        """The photograph that a check is read on."""
+        return int(self.groups[n][1:]) % PHOTOS
 
 
 def draw_guide(world: World, rng: np.random.Generator) -> Guide:
@@ -120,9 +151,15 @@ def draw_guide(world: World, rng: np.random.Generator) -> Guide:
     usual: list = [0.0] * 20 + [int(n) for n in rng.integers(5, 30, 12)] + ["usual"] * 8
     minutes = rng.uniform(0.1, 0.6, len(kinds))
     guide = Guide(kinds, groups, minutes, usual, [[] for _ in kinds], {}, {}, world, {20, 21, 22})
+    # Drawn apart, so that worlds without scales are the same pairs as before there were any.
+    sizes = np.random.default_rng([*SIZES_SEED, len(kinds)]).uniform(*SIZES, len(kinds))
+    guide.sizes = np.where([kind is Kind.CONTINUOUS for kind in kinds], sizes, 0.0)
     for n in range(world.retail_pairs):
-        is_copy = world.mislabelled and n == world.retail_pairs - 1
+        is_last = n == world.retail_pairs - 1
+        is_copy = world.mislabelled and is_last
         pair = copy_pair(guide, draw_source(guide, rng), rng) if is_copy else retail_pair(guide, rng)
+        if world.other_size and is_last:
+            pair = [value + OTHER_SIZE * size if size else value for value, size in zip(pair, guide.sizes, strict=True)]
         for values, read in zip(guide.retail, pair, strict=True):
             values.append(read)
     for name in ("Bowline", "Sheepshank"):
@@ -201,15 +238,12 @@ def copy_pair(guide: Guide, source: Source, rng: np.random.Generator) -> list:
 def suspect(guide: Guide, rng: np.random.Generator, *, retail: bool) -> tuple[list, list[float]]:
     """What a pair shown to the shop reads (None: not compared), and the stated standard uncertainties."""
     world = guide.world
-    if retail:
-        read = retail_pair(guide, rng)
-    elif rng.random() < world.known:
-        source = guide.sources[str(rng.choice(sorted(guide.sources)))]
-        read = copy_pair(guide, improved(guide, source, rng) if world.improves else source, rng)
-    else:
-        read = copy_pair(guide, draw_source(guide, rng), rng)
+    source = None if retail else _source(guide, rng)
+    read = copy_pair(guide, source, rng) if source else retail_pair(guide, rng)
     unsure = [READ if kind is Kind.CONTINUOUS else 0.0 for kind in guide.kinds]
     _misread(guide, read, rng)
+    if world.scales_off:
+        _misscale(guide, read, unsure, rng)
     for n, kind in enumerate(guide.kinds):
         if kind is Kind.COUNT and rng.random() < 2 * world.miscounts:
             unsure[n] = 0.5
@@ -220,7 +254,28 @@ def suspect(guide: Guide, rng: np.random.Generator, *, retail: bool) -> tuple[li
             unsure[n] = float(np.hypot(READ, 0.8))
         if rng.random() < (world.missing if not (world.worn and kind is Kind.ANSWER) else 0.6):
             read[n] = None
+    if world.selects and source:
+        hidden = ~source.right & (rng.random(len(read)) < HIDDEN)
+        read = [None if hides else value for value, hides in zip(read, hidden, strict=True)]
     return read, unsure
+
+
+def _source(guide: Guide, rng: np.random.Generator) -> Source:
+    """Where a copy that is shown comes from."""
+    if rng.random() >= guide.world.known:
+        return draw_source(guide, rng)
+    known = guide.sources[str(rng.choice(sorted(guide.sources)))]
+    return improved(guide, known, rng) if guide.world.improves else known
+
+
+def _misscale(guide: Guide, read: list, unsure: list[float], rng: np.random.Generator) -> None:
+    """Lengths of one photograph are off together, by what its scale claims or by far more."""
+    wide = np.where(rng.random(PHOTOS) < guide.world.scales_off, SCALE_OFF, SCALE)
+    errors = wide * rng.normal(size=PHOTOS)
+    for n, size in enumerate(guide.sizes):
+        if size:
+            read[n] += float(errors[guide.photo_of(n)] * size)
+            unsure[n] = float(np.hypot(unsure[n], SCALE * size))
 
 
 def _misread(guide: Guide, read: list, rng: np.random.Generator) -> None:
@@ -251,6 +306,10 @@ def signs(guide: Guide, read: list, unsure: list[float]) -> list[EvidenceItem]:
             cap_against=30.0 if n in guide.decisive else 15.0,
             lessened=("unsure",) if kind is Kind.COUNT and unsure[n] >= 0.3 else ("worn",) if guide.world.worn else (),
             minutes=float(guide.minutes[n]),
+            reading_error=READING_ERROR_SEEN if n in guide.decisive else READING_ERROR,
+            scale=SharedScale(f"photo {guide.photo_of(n)}", SCALE, float(guide.sizes[n]))
+            if guide.world.scales_off and guide.sizes[n]
+            else None,
         )
         for n, kind in enumerate(guide.kinds)
     ]

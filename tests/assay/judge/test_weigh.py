@@ -7,8 +7,15 @@ import numpy as np
 from django.test import SimpleTestCase
 from scipy.stats import t
 
-from assay.judge.assumptions import LOOSENESS, ODDS_OF_RIGHT, READING_ERROR, READING_ERROR_SEEN, SHARE_OF_LEVEL
-from assay.judge.copy_model import UNKNOWN, by_level, copy_density, even_shares, learned
+from assay.judge.assumptions import (
+    LOOSENESS,
+    ODDS_OF_RIGHT,
+    READING_ERROR,
+    READING_ERROR_SEEN,
+    SHARE_OF_LEVEL,
+    TOLD_APART,
+)
+from assay.judge.copy_model import UNKNOWN, by_level, copy_density, even_shares, learned, same_habit
 from assay.judge.evidence import EvidenceItem, caps, density
 from assay.judge.judgement import Kind, Prior
 from assay.judge.weigh import LikelihoodRatio, telling, weigh
@@ -104,11 +111,30 @@ class Weighing(SimpleTestCase):
             totals.append(found.total)
         self.assertAlmostEqual(*totals, places=9)
 
+    def test_a_batch_is_pooled_with_retail_as_far_as_it_cannot_be_told_from_it(self):
+        """Once a t test decided: a batch just inside read as retail, one just outside as its own single pair."""
+        wide = replace(LENGTH, retail=[0.0, 0.4, -0.4], prior=Prior(4, 0.5), value=1.0, reading_error=0.0)
+        same = [same_habit(replace(wide, batches={"a": [off] * 2}), "a") for off in (0.0, 0.6, 1.2, 2.0, 4.0)]
+        self.assertEqual(same, sorted(same, reverse=True))
+        self.assertGreater(same[0], 0.6)
+        self.assertLess(same[-1], TOLD_APART)
+        for check, right, wrong in ((wide, 0.0, 4.0), (COUNT, 7, 5)):
+            more = [
+                same_habit(replace(check, batches={"a": [value] * n}), "a") for value in (right, wrong) for n in (1, 3)
+            ]
+            self.assertLessEqual(more[0], more[1], "the more pairs read as retail does, the surer")
+            self.assertGreater(more[2], more[3])
+        between = replace(wide, batches={"a": [1.2, 1.2]})
+        own, habit = density(wide, 1.0), density(replace(wide, retail=[1.2, 1.2]), 1.0)
+        self.assertTrue(own < copy_density(between, "a", 1.0) < habit)
+
     def test_found_is_not_the_mirror_of_not_found(self):
         agrees, departs = (weigh([replace(COUNT, value=value)]).total for value in (7, 6))
+        seen = weigh([replace(COUNT, value=6, reading_error=READING_ERROR_SEEN)]).total
         self.assertLess(0, agrees)
         self.assertLess(agrees, 3)
-        self.assertLess(departs, -12)
+        self.assertLess(departs, -10)
+        self.assertLess(seen, departs - 1, "once somebody looked it says more")
 
     def test_signs_of_one_group_fall_off_by_half_each_side_by_itself(self):
         three = [replace(COUNT, key=str(n), value=6) for n in range(3)]
