@@ -3,12 +3,14 @@
 Triggers in the database (see ``triggers``) keep a signed case, opinions, readings and the ledger as they are.
 """
 
+from datetime import timedelta
 from pathlib import PurePath
 from uuid import uuid4
 
 from django.conf import settings
 from django.db import models
 from django.db.models import F, Q
+from django.utils import timezone
 
 from assay.judge.grade import Grade
 from assay.judge.levels import Level
@@ -16,6 +18,7 @@ from assay.judge.rules import Ultraviolet, Verdict
 from library.models import Checkpoint
 from pairs.models import Organisation, Pair, Photo, Reading
 
+STALLED = timedelta(minutes=3)
 GRADES = [(grade.value, grade.value.replace("_", " ")) for grade in Grade]
 LEVELS = [(level.value, level.value) for level in Level]
 VERDICTS = [(verdict.value, verdict.value) for verdict in Verdict]
@@ -507,6 +510,34 @@ class DroppedPhoto(models.Model):
 
     def __str__(self):
         return self.name_given
+
+
+class SetComparison(models.Model):
+    """Two drops of photographs side by side: neither pair is verified, and nothing of it enters library or case."""
+
+    organisation = models.ForeignKey(Organisation, on_delete=models.CASCADE, related_name="+")
+    token = models.UUIDField(unique=True, help_text="The two drops' tokens follow from it")
+    asked_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="+")
+    asked_at = models.DateTimeField(auto_now_add=True)
+    to_do = models.PositiveSmallIntegerField(default=0, help_text="Matched photographs, once that is known")
+    is_matched = models.BooleanField(default=False)
+    found = models.JSONField(default=list, help_text="By matched photographs: what reads on both, and what differs")
+    touched_at = models.DateTimeField(auto_now=True)
+
+    class Meta:
+        ordering = ["-pk"]
+
+    def __str__(self):
+        return f"sets {self.token}, {len(self.found)} of {self.to_do}"
+
+    @property
+    def runs(self) -> bool:
+        return not self.is_matched or len(self.found) < self.to_do
+
+    @property
+    def stalled(self) -> bool:
+        """Nothing was done for so long that it may be gone on with."""
+        return self.runs and self.touched_at < timezone.now() - STALLED
 
 
 class Revision(models.Model):

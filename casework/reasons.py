@@ -64,6 +64,7 @@ REASONS = {
     "bad_coverage": "The share to compare goes from 0 to 100 %. Nothing was changed.",
     "bad_flags": "Red flags go from 1 to 9. Nothing was changed.",
     "bad_cost": "An error costs more than {least} undecided cases. Type a larger number.",
+    "set_is_empty": "Each side needs at least one photograph. Drop some on the empty side, then compare.",
     "bad_near_perfect": "Nearly perfect copies: from 0.1 to 30 in 100. Nothing was changed.",
     "no_such_rule": "Choose one of the decision rules. Nothing was changed.",
     "bad_irradiance": "Write the lamp’s UV-A irradiance in W/m² as its sheet states it, such as 10, and distances in "

@@ -14,6 +14,7 @@ from casework.library_screens import photo_views as retail_photo_views
 from casework.library_screens import views as library_views
 from casework.logbook import views as logbook_views
 from casework.photos import views as photo_views
+from casework.sets import views as set_views
 from casework.shop import policy
 from casework.shop import views as organisation_views
 from casework.verdict import views as verdict_views
@@ -22,6 +23,13 @@ urlpatterns = [
     path("", counter_views.counter, name="counter"),
     path("cases/start/", counter_views.start, name="start"),
     path("cases/arrivals/<uuid:token>/", counter_views.arrivals, name="arrivals"),
+    path("sets/", set_views.new, name="sets-new"),
+    path("sets/<uuid:token>/", set_views.sets, name="sets"),
+    path("sets/<uuid:token>/photos/", set_views.tray, name="sets-tray"),
+    path("sets/<uuid:token>/progress/", set_views.progress, name="sets-progress"),
+    path("sets/<uuid:token>/differences.json", set_views.export, name="sets-export"),
+    path("sets/<uuid:token>/<slug:side>/", set_views.add, name="sets-add"),
+    path("sets/photo/<int:pk>/", set_views.photo, name="sets-photo"),
     path("cases/<int:number>/intake/", intake_views.intake, name="intake"),
     path("cases/<int:number>/desk/", intake_views.desk, name="desk"),
     path("cases/<int:number>/differences/", difference_views.differences, name="differences"),

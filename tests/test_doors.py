@@ -83,6 +83,8 @@ class Doors(TestCase):
                 "logbook-export",
                 "kit-chart",
                 "arrivals",
+                # Two sets: see tests/casework/test_sets.py.
+                *("sets", "sets-tray", "sets-progress", "sets-export", "sets-add", "sets-photo"),
             },
             set(DOORS),
         )

@@ -36,8 +36,8 @@ LIGHT_PX = 45
 COARSELY = 0.125
 COLOUR, EDGES = 0.6, 1.6
 """How much hue and edges count beside light."""
-LEAST_APART = 1e-3
-"""Two pictures of one even grey differ by nothing."""
+LEAST_APART = 0.5
+"""Even one picture laid on itself again differs by so much: it is resampled."""
 ROOM = 13
 """What the verified pairs differ by holds for so many px around, too."""
 TIMES, FLOOR = 1.5, 3.5

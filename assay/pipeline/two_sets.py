@@ -15,31 +15,34 @@ from assay.compare.anywhere import Difference, differences
 from assay.contracts import Marks, Measurement, Point
 from assay.draft.propose import propose
 from assay.errors import AssayError, CannotAlign
+from assay.imaging.opening import Received
+from assay.imaging.plane import camera_model_of
+from assay.imaging.view import is_ultraviolet
 from assay.measure.registry import MEASURES
 from assay.pipeline.align import align_photos, place_marks
 from assay.pipeline.measure import PhotoFacts, Session, Task
+from assay.pipeline.open import open_photo
+from assay.pipeline.scale import scale_photo
 from assay.register.affine import Alignment
 from assay.register.features import Features
 from assay.units import Unit
 
 SURELY = 3.0
 """Two numbers differ where they lie so many of their joint standard uncertainties apart."""
-UNSURE_COUNT = 0.3
+CARD_GAP_MM = 4.0
+"""How far a card beside a shoe lies from what is measured, mm, standard. Assumed."""
 OUTLINE_ONLY = "sole"
 """Which way a shoe lies is not known here: of the whole shape only what holds of any thing is proposed."""
 WHERE_FEATURES_AGREE = "features"
 
 
 @dataclass(frozen=True, slots=True)
-class SetPhoto:
-    """A photograph of a set, opened and decoded."""
+class OpenedForSet:
+    """What a photograph of a set is matched by."""
 
-    rgb: np.ndarray
-    """(H, W, 3) uint8."""
-    facts: PhotoFacts
     features: Features
-    outline: np.ndarray
-    """(N, 2) px of the thing in it; empty: all of the picture."""
+    facts: PhotoFacts
+    ultraviolet: bool
 
 
 @dataclass(frozen=True, slots=True)
@@ -56,20 +59,20 @@ class ReadOnBoth:
     marks: tuple[Point, ...]
     """On the first photograph, px."""
     marks_second: tuple[Point, ...]
+    compared: bool = False
+    """It is there only once the two are compared: ``first`` is 0."""
 
     @property
     def times(self) -> float:
-        """How many joint standard uncertainties the two lie apart; of sure counts that differ without end."""
-        apart = abs(self.second - self.first)
+        """How many joint standard uncertainties the two lie apart."""
         joint = math.hypot(self.first_uncertainty, self.second_uncertainty)
-        if Unit(self.unit) is Unit.COUNT:
-            surely = max(self.first_uncertainty, self.second_uncertainty) < UNSURE_COUNT
-            return math.inf if apart and surely else 0.0
-        return apart / joint if joint else 0.0
+        return abs(self.second - self.first) / joint if joint else 0.0
 
     @property
     def differs(self) -> bool:
-        """Whether they surely differ."""
+        """Whether they differ: numbers surely, counts at all, as unsure as they say."""
+        if Unit(self.unit) is Unit.COUNT:
+            return self.first != self.second
         return self.times >= SURELY
 
 
@@ -84,7 +87,17 @@ class ComparedPhotos:
     """Proposals that the second photograph refused."""
 
 
-def match_sets(first: Sequence[Features], second: Sequence[Features]) -> list[tuple[int, int, Alignment]]:
+def open_for_set(received: Received, rgb: np.ndarray, *, bar_mm: float) -> OpenedForSet:
+    """Scale and light by the card in a photograph (H, W, 3) uint8, and what it is known by."""
+    opened, camera = open_photo(rgb, bar_mm=bar_mm), camera_model_of(received.size, received.focal_35mm)
+    seen = scale_photo(opened, camera, bar_mm=bar_mm, stand_mm_per_px=None)
+    surface = seen.scale.surface(camera, CARD_GAP_MM)
+    light = seen.light.correction(received.size)
+    facts = PhotoFacts(seen.mm_per_px, received.doubts, seen.scale.card_px, surface, light)
+    return OpenedForSet(opened.features, facts, is_ultraviolet(opened.pyramid))
+
+
+def match_sets(first: Sequence[OpenedForSet], second: Sequence[OpenedForSet]) -> list[tuple[int, int, Alignment]]:
     """Which photographs show the same, by place in either set, each at most once: those with most in common first.
 
     Only features count: two shoes' outlines fit each other from many sides.
@@ -92,8 +105,10 @@ def match_sets(first: Sequence[Features], second: Sequence[Features]) -> list[tu
     found = []
     for m, ours in enumerate(first):
         for n, theirs in enumerate(second):
+            if ours.ultraviolet != theirs.ultraviolet:
+                continue
             try:
-                alignment = align_photos(ours, theirs, close_up=False)
+                alignment = align_photos(ours.features, theirs.features, close_up=False)
             except CannotAlign:
                 continue
             if alignment.how == WHERE_FEATURES_AGREE:
@@ -106,21 +121,26 @@ def match_sets(first: Sequence[Features], second: Sequence[Features]) -> list[tu
     return sorted(matched, key=lambda match: match[:2])
 
 
-def compare_photos(first: SetPhoto, second: SetPhoto, alignment: Alignment) -> ComparedPhotos:
-    """Everything that reads on both, and the regions that differ. ``alignment``: how the first lies on the second."""
-    own, other = Session(first.rgb, first.facts), Session(second.rgb, second.facts)
-    height, width = first.rgb.shape[:2]
-    whole = np.array([[0, 0], [width - 1, 0], [width - 1, height - 1], [0, height - 1]], float)
-    outline = first.outline if len(first.outline) else whole
+def compare_photos(
+    first: tuple[np.ndarray, OpenedForSet], second: tuple[np.ndarray, OpenedForSet], alignment: Alignment
+) -> ComparedPhotos:
+    """Everything that reads on both, and the regions that differ. ``first``, ``second``: the pictures (H, W, 3) uint8;
+    ``alignment``: how the first lies on the second."""
+    (rgb, ours), (rgb_second, theirs) = first, second
+    own, other = Session(rgb, ours.facts), Session(rgb_second, theirs.facts)
+    outline = np.asarray(ours.features.outline, float)
+    if not len(outline):
+        height, width = rgb.shape[:2]
+        outline = np.array([[0, 0], [width - 1, 0], [width - 1, height - 1], [0, height - 1]], float)
     found = propose(
         own.picture,
         outline,
         lambda measure, marks: own.measure(Task("proposed", measure, marks)),
         shows=OUTLINE_ONLY,
-        ultraviolet=False,
+        ultraviolet=ours.ultraviolet,
     )
     # Pixels of two photographs are no common measure.
-    scaled = first.facts.surface is not None and second.facts.surface is not None
+    scaled = ours.facts.surface is not None and theirs.facts.surface is not None
     read: list[ReadOnBoth] = []
     unread = 0
     for one in found:
@@ -137,7 +157,7 @@ def compare_photos(first: SetPhoto, second: SetPhoto, alignment: Alignment) -> C
         if scaled or not Unit(MEASURES[proposal.measure].numbers[proposal.quantity]).length_power:
             read += _both(proposal.measure, proposal.quantity, (marks, one.reading), (there, reading))
     read.sort(key=lambda row: -row.times)
-    regions = differences(first.rgb, outline, (second.rgb, alignment))
+    regions = differences(rgb, outline, (rgb_second, alignment))
     return ComparedPhotos(tuple(read), tuple(regions), unread)
 
 
@@ -170,7 +190,8 @@ def _compared(
     if quantity in parts:
         value, unsure = float(parts[quantity]), float(parts.get(f"{quantity}_uncertainty", 0.0))
         unit = comparing.parts[quantity]
-        yield ReadOnBoth(measure, quantity, unit, 0.0, 0.0, value, unsure, ours[0].points, theirs[0].points)
+        points = ours[0].points, theirs[0].points
+        yield ReadOnBoth(measure, quantity, unit, 0.0, 0.0, value, unsure, *points, compared=True)
 
 
 def _number(reading: Measurement, quantity: str) -> tuple[float, float] | None:

@@ -36,8 +36,9 @@ KEPT = timedelta(days=14)
 """As long a drop waits for its case, a client's as well."""
 
 
-def take_dropped(*, organisation: Organisation, user, token: UUID, upload) -> DroppedPhoto:
-    """Keep one photograph of a drop and have it read. Raises CannotOpen, AssayError ``drop_too_large``."""
+def take_dropped(*, organisation: Organisation, user, token: UUID, upload, for_case: bool = True) -> DroppedPhoto:
+    """Keep one photograph of a drop; ``for_case``: and have its release read off it. Raises CannotOpen, AssayError
+    ``drop_too_large``."""
     _forget(DroppedPhoto.objects.filter(organisation=organisation, added_at__lt=timezone.now() - KEPT))
     if DroppedPhoto.objects.filter(organisation=organisation, token=token).count() >= MOST:
         raise AssayError("drop_too_large", most=MOST)
@@ -48,6 +49,7 @@ def take_dropped(*, organisation: Organisation, user, token: UUID, upload) -> Dr
     dropped = DroppedPhoto(
         organisation=organisation, token=token, by=user, name_given=upload.name[:120], received=known
     )
+    dropped.is_read = not for_case
     dropped.file.save("photo.jpg", ContentFile(received.stored), save=False)
     try:
         dropped.save()
@@ -55,7 +57,8 @@ def take_dropped(*, organisation: Organisation, user, token: UUID, upload) -> Dr
         # No file without a row, as of every photograph.
         dropped.file.delete(save=False)
         raise
-    transaction.on_commit(lambda: read_in_background.enqueue(dropped.pk))
+    if for_case:
+        transaction.on_commit(lambda: read_in_background.enqueue(dropped.pk))
     return dropped
 
 
@@ -134,13 +137,14 @@ def _move_into(pair: Pair, token: UUID) -> Iterator[Photo]:
     moved = list(DroppedPhoto.objects.filter(organisation=pair.organisation, token=token))
     for dropped in moved:
         try:
-            yield receive_photo(pair=pair, data=_received(dropped), by=dropped.by, name=dropped.name_given)
+            yield receive_photo(pair=pair, data=received_of(dropped), by=dropped.by, name=dropped.name_given)
         except CannotOpen:
             continue
     _forget(DroppedPhoto.objects.filter(pk__in=[one.pk for one in moved]))
 
 
-def _received(dropped: DroppedPhoto) -> Received:
+def received_of(dropped: DroppedPhoto) -> Received:
+    """The file as it came in."""
     known = dropped.received
     return Received(
         stored=Path(dropped.file.path).read_bytes(),

@@ -92,7 +92,7 @@ def main() -> None:
     print(f"{given.guides * PAIRS_A_GUIDE} pairs a world, seed {given.seed}")
     print(" " * 64, "".join(f"{rule.__name__.replace('_', ' '):>27}" for rule in DECISION_RULES))
     columns = "{:<24}{:>7}{:>7}{:>11}{:>8}{:>7}".format("world", "Cllr", "min", "attainable", "oracle", "ECE")
-    print(columns + "   passed accused undecided" * 3)
+    print(columns + "   passed accused undecided" * 3 + "  at tally’s")
     with farm(given.scheduler) as pool:
         spent = [pool.submit(checker.row, world, given.seed, given.checked) for world in WORLDS]
         tallies = [pool.submit(run, world, given.seed, given.guides) for world in WORLDS]
@@ -138,7 +138,19 @@ def _row(world: World, tally: Tally) -> str:
             (kinds == Verdict.UNDECIDED).mean(),
         )
         row += "{:>9.1%}{:>8.1%}{:>10.1%}".format(*shares)
-    return row
+    return row + f"{_undecided_at_equal_error(tally):>12.1%}"
+
+
+def _undecided_at_equal_error(tally: Tally) -> float:
+    """Share that the weight leaves undecided at the closest thresholds, as far out on either side, that pass and accuse
+    no more pairs than the red-flag tally does."""
+    truth, decibans = np.array(tally.retail), 10 * np.array(tally.ours)
+    tallied = np.array(tally.verdicts["red_flag_tally"])
+    passed, accused = (tallied[~truth] == Verdict.LEGIT).sum(), (tallied[truth] == Verdict.FAKE).sum()
+    for threshold in np.arange(0.0, 40.0, 0.5):
+        if (decibans[~truth] >= threshold).sum() <= passed and (decibans[truth] <= -threshold).sum() <= accused:
+            break
+    return float((np.abs(decibans) < threshold).mean())
 
 
 if __name__ == "__main__":

@@ -100,6 +100,7 @@ DOORS = {
     "differs": ((), "get", 200),
     "policy": (None, "get", 200),
     "policy-thresholds": (None, "get", 200),
+    "sets-new": (None, "get", 302),
     "case-json": ((), "get", 200),
     "case-csv": ((), "get", 200),
 }

@@ -2,21 +2,22 @@
 
 const AT_A_TIME = 2, MOST = 60;
 
-export function setUpDrop(root = document) { whenDropped(root.querySelector("[data-drop]"), send); }
+export function setUpDrop(root = document) { root.querySelectorAll("[data-drop]").forEach((form) => whenDropped(form, send)); }
 
-// Files chosen in a form, or dropped anywhere on its page, go to ``take(form, files)``.
+// Files chosen in a form, or dropped anywhere on its page, go to ``take(form, files)``; of several forms into each.
 export function whenDropped(form, take) {
   if (!form || form.dataset.ready) return;
   form.dataset.ready = "yes";
   const pick = form.querySelector("[data-pick]");
   pick.addEventListener("change", () => { take(form, [...pick.files]); pick.value = ""; });
   const over = (on) => form.classList.toggle("over", on);
-  document.addEventListener("dragover", (event) => { event.preventDefault(); over(true); });
+  const mine = (event) => form.isConnected && (document.querySelectorAll("[data-drop]").length < 2 || form.parentElement.contains(event.target));
+  document.addEventListener("dragover", (event) => { event.preventDefault(); over(mine(event)); });
   document.addEventListener("dragleave", (event) => { if (!event.relatedTarget) over(false); });
   document.addEventListener("drop", (event) => {
     event.preventDefault();
     over(false);
-    if (form.isConnected) take(form, [...event.dataTransfer.files]);
+    if (mine(event)) take(form, [...event.dataTransfer.files]);
   });
 }
 

@@ -1,0 +1,1 @@
+"""Compare two sets of photographs, without a release or a guide."""
