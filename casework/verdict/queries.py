@@ -4,9 +4,12 @@ from django.urls import reverse
 
 from assay.judge.common_causes import scale_errors
 from assay.judge.copy_model import UNKNOWN, batches_missing
+from assay.judge.evidence import retail_spread
 from assay.judge.grade import RED_FLAGS, Grade
+from assay.judge.judgement import Kind
 from assay.judge.levels import Level
 from assay.judge.rules import Verdict, coverage
+from assay.judge.too_alike import too_alike
 from assay.judge.verbal import in_words, propositions
 from assay.judge.weigh import telling
 from casework import paper_wording, wording
@@ -125,6 +128,17 @@ def _scales_off(findings: list, stand) -> list[dict]:
     ]
 
 
+def _too_alike(findings: list, stand) -> str:
+    """The verified pair whose lengths these are, nearly; empty: none."""
+    signs = {sign.key: sign for sign in stand.signs if sign.kind is Kind.CONTINUOUS and not sign.prior.compares}
+    retail: dict[str, dict[str, float]] = {}
+    for finding in findings:
+        for label, value in finding.retail if finding.checkpoint.key in signs else ():
+            retail.setdefault(label, {})[finding.checkpoint.key] = value
+    lengths = {key: sign.value for key, sign in signs.items()}
+    return too_alike(lengths, retail, {key: retail_spread(sign).scale for key, sign in signs.items()})
+
+
 def _before_fake(rows: list, opinions: list, *, wanted: bool) -> list[dict]:
     """What a shop checks before anybody is told that a pair is fake, and whether it is done."""
     flagged = [row for row in rows if Grade(row["finding"].grade) in RED_FLAGS]
@@ -233,6 +247,7 @@ def verdict(case: Case) -> dict:
         "plan": settling_words(case, state),
         "known_misses": [] if case.signed_at else _known_misses(findings, stand),
         "scales_off": [] if case.signed_at else _scales_off(findings, stand),
+        "too_alike": "" if case.signed_at else _too_alike(findings, stand),
         "client_words": "" if opinions else client_words(case, rows, stand),
         "needs_reason": [
             {"verdict": verdict.value, "what": wording.against_words(missing)}

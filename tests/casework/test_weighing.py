@@ -8,6 +8,7 @@ from dataclasses import replace
 from pathlib import Path
 
 import jsonschema
+import numpy as np
 from django.test import TestCase
 from django.urls import reverse
 from django.utils import timezone
@@ -167,6 +168,33 @@ class Weighing(TestCase):
         self.client.force_login(self.scene.mara)
         page = self.client.get(reverse("verdict", args=[self.case.number])).content.decode()
         self.assertIn("% long: check that photo’s scale", page)
+
+    def test_lengths_that_are_a_verified_pair_s_own_are_said_and_another_pair_s_are_not(self):
+        """A pair's photographs sent again, cut anew, read as that pair does: within what measuring scatters."""
+        rng = np.random.default_rng(2)
+        retail = list(Pair.objects.filter(standing=Standing.RETAIL).order_by("label"))
+        own, other = small_case(self.scene), small_case(self.scene)
+        for n in range(15):
+            check = Checkpoint.objects.create(
+                release=self.scene.release, position=50 + n, section="All", instruction="Look.", key=f"length-{n}",
+                name=f"Length {n}", kind="continuous", group=f"g{n}", measure="edge_distance", unit="mm",
+                view="side_out", foot="left", prior={"pairs": 4, "scatter": 0.5},
+            )  # fmt: skip
+            values = rng.normal(30, 0.5, 4)
+            for case in (own, other):
+                Finding.objects.create(case=case, checkpoint=check)
+            read = {"checkpoint": check, "unit": "mm", "method": "edge_distance/1", "taken_by": self.scene.mara}
+            for pair, value in (
+                *zip(retail, values, strict=False),
+                (own.pair, values[1] + 0.01),
+                (other.pair, values[3]),
+            ):
+                Reading.objects.create(pair=pair, value=float(value), **read)
+        self.client.force_login(self.scene.mara)
+        for case, said in ((own, "match verified pair R2 more closely"), (other, None)):
+            regrade(case)
+            page = self.client.get(reverse("verdict", args=[case.number])).content.decode()
+            self.assertIn(said, page) if said else self.assertNotIn("more closely than verified", page)
 
     def test_what_people_put_right_in_closed_cases_makes_such_readings_weigh_less(self):
         """A sure count of 13 that a person set to 12, and one that was confirmed: one wrong of two looked at."""
