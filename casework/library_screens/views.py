@@ -1,10 +1,12 @@
 """The library's pages: parse, one action or query, render."""
 
+from urllib.parse import urlencode
 from uuid import uuid4
 
 from django.contrib import messages
 from django.http import FileResponse, Http404, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
 from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
@@ -53,6 +55,10 @@ def _library(request, form):
     return render(request, "casework/library/show.html", page, status=422 if form.errors else 200)
 
 
+FOR_RELEASE = "for_release"
+"""Of a maker's address: the style code of the release that waits for it."""
+
+
 def may(request) -> dict:
     return {"may_maker": request.user.has_perm(MAY_MAKER), "may_check": request.user.has_perm(MAY_CHECK)}
 
@@ -73,6 +79,9 @@ def maker(request, pk=None):
                 messages.success(request, "Proposed: other shops work with this maker, and one of them must agree.")
                 return redirect("library-maker", known.pk)
             messages.success(request, f"Kept: {kept.name}. Its size charts are in the kit.")
+            if FOR_RELEASE in request.GET:
+                asked = urlencode({"code": request.GET[FOR_RELEASE][:40], "maker": kept.pk})
+                return redirect(f"{reverse('library-release-new')}?{asked}")
             return redirect("library")
     page = {"organisation": organisation, "form": form, "maker": known, "problem": problem, **may(request)}
     page["changes"] = queries.proposed(known, organisation) if known else []
@@ -94,12 +103,15 @@ def maker_change(request, pk, action):
 
 @require_http_methods(["GET", "POST"])
 def release_new(request):
-    """A new release; of a sibling nearly everything is known."""
+    """A new release; of a sibling nearly everything is known. Without any maker that comes first."""
     organisation = organisation_of(request.user)
     like, code = request.GET.get("like", ""), request.GET.get("code", "")[:40]
+    if request.method == "GET" and may(request)["may_maker"] and not Maker.objects.exists():
+        messages.info(request, "Add its maker first; then the release.")
+        return redirect(f"{reverse('library-maker-new')}?{urlencode({FOR_RELEASE: code})}")
     sibling = visible_to(organisation).filter(pk=key_in(like)).select_related("shoe_model").first()
     sibling = sibling or queries.nearest_release(code, organisation)
-    start = {"style_code": code, "year": "", "generation": 1}
+    start = {"style_code": code, "year": "", "generation": 1, "maker": key_in(request.GET.get("maker", "")) or None}
     if sibling:
         start = ReleaseForm.of(sibling) | {"style_code": start["style_code"], "colourway": "", "barcodes": ""}
     return _release_form(request, organisation, start, None)

@@ -101,6 +101,16 @@ class Shelf(TestCase):
         )
         self.assertContains(bad, "Line 1", status_code=422)
 
+    def test_a_maker_that_is_not_there_is_added_on_the_way_to_its_release(self):
+        url = reverse("library-release-new")
+        page = self.client.get(url, {"code": "NEW-1"}).content.decode()
+        self.assertIn(f'{reverse("library-maker-new")}?for_release=NEW-1', page)
+        given = {"name": "Brailwick", "style_code_mask": "AAA-999", "date_order": "DMY"}
+        kept = self.client.post(f"{reverse('library-maker-new')}?for_release=BRW-301", given)
+        maker = Maker.objects.get(name="Brailwick")
+        self.assertRedirects(kept, f"{url}?code=BRW-301&maker={maker.pk}")
+        self.assertContains(self.client.get(kept.url), f'<option value="{maker.pk}" selected>Brailwick</option>')
+
     def test_who_may_not_is_told_and_nothing_changes(self):
         self.client.force_login(self.scene.jory)
         answer = self.client.post(reverse("library-release-new"), self.release_given())
