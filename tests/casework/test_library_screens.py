@@ -104,7 +104,7 @@ class Shelf(TestCase):
     def test_a_maker_that_is_not_there_is_added_on_the_way_to_its_release(self):
         url = reverse("library-release-new")
         page = self.client.get(url, {"code": "NEW-1"}).content.decode()
-        self.assertIn(f'{reverse("library-maker-new")}?for_release=NEW-1', page)
+        self.assertIn(f"{reverse('library-maker-new')}?for_release=NEW-1", page)
         given = {"name": "Brailwick", "style_code_mask": "AAA-999", "date_order": "DMY"}
         kept = self.client.post(f"{reverse('library-maker-new')}?for_release=BRW-301", given)
         maker = Maker.objects.get(name="Brailwick")
