@@ -95,6 +95,10 @@ def assess(case: Case, findings: list) -> Assessment:
     pieces = {one.key: one for one in (*if_confirmed.pieces, *balance.pieces)}
     sheet = [*items(findings, {key: one.piece for key, one in pieces.items()}), *seen_items(case)]
     answer, spread = robust_verdict(counted, sheet, policy, balance)
+    # What they were weighed from is large, and states are kept.
+    slim = replace(balance, densities=None)
+    if_confirmed = slim if if_confirmed is balance else replace(if_confirmed, densities=None)
+    balance = slim
     names = {finding.checkpoint.key: finding.checkpoint.name for finding in findings}
     rules = []
     for rule in DECISION_RULES:

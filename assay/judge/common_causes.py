@@ -35,19 +35,35 @@ class Densities:
     """(signs, 1 + copies, loosenesses, scale errors); retail stands first."""
     photos: np.ndarray
     """(signs,) number of the photograph whose scale each shares."""
+    signs: tuple[EvidenceItem, ...]
+    names: tuple[str, ...]
+    """Of the copies."""
+
+    def of(self, sign: EvidenceItem, names: Sequence[str]) -> np.ndarray | None:
+        """(1 + copies, loosenesses, scale errors) of a sign that is among these but for its caps; None otherwise."""
+        known = next((n for n, one in enumerate(self.signs) if one.key == sign.key), None)
+        if known is None or not set(names) <= set(self.names):
+            return None
+        own = self.signs[known]
+        if own is not sign and replace(own, cap_for=sign.cap_for, cap_against=sign.cap_against) != sign:
+            return None
+        return self.logs[known][[0, *(1 + self.names.index(name) for name in names)]]
 
 
-def log_densities(signs: Sequence[EvidenceItem], names: Iterable[str]) -> Densities:
+def log_densities(signs: Sequence[EvidenceItem], names: Iterable[str], known: Densities | None = None) -> Densities:
     """p(reading) of every sign on a retail pair, then on every copy; of counts, answers and print the same for every
-    looseness and scale. Raises CannotJudge."""
+    looseness and scale. ``known``: from before, used again for what did not change. Raises CannotJudge."""
     names = list(names)
     errors = len(CLAIMED) + len(BEYOND) if any(sign.scale for sign in signs) else 1
     logs = np.empty((len(signs), 1 + len(names), len(SHARES), errors))
     number: dict[str, int] = {}
     photos = [number.setdefault(sign.scale.photo if sign.scale else "", len(number)) for sign in signs]
     for n, sign in enumerate(signs):
-        logs[n] = _of_one(sign, names)
-    return Densities(logs, np.array(photos, int))
+        before = known.of(sign, names) if known else None
+        # Without any scale there is one error alone, that of none.
+        alike = before is not None and before.shape[2] in (1, errors)
+        logs[n] = before if alike else _of_one(sign, names)
+    return Densities(logs, np.array(photos, int), tuple(signs), tuple(names))
 
 
 def given_others(told: Densities, worth: Sequence[float]) -> np.ndarray:
@@ -56,25 +72,44 @@ def given_others(told: Densities, worth: Sequence[float]) -> np.ndarray:
     ``worth``: one a sign: what it counts, 1, less where others share its cause; all 0: each by itself.
     """
     shares = np.asarray(worth, float)
-    logs, photos = told.logs, told.photos
-    if not len(logs):
-        return logs[:, :, 0, 0]
-    weighted = logs * shares[:, None, None, None]
-    on_photo = np.stack([weighted[photos == n].sum(0) for n in range(photos.max() + 1)])
-    on_photo = on_photo + (_log_shares() if logs.shape[3] > 1 else 0.0)
-    scale_out = np.logaddexp.reduce(on_photo, axis=3)
+    if not len(told.logs):
+        return told.logs[:, :, 0, 0]
+    groups = [_of_photo(told, shares, n) for n in range(int(told.photos.max()) + 1)]
+    scale_out = np.array([np.logaddexp.reduce(group.joint, axis=2) for group in groups])
     every = SHARES + scale_out.sum(0)
-    rest = every - scale_out
-    others = (rest[..., None] + on_photo)[photos] - weighted
-    flat = others.reshape(*logs.shape[:2], -1)
-    given = np.logaddexp.reduce(flat + logs.reshape(flat.shape), axis=2) - np.logaddexp.reduce(flat, axis=2)
-    lengths = shares * (np.ptp(logs[:, 0], axis=(1, 2)) > 0)
-    by_photo = np.logaddexp.reduce(every, axis=1) - np.logaddexp.reduce(rest, axis=2)
-    lacking = np.zeros_like(given)
-    for n, joint in enumerate(by_photo):
-        here = photos == n
-        lacking[here] += _each(joint - (shares[here, None] * given[here]).sum(0), lengths[here])
-    return given + lacking + _each(np.logaddexp.reduce(every, axis=1) - by_photo.sum(0), lengths)
+    whole = np.logaddexp.reduce(every, axis=1)
+    lengths = shares * (np.ptp(told.logs[:, 0], axis=(1, 2)) > 0)
+    given, by_photo = np.empty(told.logs.shape[:2]), np.zeros_like(whole)
+    for group, own in zip(groups, scale_out, strict=True):
+        rest, here = every - own, group.places
+        others = (rest[..., None] + group.joint - group.weighted).reshape(*given[here].shape, -1)
+        logs = group.logs.reshape(others.shape)
+        alone = np.logaddexp.reduce(others + logs, axis=2) - np.logaddexp.reduce(others, axis=2)
+        joint = whole - np.logaddexp.reduce(rest, axis=1)
+        by_photo += joint
+        given[here] = alone + _each(joint - (shares[here, None] * alone).sum(0), lengths[here])
+    return given + _each(whole - by_photo, lengths)
+
+
+@dataclass(frozen=True, slots=True)
+class _OfPhoto:
+    """The signs that share a scale, or that share none."""
+
+    places: np.ndarray
+    logs: np.ndarray
+    """(signs, 1 + copies, loosenesses, scale errors), the last 1 where they share none."""
+    weighted: np.ndarray
+    joint: np.ndarray
+    """(1 + copies, loosenesses, scale errors) of all of them and the scale error."""
+
+
+def _of_photo(told: Densities, shares: np.ndarray, number: int) -> _OfPhoto:
+    places = np.flatnonzero(told.photos == number)
+    logs = told.logs[places]
+    if told.signs[places[0]].scale is None:
+        logs = logs[..., :1]
+    weighted = logs * shares[places, None, None, None]
+    return _OfPhoto(places, logs, weighted, weighted.sum(0) + (_log_shares() if logs.shape[3] > 1 else 0.0))
 
 
 def _each(lacking: np.ndarray, lengths: np.ndarray) -> np.ndarray:

@@ -14,6 +14,7 @@ from dataclasses import dataclass, replace
 from assay.judge import assumptions
 from assay.judge.common_causes import Densities
 from assay.judge.evidence import EvidenceItem
+from assay.judge.judgement import Kind
 from assay.judge.rules import GradedItem, Policy, RuleAnswer, Verdict, organisation_verdict
 from assay.judge.weigh import Balance, weigh
 
@@ -64,7 +65,12 @@ def _as_it_is(sign: EvidenceItem) -> EvidenceItem:
 
 
 def _wider(factor: float) -> Callable[[EvidenceItem], EvidenceItem]:
-    return lambda sign: replace(sign, wider=max(assumptions.LEAST_WIDER, sign.wider * factor))
+    def changed(sign: EvidenceItem) -> EvidenceItem:
+        if sign.kind is not Kind.CONTINUOUS:
+            return sign
+        return replace(sign, wider=max(assumptions.LEAST_WIDER, sign.wider * factor))
+
+    return changed
 
 
 def _lower_caps(sign: EvidenceItem) -> EvidenceItem:
@@ -82,6 +88,8 @@ def _oddities(factor: float) -> Callable[[EvidenceItem], EvidenceItem]:
     """Odd retail pairs so many times as often; never more often than every second."""
 
     def changed(sign: EvidenceItem) -> EvidenceItem:
+        if sign.kind not in (Kind.COUNT, Kind.ANSWER):
+            return sign
         rare, all_rare = sign.prior.rare, math.fsum(sign.prior.rare.values())
         by = min(factor, max(1.0, MOST_SHARE / all_rare)) if all_rare else factor
         oftener = {answer: share * by for answer, share in rare.items()}
@@ -121,8 +129,8 @@ def range_of(signs: Sequence[EvidenceItem], items: Sequence[GradedItem], policy:
     now = organisation_verdict(items, policy).verdict
     found = []
     for key, (changed, factor) in OTHERWISE.items():
-        told = balance.densities if changed in (_as_it_is, _lower_caps) else None
-        total, verdict = _under([changed(sign) for sign in signs], items, policy, policy.near_perfect * factor, told)
+        otherwise, share = [changed(sign) for sign in signs], policy.near_perfect * factor
+        total, verdict = _under(otherwise, items, policy, share, balance.densities)
         found.append(Alternative(key, total, verdict))
     turning = [one for one in found if one.verdict is not now]
     worst = max(turning, key=lambda one: abs(one.total - balance.total), default=None)
@@ -151,10 +159,10 @@ def _under(
     items: Sequence[GradedItem],
     policy: Policy,
     near_perfect: float,
-    told: Densities | None,
+    known: Densities | None,
 ) -> tuple[float, Verdict]:
     """Total and verdict where so many copies are nearly perfect."""
-    again = weigh(signs, levels=assumptions.shares_of_levels(min(MOST_SHARE, near_perfect)), told=told)
+    again = weigh(signs, levels=assumptions.shares_of_levels(min(MOST_SHARE, near_perfect)), known=known)
     pieces = {piece.key: piece.piece for piece in again.pieces}
     sheet = [replace(item, weight=pieces.get(item.key, item.weight)) for item in items]
     return again.total, organisation_verdict(sheet, policy).verdict

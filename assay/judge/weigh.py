@@ -110,14 +110,14 @@ def weigh(
     signs: Sequence[EvidenceItem],
     shares: Mapping[str, float] | None = None,
     levels: Mapping[CopyLevel, float] | None = None,
-    told: Densities | None = None,
+    known: Densities | None = None,
 ) -> Balance:
     """Weigh findings in working order.
 
     ``shares``: prior probability of every batch and ``UNKNOWN``, given a copy; without it
     ``copy_model.SHARE_OF_UNKNOWN`` and the rest evenly. ``levels``: of an unknown copy by how well it is made.
-    ``told``: densities of the same findings and batches, where they are known already. Findings without a value are
-    left out, and so are batches that no check tells from retail. Raises CannotJudge ``check_twice``, ``bad_share`` and
+    ``known``: densities from before, used again for findings that did not change. Findings without a value are left
+    out, and so are batches that no check tells from retail. Raises CannotJudge ``check_twice``, ``bad_share`` and
     what ``EvidenceItem.checked`` raises.
 
     >>> from assay.judge.judgement import Kind, Prior
@@ -135,7 +135,7 @@ def weigh(
     batches = telling_batches(signs)
     prior = by_level(checked_shares(shares) if shares else even_shares(batches), levels)
     names, columns = list(prior), _Columns(prior)
-    told = told or log_densities(read, prior)
+    told = log_densities(read, prior, known)
     # Which of a group counts in full is told by each reading alone; what it then says, by the pair's others as well.
     factors = np.array(_factors(read, columns.any(_bounded(read, _against(told, None), names, levels)).tolist()))
     free = _against(told, factors.tolist())
