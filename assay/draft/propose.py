@@ -29,6 +29,13 @@ SHAPES = {
     "sole": (("outline", "p95_mm"),),
 }
 """By what a kind of photograph shows: measures of the whole shape, and which of their numbers."""
+GAP_MM = 1.6
+"""So far beside a row the gap to the edge that runs along it is traced."""
+GAP_LEAST_MM, GAP_MOST_MM = 0.8, 6.0
+ENDS = 0.15
+"""Share of a row's path left out at either end."""
+RUNS_ALONG_MM = 0.4
+"""An edge runs along a row where their distance scatters by no more."""
 LIT = ("drawn_beyond", "")
 
 
@@ -60,6 +67,7 @@ def propose(
     found = list(_read(_shapes(scene, shows), measuring))
     found += _most_of_each(_read(holes(scene, spots), measuring))
     found += _rows(rows(scene, hidden), scene, measuring)
+    found += _gaps([read for read in found if read.proposal.measure == "seam"], scene, measuring)
     return found + list(_read(patches(scene, hidden), measuring))
 
 
@@ -134,6 +142,38 @@ def _rows(proposals: Iterator[Proposal], scene: Scene, measuring: Measuring) -> 
             kept.append(row)
     spacing = (replace(row, proposal=replace(row.proposal, quantity="pitch_mm")) for row in kept)
     return _counted(iter(kept)) + [one for one in spacing if "pitch_mm" in one.reading.parts]
+
+
+def _gaps(rows_read: Sequence[Read], scene: Scene, measuring: Measuring) -> list[Read]:
+    """How far the edge lies that runs along each row, on the side where it does so more evenly."""
+    kept, paths = [], {read.proposal.points: None for read in rows_read}
+    mm = scene.scale / MM_PER_PX
+    for path in paths:
+        beside = [
+            Proposal("parallel", "mean_mm", MarkKind.PATH, _beside(path, side * GAP_MM * mm), "gap") for side in (1.0, -1.0)
+        ]
+        along = [(scatter, read) for read in _read(iter(beside), measuring) if (scatter := _runs_along(read, mm))]
+        kept += [min(along, key=lambda one: one[0])[1]] if along else []
+    return kept
+
+
+def _runs_along(read: Read, px_per_mm: float) -> float:
+    """By how much the two lines' distance scatters, mm; 0 where they do not run along each other."""
+    unit = 1.0 if read.reading.unit == "mm" else 1.0 / px_per_mm
+    name = "mm" if read.reading.unit == "mm" else "px"
+    scatter, apart = read.reading.parts[f"scatter_{name}"] * unit, float(read.reading.value) * unit
+    even = scatter <= RUNS_ALONG_MM and GAP_LEAST_MM <= apart <= GAP_MOST_MM
+    return max(scatter, 1e-6) if even else 0.0
+
+
+def _beside(path: Sequence[Point], off_px: float) -> tuple[Point, ...]:
+    """The middle of a path, moved sideways: at a row's ends edges turn away."""
+    dense = _dense(np.asarray(path, float), 1.0)
+    points = dense[np.linspace(ENDS * (len(dense) - 1), (1 - ENDS) * (len(dense) - 1), 12).round().astype(int)]
+    along = np.gradient(points, axis=0)
+    along /= np.maximum(np.hypot(*along.T), 1e-9)[:, None]
+    moved = points + off_px * np.c_[-along[:, 1], along[:, 0]]
+    return tuple((float(x), float(y)) for x, y in np.round(moved, 1))
 
 
 def _whole(read: Read) -> tuple[bool, float]:

@@ -4,7 +4,7 @@ from casework.guides.wording import Choice, choices
 from guides.models import ProposedCheck
 from library.photo_kinds import name_of as view_name
 
-NOUNS = {"row": "Row", "holes": "Holes", "mark": "Mark", "panel": "Material", "lit": "UV"}
+NOUNS = {"row": "Row", "gap": "Row and edge", "holes": "Holes", "mark": "Mark", "panel": "Material", "lit": "UV"}
 PLACES = {"toe": "at the toe", "side": "on the side", "heel": "at the heel", "sole": "on the sole"}
 
 

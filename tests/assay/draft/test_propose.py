@@ -2,6 +2,7 @@
 
 from unittest import TestCase
 
+import cv2
 import numpy as np
 
 from assay.contracts import Picture
@@ -34,6 +35,19 @@ class Proposals(TestCase):
         middle = np.mean(marks.pop()[2:], axis=0)
         # Turned once to the left, what was at (x, y) lies at (y, width - x).
         self.assertLess(float(np.hypot(*(middle - np.array([38, 100 - 32]) / PANEL_MM))), 6 / PANEL_MM)
+
+    def test_the_edge_that_runs_along_a_row_is_proposed_with_how_far_it_lies(self):
+        rgb = panel(plain=True).astype(float)
+        edge, row = round(30 / PANEL_MM), round(27 / PANEL_MM)
+        rgb[edge:] -= 90
+        for n in range(20):
+            left = round((20 + 2.8 * n) / PANEL_MM)
+            rgb[row - 2 : row + 2, left : left + round(1.6 / PANEL_MM)] -= 150
+        found = proposed(np.clip(cv2.GaussianBlur(rgb, (0, 0), 0.8), 0, 255).astype(np.uint8))
+        gaps = [float(one.reading.value) for one in found if one.proposal.measure == "parallel"]
+        self.assertEqual(len(gaps), 1)
+        # From the side of the thread that is nearer to the edge.
+        self.assertAlmostEqual(gaps[0], 2.76, delta=0.1)
 
     def test_plain_grain_proposes_neither_row_nor_holes_nor_mark(self):
         self.assertFalse({one.proposal.measure for one in proposed(panel(plain=True))} & {"seam", "holes", "mark"})
