@@ -149,9 +149,8 @@ def _gaps(rows_read: Sequence[Read], scene: Scene, measuring: Measuring) -> list
     kept, paths = [], {read.proposal.points: None for read in rows_read}
     mm = scene.scale / MM_PER_PX
     for path in paths:
-        beside = [
-            Proposal("parallel", "mean_mm", MarkKind.PATH, _beside(path, side * GAP_MM * mm), "gap") for side in (1.0, -1.0)
-        ]
+        sides = (_beside(path, side * GAP_MM * mm) for side in (1.0, -1.0))
+        beside = [Proposal("parallel", "mean_mm", MarkKind.PATH, side, "gap") for side in sides]
         along = [(scatter, read) for read in _read(iter(beside), measuring) if (scatter := _runs_along(read, mm))]
         kept += [min(along, key=lambda one: one[0])[1]] if along else []
     return kept
