@@ -130,6 +130,9 @@ def _outcomes(sign: EvidenceItem, copies: Mapping[str, float]) -> tuple[np.ndarr
                 theirs = spread_of(sign.kind, sign.batches[name], belief, sign.uncertainty)
                 grids.append(theirs.centre + theirs.scale * NODES)
         at = np.unique(np.concatenate(grids))
+        if own.magnitude:
+            # Nearer to retail than retail pairs are to each other reads like their middle, and takes no room.
+            at = at[at >= own.centre]
         width = np.gradient(at)
         return density(sign, at), sum(share * copy_density(sign, name, at) for name, share in likely.items()), width
     if sign.kind is Kind.PAPER:

@@ -46,6 +46,14 @@ class Planning(SimpleTestCase):
         same = replace(free, batches={"x": [2.0, 2.02]})
         self.assertAlmostEqual(worth(same, {"x": 1.0}, 0.5).bits, 0, places=6)
 
+    def test_a_distance_from_retail_that_copies_miss_by_far_tells_as_much_as_a_length_that_they_miss(self):
+        """Outlines were said to separate no copies: what lies nearer than retail's middle took up all the room."""
+        belief = Prior(4, 0.2, compares=True, magnitude=True, floor=0.2, typical=0.3)
+        outline = replace(LENGTH, retail=[0.3, 0.35, 0.4], prior=belief, batches={"far": [2.1, 2.2], "near": [0.4]})
+        found = worth(outline, {"far": 0.5, "near": 0.5}, 0.5)
+        self.assertGreater(found.bits, 0.2)
+        self.assertLess(found.if_copy, -3)
+
     def test_caps_of_nothing_bring_nothing_and_a_group_that_counts_already_brings_less(self):
         copies = {"unknown, middling": 1.0}
         self.assertEqual(worth(replace(COUNT, cap_for=0.0, cap_against=0.0), copies, 0.5).bits, 0)
