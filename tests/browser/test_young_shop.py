@@ -1,5 +1,6 @@
 """A shop that has never seen the program: two pairs of eight photographs become a guide of twenty checks, and another
-pair is compared by it. Keys, clicks and minutes are counted: five minutes and sixty keys were asked up to the guide."""
+pair is compared by it. Keys, clicks and minutes are counted: five minutes and sixty keys were asked up to the guide.
+Runs behind the others, which share the demo."""
 
 import time
 from unittest import mock
