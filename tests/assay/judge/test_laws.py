@@ -245,7 +245,7 @@ class ManyReadings(SimpleTestCase):
 
     def test_a_scale_that_is_off_accuses_no_pair_and_hides_no_fault(self):
         """Twelve lengths of one photograph, all read 2 % long where the scale claims .3 %: each by itself they came to
-        -42 decibans. Read on a photograph each, they are faults; and so is one part that is off by itself."""
+        -58 decibans. Read on a photograph each, they are faults; and so is one part that is off by itself."""
         rng = np.random.default_rng(4)
         sizes = rng.uniform(20, 300, 12)
         lengths = [
