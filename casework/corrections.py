@@ -54,7 +54,9 @@ def reading_errors(organisation: Organisation) -> Mapping[str, float]:
 def _looked_at(organisation: Organisation) -> dict[str, Looked]:
     findings = list(
         Finding.objects.filter(
-            Q(confirmed_by__isnull=False) | Q(**{f"reading__details__{PLACED}": True}),
+            Q(confirmed_by__isnull=False)
+            | Q(**{f"reading__details__{PLACED}": True})
+            | Q(reading__corrects__isnull=False),
             case__organisation=organisation,
             case__signed_at__isnull=False,
             checkpoint__kind__in=(Kind.CONTINUOUS, Kind.COUNT),
@@ -65,7 +67,7 @@ def _looked_at(organisation: Organisation) -> dict[str, Looked]:
     wrong, of = Counter(), Counter()
     for finding in findings:
         earlier = first.get((finding.reading.pair_id, finding.checkpoint_id))
-        if finding.confirmed_by_id and not finding.reading.details.get(PLACED):
+        if not finding.reading.put_right:
             earlier = finding.reading
         off = None if earlier is None else _is_off(finding, earlier)
         if off is not None:
@@ -79,7 +81,7 @@ def _first_readings(findings: list) -> dict[tuple[int, int], Reading]:
     pairs = {finding.reading.pair_id for finding in findings}
     checks = {finding.checkpoint_id for finding in findings}
     rows = Reading.objects.filter(pair__in=pairs, checkpoint__in=checks, photo__isnull=False).order_by("-pk")
-    return {(row.pair_id, row.checkpoint_id): row for row in rows if not row.details.get(PLACED)}
+    return {(row.pair_id, row.checkpoint_id): row for row in rows if not row.put_right}
 
 
 def _is_off(finding: Finding, earlier: Reading) -> bool | None:

@@ -3,7 +3,6 @@
 Triggers in the database (see ``triggers``) keep a signed case, opinions, readings and the ledger as they are.
 """
 
-from datetime import timedelta
 from pathlib import PurePath
 from uuid import uuid4
 
@@ -15,10 +14,10 @@ from django.utils import timezone
 from assay.judge.grade import Grade
 from assay.judge.levels import Level
 from assay.judge.rules import Ultraviolet, Verdict
+from guides.models import STALLED
 from library.models import Checkpoint
 from pairs.models import Organisation, Pair, Photo, Reading
 
-STALLED = timedelta(minutes=3)
 GRADES = [(grade.value, grade.value.replace("_", " ")) for grade in Grade]
 LEVELS = [(level.value, level.value) for level in Level]
 VERDICTS = [(verdict.value, verdict.value) for verdict in Verdict]

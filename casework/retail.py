@@ -14,7 +14,7 @@ from casework.models import Case
 from library.models import Checkpoint, rule_of
 from pairs.comparisons import compared, comparisons, descriptor_of, typical_of
 from pairs.known import size_of
-from pairs.models import PLACED, Reading
+from pairs.models import Reading
 from pairs.pictures import stroke_on_photo
 from pairs.queries import latest_numbers, teaching_pairs
 
@@ -82,8 +82,7 @@ def rests_on_carried_marks(checkpoint, reading: Reading) -> bool:
     """Whether it was read by a machine at marks that nobody has put in place or looked at."""
     if not checkpoint.measure and not checkpoint.left_id:
         return False
-    by_hand = CORRECTED_BY_HAND in reading.doubts or reading.details.get(PLACED, False)
-    return not by_hand and (reading.photo_id is not None or bool(checkpoint.left_id))
+    return not reading.put_right and (reading.photo_id is not None or bool(checkpoint.left_id))
 
 
 def reads_its_own_marks(checkpoint) -> bool:

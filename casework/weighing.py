@@ -56,8 +56,7 @@ def signs_of(case: Case, findings: list) -> list[EvidenceItem]:
 
 
 def unread_signs(case: Case, findings: list) -> list[EvidenceItem]:
-    """Every check that applies, as if nothing had been read yet. Five queries at
-    most."""
+    """Every check that applies, as if nothing had been read yet. Five queries at most."""
     return learned([replace(sign, value=None) for finding, sign in _signs(case, findings) if finding.reason != VOID])
 
 

@@ -7,6 +7,7 @@ from django.conf import settings
 from django.db import models
 from django.db.models import Q
 
+from assay.contracts import CORRECTED_BY_HAND
 from assay.pipeline.facts import PhotoFitness, PhotoLight, Scale, Sorting
 from library import photo_kinds
 from library.models import BOTH_FEET, Batch, Checkpoint, Foot, Release
@@ -299,6 +300,11 @@ class Reading(models.Model):
 
     def __str__(self):
         return f"{self.checkpoint} of {self.pair}: {self.value}"
+
+    @property
+    def put_right(self) -> bool:
+        """Whether a person put its marks where they are, or put right what was read there."""
+        return CORRECTED_BY_HAND in self.doubts or bool(self.details.get(PLACED))
 
 
 class ReadingComparison(models.Model):

@@ -151,18 +151,20 @@ def _gaps(rows_read: Sequence[Read], scene: Scene, measuring: Measuring) -> list
     for path in paths:
         sides = (_beside(path, side * GAP_MM * mm) for side in (1.0, -1.0))
         beside = [Proposal("parallel", "mean_mm", MarkKind.PATH, side, "gap") for side in sides]
-        along = [(scatter, read) for read in _read(iter(beside), measuring) if (scatter := _runs_along(read, mm))]
+        along = [
+            (scatter, read) for read in _read(iter(beside), measuring) if (scatter := _runs_along(read, mm)) is not None
+        ]
         kept += [min(along, key=lambda one: one[0])[1]] if along else []
     return kept
 
 
-def _runs_along(read: Read, px_per_mm: float) -> float:
-    """By how much the two lines' distance scatters, mm; 0 where they do not run along each other."""
+def _runs_along(read: Read, px_per_mm: float) -> float | None:
+    """By how much the two lines' distance scatters, mm; None where they do not run along each other."""
     unit = 1.0 if read.reading.unit == "mm" else 1.0 / px_per_mm
     name = "mm" if read.reading.unit == "mm" else "px"
     scatter, apart = read.reading.parts[f"scatter_{name}"] * unit, float(read.reading.value) * unit
     even = scatter <= RUNS_ALONG_MM and GAP_LEAST_MM <= apart <= GAP_MOST_MM
-    return max(scatter, 1e-6) if even else 0.0
+    return scatter if even else None
 
 
 def _beside(path: Sequence[Point], off_px: float) -> tuple[Point, ...]:

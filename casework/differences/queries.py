@@ -1,6 +1,6 @@
 """Reads for the page of differences that no check names."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 from casework.differences.wording import words_of
 from casework.models import Case
@@ -54,8 +54,13 @@ def _corners(box: list[float], photo: Photo) -> tuple[tuple[float, float], tuple
 
 def _cut(box: list[float], photo: Photo) -> dict:
     """The region, and what is shown round it, as SVG wants them."""
+    numbers = dict(zip(("x", "y", "width", "height"), box, strict=True))
+    shown = {"view": view_round(box, (photo.width, photo.height))}
+    return {name: round(n, 1) for name, n in numbers.items()} | shown
+
+
+def view_round(box: Sequence[float], size: tuple[int, int]) -> str:
+    """The viewBox that shows a box (x, y, width, height) with room round it, on a picture of this size, px."""
     x, y, width, height = box
-    room = ROOM * max(width, height, LEAST_SHARE * max(photo.width, photo.height))
-    shown = (x - room, y - room, width + 2 * room, height + 2 * room)
-    numbers = {"x": x, "y": y, "width": width, "height": height}
-    return {name: round(n, 1) for name, n in numbers.items()} | {"view": " ".join(f"{n:.1f}" for n in shown)}
+    room = ROOM * max(width, height, LEAST_SHARE * max(size))
+    return " ".join(f"{n:.1f}" for n in (x - room, y - room, width + 2 * room, height + 2 * room))

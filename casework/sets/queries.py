@@ -1,7 +1,7 @@
 """Reads for the page of two sets."""
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from uuid import UUID
 
 import numpy as np
@@ -9,14 +9,10 @@ import numpy as np
 from assay.contracts import MarkKind
 from assay.measure.registry import MEASURES
 from casework.actions.compare_sets import SIDES, photos_of
+from casework.differences.queries import view_round
 from casework.models import DroppedPhoto, SetComparison
 from casework.sets import wording
 from pairs.models import Organisation
-
-ROOM = 0.6
-"""What is shown round a place, of its longer side."""
-LEAST_SHARE = 0.12
-"""And of the picture, at least."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -100,7 +96,7 @@ def sets_page(organisation: Organisation, token: UUID, at: int = 1) -> SetsPage:
     found = comparison.found if comparison else []
     rows = [row for match in found for row in _rows(match, photos)]
     differing = sorted((row for row in rows if row.differs), key=lambda row: -row.strength)
-    numbered = [Row(*_fields(row), number=n) for n, row in enumerate(differing, start=1)]
+    numbered = [replace(row, number=n) for n, row in enumerate(differing, start=1)]
     matched = {key for match in found for key in (match["first"], match["second"])}
     latest = max((photo.added_at for photo in photos.values()), default=None)
     return SetsPage(
@@ -114,10 +110,6 @@ def sets_page(organisation: Organisation, token: UUID, at: int = 1) -> SetsPage:
         new=bool(comparison and latest and latest > comparison.asked_at),
         at=min(max(at, 1), max(len(numbered), 1)) - 1,
     )
-
-
-def _fields(row: Row) -> tuple:
-    return row.name, row.words, row.strength, row.first, row.second, row.differs
 
 
 def _rows(match: dict, photos: dict[int, DroppedPhoto]) -> list[Row]:
@@ -151,9 +143,7 @@ def _corners(box: list[float]) -> list[list[float]]:
 
 def _cut(photo: DroppedPhoto, points: list, *, closed: bool = True) -> Cut:
     at = np.asarray(points, float)
-    (left, top), (wide, tall) = at.min(0), np.ptp(at, axis=0)
-    room = ROOM * max(wide, tall, LEAST_SHARE * max(photo.received["size"]))
-    view = f"{left - room:.1f} {top - room:.1f} {wide + 2 * room:.1f} {tall + 2 * room:.1f}"
+    view = view_round((*at.min(0), *np.ptp(at, axis=0)), photo.received["size"])
     return Cut(photo, view, " ".join(f"{x:.1f},{y:.1f}" for x, y in at), closed)
 
 

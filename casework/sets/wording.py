@@ -7,7 +7,7 @@ from casework.differences.wording import words_of
 from casework.figures import THIN, decimals, figure, usual_decimals
 from casework.guides.wording import WORDS, choices
 
-FIRST, SECOND = "the first pair", "the second pair"
+FIRST = "the trusted pair"
 VERDICT = "undecided"
 WHY = "Neither pair is verified, and two retail pairs differ as well: no difference here says which of them is a copy."
 FORMAT = "wahrheit-two-sets/1"

@@ -2,7 +2,6 @@
 
 import math
 
-from assay.contracts import CORRECTED_BY_HAND
 from assay.errors import AssayError
 from library.models import Relation
 from pairs.actions.take_reading import refuse
@@ -54,9 +53,7 @@ def compare_feet(*, pair: Pair) -> dict[int, Reading]:
 
 def _placed(feet: list[Reading]) -> dict:
     """Whether a person put the marks of both in place, or put right what was read there."""
-    by_hand = all(
-        PLACED in reading.details or CORRECTED_BY_HAND in reading.doubts or reading.photo_id is None for reading in feet
-    )
+    by_hand = all(reading.put_right or reading.photo_id is None for reading in feet)
     return {PLACED: True} if by_hand else {}
 
 

@@ -15,6 +15,7 @@ from django.utils import timezone
 
 import reports
 from assay.__main__ import main
+from assay.contracts import CORRECTED_BY_HAND
 from assay.imaging.plane import camera_model_of, scaled
 from assay.judge.weigh import weigh
 from assay.pipeline.facts import scale_of
@@ -212,11 +213,21 @@ class Weighing(TestCase):
         other.findings.filter(checkpoint=bar).update(reading=confirmed, confirmed_by=self.scene.mara)
         Case.objects.filter(pk__in=(self.case.pk, other.pk)).update(signed_at=timezone.now())
         self.assertEqual(looked_at(self.scene.organisation), {"seam": Looked(1, 2)})
+        ticked = small_case(self.scene)
+        own = read | {"pair": ticked.pair, "photo": grey_photo(ticked, tone=70)}
+        counted = Reading.objects.create(checkpoint=bar, value=13, unit="count", **own)
+        reading = Reading.objects.create(
+            checkpoint=bar, value=14, unit="count", corrects=counted, doubts=[CORRECTED_BY_HAND], **own
+        )
+        ticked.findings.filter(checkpoint=bar).update(reading=reading, confirmed_by=self.scene.mara)
+        Case.objects.filter(pk=ticked.pk).update(signed_at=timezone.now())
+        seen = looked_at(self.scene.organisation)
+        self.assertEqual(seen, {"seam": Looked(2, 3)}, "ticks put right are no confirmation of what was read")
         errors = reading_errors(self.scene.organisation)
-        self.assertAlmostEqual(errors["seam"], (2 + 4 + 1) / (200 + 568 + 2))
+        self.assertAlmostEqual(errors["seam"], (2 + 4 + 2) / (200 + 568 + 3))
         case = small_case(self.scene)
         self.client.force_login(self.scene.mara)
-        self.assertContains(self.client.get(reverse("learned")), "1 of 2")
+        self.assertContains(self.client.get(reverse("learned")), "2 of 3")
         bars = [sign for sign in unread_signs(case, case_findings.findings_of(case)) if sign.key == "bar"]
         self.assertEqual([sign.reading_error for sign in bars], [errors["seam"]])
 
